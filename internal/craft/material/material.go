@@ -1,0 +1,191 @@
+// Package material holds what the craft knows of materials: families, the
+// facts of a product with the source of each, and the built-in library that a
+// new shop starts from. Stock and lots are not here.
+package material
+
+import (
+	_ "embed"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"yewmoor/internal/craft/refusal"
+)
+
+// Family is a kind of material that behaves alike in the rules.
+type Family string
+
+// The families, by what they do on a piece.
+const (
+	Latex                Family = "latex"
+	LatexPaste           Family = "latex_paste"
+	FoamLatex            Family = "foam_latex"
+	SiliconeAddition     Family = "silicone_addition"
+	SiliconeCondensation Family = "silicone_condensation"
+	Gelatin              Family = "gelatin"
+	Wax                  Family = "wax"
+	Encapsulator         Family = "encapsulator"
+	Barrier              Family = "barrier"
+	AdhesiveAcrylic      Family = "adhesive_acrylic"
+	AdhesiveGum          Family = "adhesive_gum"
+	AdhesiveSilicone     Family = "adhesive_silicone"
+	PaintSilicone        Family = "paint_silicone"
+	PaintAlcohol         Family = "paint_alcohol"
+	PaintWater           Family = "paint_water"
+	PaintCream           Family = "paint_cream"
+	Powder               Family = "powder"
+	Fibre                Family = "fibre"
+	Softener             Family = "softener"
+	Pigment              Family = "pigment"
+	Flock                Family = "flock"
+	Remover              Family = "remover"
+	Release              Family = "release"
+	Clay                 Family = "clay"
+	FoamPolyurethane     Family = "foam_polyurethane"
+	Thermoplastic        Family = "thermoplastic"
+	Blood                Family = "blood"
+)
+
+var families = []Family{Latex, LatexPaste, FoamLatex, SiliconeAddition, SiliconeCondensation, Gelatin, Wax, Encapsulator, Barrier,
+	AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone, PaintSilicone, PaintAlcohol, PaintWater, PaintCream, Powder, Fibre, Softener,
+	Pigment, Flock, Remover, Release, Clay, FoamPolyurethane, Thermoplastic, Blood}
+
+// Sources of a figure, weakest first. A figure without an entry is a default.
+const (
+	SourceDefault  = "default"
+	SourceSheet    = "data sheet"
+	SourceMeasured = "measured here"
+)
+
+// Ratio is how a two-part product is divided.
+type Ratio struct {
+	A        float64 `json:"a"`
+	B        float64 `json:"b"`
+	ByVolume bool    `json:"by_volume,omitempty"`
+	DensityA float64 `json:"density_a,omitempty"` // g/ml
+	DensityB float64 `json:"density_b,omitempty"`
+}
+
+// CureSheet is a silicone's data sheet: times in s at RefC.
+type CureSheet struct {
+	System   string  `json:"system"` // addition or condensation
+	PotS     float64 `json:"pot_s"`
+	GelS     float64 `json:"gel_s,omitempty"`
+	DemouldS float64 `json:"demould_s"`
+	FullS    float64 `json:"full_s,omitempty"`
+	RefC     float64 `json:"ref_c"`
+}
+
+// FibreFacts describes one ply of reinforcement.
+type FibreFacts struct {
+	KgM2   float64 `json:"kg_m2"`
+	Uptake float64 `json:"uptake"` // kg latex per kg fibre
+	Loft   float64 `json:"loft"`   // built height over the height of the solids
+}
+
+// Product is one material as a shop buys it.
+type Product struct {
+	Slug    string  `json:"slug"`
+	Name    string  `json:"name"`
+	Family  Family  `json:"family"`
+	Density float64 `json:"density"` // finished (cured, dry) g/ml
+	Solids  float64 `json:"solids,omitempty"`
+	// CoatMM is the usual thickness of one coat: dry for films, wet for latex.
+	CoatMM float64 `json:"coat_mm,omitempty"`
+	// Solvent is what dissolves the film: acetone, alcohol or water.
+	Solvent string      `json:"solvent,omitempty"`
+	Ratio   *Ratio      `json:"ratio,omitempty"`
+	Cure    *CureSheet  `json:"cure,omitempty"`
+	Fibre   *FibreFacts `json:"fibre,omitempty"`
+	// Softener says of what the supplier's softener percentage is counted.
+	SoftenerOf string            `json:"softener_of,omitempty"`
+	HasLatex   bool              `json:"has_latex,omitempty"` // natural rubber in it, whatever the family
+	Animal     bool              `json:"animal,omitempty"`
+	DropG      float64           `json:"drop_g,omitempty"`
+	Remover    string            `json:"remover,omitempty"` // slug of what takes it off
+	Caution    string            `json:"caution,omitempty"`
+	Sources    map[string]string `json:"sources,omitempty"`
+}
+
+// IsLatex says whether natural rubber latex is in the product (SAF-1).
+func (p Product) IsLatex() bool {
+	return p.HasLatex || p.Family == Latex || p.Family == LatexPaste || p.Family == FoamLatex
+}
+
+// IsPaint says whether the product is a colour medium.
+func (p Product) IsPaint() bool {
+	return slices.Contains([]Family{PaintSilicone, PaintAlcohol, PaintWater, PaintCream}, p.Family)
+}
+
+// IsAdhesive says whether the product sticks a piece to skin.
+func (p Product) IsAdhesive() bool {
+	return slices.Contains([]Family{AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone}, p.Family)
+}
+
+// Source says where a figure comes from.
+func (p Product) Source(figure string) string {
+	if s := p.Sources[figure]; s != "" {
+		return s
+	}
+	return SourceDefault
+}
+
+// Check refuses a product whose facts cannot be true.
+func (p Product) Check() error {
+	switch {
+	case p.Slug == "":
+		return refusal.New(refusal.Missing, "slug", "The material needs a short name.")
+	case p.Name == "":
+		return refusal.New(refusal.Missing, "name", "The material needs a name.")
+	case !slices.Contains(families, p.Family):
+		return refusal.New(refusal.UnknownValue, "family", "“%s” is not a material family.", p.Family)
+	case p.Density < 0.02 || p.Density > 10:
+		return refusal.New(refusal.OutOfRange, "density", "The density must lie between 0.02 and 10 g/ml.")
+	case p.Ratio != nil && (p.Ratio.A <= 0 || p.Ratio.B <= 0):
+		return refusal.New(refusal.OutOfRange, "ratio", "Both parts of the ratio must be above zero.")
+	case p.Cure != nil && (p.Cure.PotS <= 0 || p.Cure.DemouldS <= p.Cure.PotS):
+		return refusal.New(refusal.Contradiction, "cure.demould_s", "The demould time must be longer than the pot life.")
+	}
+	return nil
+}
+
+// EdgeLimit is how thick an edge may be in mm before it shows, and its lower
+// value for a close camera (scan-and-mould.md section 5).
+func EdgeLimit(f Family, closeCamera bool) float64 {
+	limits := map[Family][2]float64{
+		SiliconeAddition: {0.10, 0.05}, SiliconeCondensation: {0.10, 0.05}, Gelatin: {0.10, 0.05},
+		FoamLatex: {0.25, 0.10}, Latex: {0.15, 0.10}, LatexPaste: {0.15, 0.10},
+	}
+	limit, ok := limits[f]
+	if !ok {
+		limit = [2]float64{0.15, 0.10}
+	}
+	if closeCamera {
+		return limit[1]
+	}
+	return limit[0]
+}
+
+//go:embed library.json
+var libraryJSON []byte
+
+// Library is the built-in material library: common practice, no supplier's.
+func Library() ([]Product, error) {
+	var list []Product
+	if err := json.Unmarshal(libraryJSON, &list); err != nil {
+		return nil, fmt.Errorf("reading the built-in material library: %w", err)
+	}
+	return list, nil
+}
+
+// Shelf is products by slug, as the rules and the section look them up.
+type Shelf map[string]Product
+
+// NewShelf puts products on a shelf.
+func NewShelf(list []Product) Shelf {
+	s := Shelf{}
+	for _, p := range list {
+		s[p.Slug] = p
+	}
+	return s
+}

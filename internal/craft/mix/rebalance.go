@@ -1,0 +1,109 @@
+package mix
+
+import (
+	"fmt"
+	"math"
+
+	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/refusal"
+)
+
+// Poured is one ingredient as it stands on the bench: what the sheet asked
+// for and what is in the cup. Done means that the person has said "it is in".
+type Poured struct {
+	ID       string  `json:"id"`
+	PlannedG float64 `json:"planned_g"`
+	InCupG   float64 `json:"in_cup_g"`
+	Done     bool    `json:"done"`
+}
+
+// Line is what the sheet says now about one ingredient.
+type Line struct {
+	ID      string  `json:"id"`
+	TargetG float64 `json:"target_g"` // what must be in the cup in the end
+	InCupG  float64 `json:"in_cup_g"`
+	AddG    float64 `json:"add_g"`  // still to pour; 0 when within tolerance
+	OverG   float64 `json:"over_g"` // above the target, kept by moving the others
+	IsPart  bool    `json:"is_part"`
+}
+
+// Balance is a pour sheet after what really happened.
+type Balance struct {
+	TotalG   float64 `json:"total_g"`   // what the mix will weigh in the end
+	PlannedG float64 `json:"planned_g"` // what it was to weigh
+	Lines    []Line  `json:"lines"`
+	// GrewBy names the ingredient whose overshoot set the new size; empty
+	// when nothing went over.
+	GrewBy string `json:"grew_by,omitempty"`
+	// Message says in one sentence what happened and what to add.
+	Message string `json:"message,omitempty"`
+}
+
+// Tolerance is how far from its target an ingredient may be and still count
+// as in: one per cent, but never less than the 0.05 g a bench scale can hold.
+func Tolerance(targetG float64) float64 { return math.Max(0.05, targetG/100) }
+
+// Rebalance keeps the recipe's ratio after an overshoot: the finished mix
+// grows to the smallest size at which no ingredient is above its share, and
+// the sheet says what to add of each. Nothing is ever taken out of a cup.
+// Overshoots within the tolerance leave the sheet alone.
+func Rebalance(r Recipe, poured []Poured) (Balance, error) {
+	shares, err := r.Shares()
+	if err != nil {
+		return Balance{}, err
+	}
+	if len(poured) != len(shares) {
+		return Balance{}, refusal.New(refusal.Contradiction, "poured", "The sheet has %d lines, the recipe %d.", len(poured), len(shares))
+	}
+	out := Balance{}
+	for i, p := range poured {
+		if p.ID != shares[i].ID {
+			return Balance{}, refusal.New(refusal.Contradiction, fmt.Sprintf("poured[%d].id", i), "Line %d should be %s.", i+1, shares[i].ID)
+		}
+		if p.InCupG < 0 || p.PlannedG < 0 || math.IsNaN(p.InCupG) || math.IsInf(p.InCupG, 0) {
+			return Balance{}, refusal.New(refusal.OutOfRange, fmt.Sprintf("poured[%d].in_cup_g", i), "A weight cannot be below zero.")
+		}
+		out.PlannedG += p.PlannedG
+	}
+	out.TotalG = out.PlannedG
+	overshoot := 0.0
+	for i, p := range poured {
+		over := p.InCupG - p.PlannedG
+		if over <= Tolerance(p.PlannedG) || shares[i].Fraction == 0 {
+			continue
+		}
+		if needed := p.InCupG / shares[i].Fraction; needed > out.TotalG {
+			out.TotalG, out.GrewBy, overshoot = needed, p.ID, over
+		}
+	}
+	for i, p := range poured {
+		line := Line{ID: p.ID, InCupG: p.InCupG, TargetG: p.PlannedG, IsPart: shares[i].IsPart}
+		if out.GrewBy != "" {
+			line.TargetG = shares[i].Fraction * out.TotalG
+		}
+		if missing := line.TargetG - p.InCupG; missing > 1e-9 && (!p.Done || missing > Tolerance(line.TargetG)) {
+			line.AddG = missing
+		}
+		line.OverG = math.Max(0, p.InCupG-p.PlannedG)
+		out.Lines = append(out.Lines, line)
+	}
+	if out.GrewBy != "" {
+		out.Message = fmt.Sprintf("%s went %s over. The others have moved with it, so the ratio holds: you end with %s instead of %s.",
+			out.GrewBy, quantity.FormatMass(overshoot), quantity.FormatMass(out.TotalG), quantity.FormatMass(out.PlannedG))
+		for _, l := range out.Lines {
+			if p := find(poured, l.ID); p.Done && l.AddG > 0 {
+				out.Message += fmt.Sprintf(" Add %s of %s.", quantity.FormatMass(l.AddG), l.ID)
+			}
+		}
+	}
+	return out, nil
+}
+
+func find(poured []Poured, id string) Poured {
+	for _, p := range poured {
+		if p.ID == id {
+			return p
+		}
+	}
+	return Poured{}
+}
