@@ -1,0 +1,254 @@
+// Command yewmoor is the whole product in one binary: the server, the demo,
+// the database's upkeep and the calculations on the command line.
+package main
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/alecthomas/kong"
+
+	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/demo"
+	"yewmoor/internal/device"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/mariadb"
+	"yewmoor/internal/shop"
+	"yewmoor/ui"
+)
+
+type flags struct {
+	Log string `help:"How much to log." enum:"debug,info,warn,error" default:"info" env:"YEWMOOR_LOG"`
+
+	Demo    demoCmd    `cmd:"" help:"Run the demo scenario with a database of its own."`
+	Serve   serveCmd   `cmd:"" help:"Serve a real installation."`
+	Migrate migrateCmd `cmd:"" help:"Bring a database's schema up to date."`
+	Person  personCmd  `cmd:"" help:"Make an account; the password is read from standard input."`
+	Calc    calcCmd    `cmd:"" help:"Calculate cases from standard input, one JSON object a line."`
+	Openapi openapiCmd `cmd:"" help:"Write the OpenAPI document to standard output."`
+}
+
+type address struct {
+	Addr      string `help:"Address to listen on." default:"127.0.0.1:8480" env:"YEWMOOR_ADDR"`
+	PublicURL string `help:"Where people reach it; for links and QR codes." env:"YEWMOOR_PUBLIC_URL"`
+}
+
+func (a address) public() string {
+	if a.PublicURL != "" {
+		return a.PublicURL
+	}
+	return "http://" + a.Addr
+}
+
+func main() {
+	var f flags
+	k := kong.Parse(&f, kong.Name("yewmoor"), kong.Description("From the brief to the makeup artist's signature."), kong.UsageOnError())
+	var level slog.Level
+	k.FatalIfErrorf(level.UnmarshalText([]byte(f.Log)))
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: level})))
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	k.BindTo(ctx, (*context.Context)(nil))
+	k.FatalIfErrorf(k.Run())
+}
+
+type demoCmd struct {
+	address
+	Dir string `help:"Folder for the demo's database and files." default:".run"`
+}
+
+// Run starts the database, loads the scenario once, and serves until Ctrl-C.
+func (c demoCmd) Run(ctx context.Context) (err error) {
+	server, err := mariadb.Start(ctx, filepath.Join(c.Dir, "mariadb"), false)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, server.Stop()) }()
+	dsn, err := server.Create(ctx, "yewmoor_demo")
+	if err != nil {
+		return err
+	}
+	db, err := database.Open(ctx, dsn)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	config := shop.Config{PublicURL: c.public(), FilesDir: filepath.Join(c.Dir, "files"), Demo: true}
+	sensor, scale := device.NewSimulatedRoom(3), device.NewSimulatedScale(7, time.Now)
+	past := clock.NewFixed(demo.Start)
+	teller, err := shop.New(ctx, config, db, past, scale, sensor)
+	if err != nil {
+		return err
+	}
+	if err := demo.Load(ctx, teller, past); err != nil {
+		return err
+	}
+	start := demo.Start
+	var kept time.Time
+	if err := db.GetContext(ctx, &kept, `SELECT bench_at FROM bench_clock WHERE id = 1`); err == nil && kept.After(start) {
+		start = kept
+	}
+	s, err := shop.New(ctx, config, db, clock.NewBench(start), scale, sensor)
+	if err != nil {
+		return err
+	}
+	return serve(ctx, s, c.Addr)
+}
+
+type serveCmd struct {
+	address
+	DSN    string `help:"Address of the MariaDB database, as user:password@tcp(host:port)/name." env:"YEWMOOR_DSN" required:""`
+	Files  string `help:"Folder for pictures." default:"files" env:"YEWMOOR_FILES"`
+	Secure bool   `help:"Cookies over TLS only; set it when TLS stands in front." env:"YEWMOOR_SECURE"`
+}
+
+// Run serves a real installation until it is told to stop.
+func (c serveCmd) Run(ctx context.Context) error {
+	db, err := opened(ctx, c.DSN)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	s, err := shop.New(ctx, shop.Config{PublicURL: c.public(), FilesDir: c.Files, Secure: c.Secure}, db, clock.System{},
+		device.NewSimulatedScale(uint64(time.Now().UnixNano()), time.Now), device.NewSimulatedRoom(1))
+	if err != nil {
+		return err
+	}
+	return serve(ctx, s, c.Addr)
+}
+
+func opened(ctx context.Context, dsn string) (*database.DB, error) {
+	db, err := database.Open(ctx, dsn)
+	if err != nil {
+		return nil, err
+	}
+	if err := db.Migrate(ctx); err != nil {
+		return nil, errors.Join(err, db.Close())
+	}
+	return db, nil
+}
+
+// serve listens until ctx ends, then lets running requests finish.
+func serve(ctx context.Context, s *shop.Shop, addr string) error {
+	handler, _, err := s.Handler(ui.Dist())
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", addr)
+	if err != nil {
+		return fmt.Errorf("listening on %s: %w", addr, err)
+	}
+	running, stop := context.WithCancel(ctx)
+	defer stop()
+	kept := make(chan struct{})
+	go func() { s.Run(running); close(kept) }()
+	// Streams end with the base context, so that a stop does not wait for them.
+	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return running }}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(listener) }()
+	fmt.Printf("Yewmoor is ready at http://%s\n", listener.Addr())
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	stop()
+	<-kept
+	last, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return errors.Join(server.Shutdown(last), s.KeepClock(last))
+}
+
+type migrateCmd struct {
+	DSN string `env:"YEWMOOR_DSN" required:""`
+}
+
+// Run brings the schema forward and ends.
+func (c migrateCmd) Run(ctx context.Context) error {
+	db, err := opened(ctx, c.DSN)
+	if err != nil {
+		return err
+	}
+	return db.Close()
+}
+
+type personCmd struct {
+	DSN   string        `env:"YEWMOOR_DSN" required:""`
+	Login string        `arg:"" help:"Sign-in name."`
+	Name  string        `arg:"" help:"The person's name."`
+	Role  accounts.Role `enum:"lead,fabricator,apprentice" default:"lead"`
+}
+
+// Run makes an account, the first lead of a new installation among them.
+func (c personCmd) Run(ctx context.Context) error {
+	db, err := opened(ctx, c.DSN)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	fmt.Fprint(os.Stderr, "Password, at least 12 characters: ")
+	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	if err != nil && !errors.Is(err, io.EOF) {
+		return err
+	}
+	password := strings.TrimRight(line, "\r\n")
+	if password == "" {
+		return errors.New("no password was given; nobody was added")
+	}
+	p, err := accounts.NewService(db, false).Add(ctx, c.Login, c.Name, c.Role, password, time.Now().UTC())
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%s may now sign in as %s, %s.\n", p.Name, p.Login, p.Role)
+	return nil
+}
+
+type calcCmd struct {
+	Name  string `arg:"" help:"drying-and-cure or mix."`
+	Files string `help:"Folder for file arguments." type:"path"`
+}
+
+// Run answers every line with one line.
+func (c calcCmd) Run() error {
+	in := bufio.NewScanner(os.Stdin)
+	in.Buffer(nil, 16<<20)
+	out := json.NewEncoder(os.Stdout)
+	for in.Scan() {
+		if strings.TrimSpace(in.Text()) == "" {
+			continue
+		}
+		if err := out.Encode(calc.Answer(c.Name, json.RawMessage(in.Bytes()))); err != nil {
+			return err
+		}
+	}
+	return in.Err()
+}
+
+type openapiCmd struct{}
+
+// Run writes the document; it needs no database.
+func (openapiCmd) Run() error {
+	doc, err := shop.Document()
+	if err == nil {
+		_, err = os.Stdout.Write(doc)
+	}
+	return err
+}

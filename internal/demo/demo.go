@@ -1,0 +1,499 @@
+// Package demo writes the demo scenario, "The Tallow Court", through the same
+// services that a person uses, on a clock that it moves from December to the
+// Monday morning on which the demo begins.
+package demo
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"image/color"
+	"time"
+
+	"github.com/google/uuid"
+
+	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/shop"
+	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/colour"
+	"yewmoor/internal/station/finish"
+	"yewmoor/internal/station/form"
+	"yewmoor/internal/station/handover"
+	"yewmoor/internal/station/mix"
+	"yewmoor/internal/station/mould"
+	"yewmoor/internal/station/sculpt"
+	"yewmoor/internal/station/stores"
+)
+
+// Start is the bench time at which the demo begins: Monday 12 January 2026,
+// 09:10 in London, nine working days before the first shooting day.
+var Start = time.Date(2026, 1, 12, 9, 10, 0, 0, time.UTC)
+
+// Production is the invented serial that everything in the demo belongs to.
+const Production = "The Tallow Court"
+
+// teller writes the scenario; the first error sticks.
+type teller struct {
+	s     *shop.Shop
+	clock *clock.Fixed
+	ctx   context.Context
+	who   map[string]context.Context
+	err   error
+}
+
+// Load writes the scenario into an empty shop, whose clock must be at. It is
+// left at Start. A scenario that was told before is left alone; one whose
+// telling was broken off is an error, since half a story misleads.
+func Load(ctx context.Context, s *shop.Shop, at *clock.Fixed) error {
+	people, err := s.People.People(ctx)
+	if err != nil {
+		return err
+	}
+	if len(people) > 0 {
+		var told int
+		if err := s.DB.GetContext(ctx, &told, `SELECT COUNT(*) FROM bench_clock`); err != nil {
+			return err
+		}
+		if told == 0 {
+			return errors.New("the demo scenario was broken off while it was being written: remove the demo's folder and start again")
+		}
+		return nil
+	}
+	t := &teller{s: s, clock: at, ctx: ctx, who: map[string]context.Context{}}
+	for _, chapter := range []func(){t.people, t.stores, t.pieces, t.forms, t.history, t.thisMorning} {
+		if chapter(); t.err != nil {
+			return fmt.Errorf("telling the demo scenario: %w", t.err)
+		}
+	}
+	at.Set(Start)
+	_, err = s.DB.ExecContext(ctx, `INSERT INTO bench_clock (id, bench_at) VALUES (1, ?)`, Start)
+	return err
+}
+
+func (t *teller) try(err error) {
+	if t.err == nil && err != nil {
+		t.err = err
+	}
+}
+
+func (t *teller) at(month time.Month, day, hour, minute int) {
+	year := 2026
+	if month > time.June {
+		year = 2025
+	}
+	t.clock.Set(time.Date(year, month, day, hour, minute, 0, 0, time.UTC))
+}
+
+func (t *teller) people() {
+	t.at(12, 1, 8, 30)
+	for _, p := range []struct {
+		login, name string
+		role        accounts.Role
+	}{{"maud", "Maud Tarn", accounts.Lead}, {"ivo", "Ivo Brack", accounts.Fabricator}, {"pip", "Pip Sallow", accounts.Apprentice}} {
+		added, err := t.s.People.Add(t.ctx, p.login, p.name, p.role, "", t.clock.Now())
+		t.try(err)
+		t.who[p.login] = accounts.With(t.ctx, added)
+	}
+}
+
+func (t *teller) stores() {
+	t.at(12, 1, 9, 0)
+	ctx := t.who["maud"]
+	for _, l := range []stores.NewLot{
+		{Material: "silicone-gel", Code: "24-117", Supplier: "Harrow Rubber Works", AmountA: "1.9 kg", AmountB: "1.9 kg", ExpiresOn: "2026-01-29", OpenLifeDays: 90, Shelf: "cold 1"},
+		{Material: "silicone-gel", Code: "25-031", Supplier: "Harrow Rubber Works", AmountA: "2.5 kg", AmountB: "2.5 kg", ExpiresOn: "2026-08-31", OpenLifeDays: 90, Shelf: "cold 1"},
+		{Material: "silicone-gel", Code: "25-002", Supplier: "Harrow Rubber Works", AmountA: "1 kg", ExpiresOn: "2026-05-31", Shelf: "cold 1"},
+		{Material: "silicone-gel", Code: "24-098", Supplier: "Harrow Rubber Works", AmountA: "0.8 kg", AmountB: "0.8 kg", ExpiresOn: "2025-12-31", Shelf: "cold 1"},
+		{Material: "silicone-firm", Code: "25-044", Supplier: "Harrow Rubber Works", AmountA: "1 kg", AmountB: "1 kg", ExpiresOn: "2026-07-31", Shelf: "cold 1"},
+		{Material: "silicone-direct", Code: "25-051", Supplier: "Fenwright & Daughter", AmountA: "250 g", AmountB: "250 g", ExpiresOn: "2026-04-30", Shelf: "cold 2"},
+		{Material: "mould-silicone-tin", Code: "25-060", Supplier: "Harrow Rubber Works", AmountA: "5 kg", AmountB: "300 g", ExpiresOn: "2026-06-30", Shelf: "bay 3"},
+		{Material: "softener", Code: "24-090", Supplier: "Harrow Rubber Works", Amount: "3 kg", ExpiresOn: "2026-10-31", Shelf: "cold 1"},
+		{Material: "latex-balloon", Code: "25-012", Supplier: "Saltmarsh Latex", Amount: "2 kg", ExpiresOn: "2026-02-14", OpenLifeDays: 120, Shelf: "cold 2"},
+		{Material: "latex-slush", Code: "25-013", Supplier: "Saltmarsh Latex", Amount: "5 kg", ExpiresOn: "2026-05-14", Shelf: "cold 2"},
+		{Material: "latex-paste", Code: "25-014", Supplier: "Saltmarsh Latex", Amount: "1 kg", ExpiresOn: "2026-03-14", Shelf: "cold 2"},
+		{Material: "foam-latex", Code: "25-015", Supplier: "Saltmarsh Latex", Amount: "6 kg", ExpiresOn: "2026-03-31", Shelf: "cold 2"},
+		{Material: "gelatin-animal", Code: "25-020", Supplier: "Copperbeck Stores", Amount: "2 kg", ExpiresOn: "2027-01-31", Shelf: "dry"},
+		{Material: "gelatin-plant", Code: "25-021", Supplier: "Copperbeck Stores", Amount: "1 kg", ExpiresOn: "2027-01-31", Shelf: "dry"},
+		{Material: "wax-soft", Code: "25-022", Supplier: "Copperbeck Stores", Amount: "400 g", ExpiresOn: "2028-01-31", Shelf: "dry"},
+		{Material: "encapsulator-acetone", Code: "25-071", Supplier: "Fenwright & Daughter", Amount: "1 kg", ExpiresOn: "2026-09-30", Shelf: "flammables"},
+		{Material: "encapsulator-alcohol", Code: "25-072", Supplier: "Fenwright & Daughter", Amount: "500 g", ExpiresOn: "2026-09-30", Shelf: "flammables"},
+		{Material: "barrier-film", Code: "25-080", Supplier: "Fenwright & Daughter", Amount: "200 g", ExpiresOn: "2026-11-30", Shelf: "kit"},
+		{Material: "adhesive-acrylic", Code: "25-081", Supplier: "Fenwright & Daughter", Amount: "500 g", ExpiresOn: "2026-03-31", Shelf: "kit"},
+		{Material: "adhesive-silicone", Code: "25-082", Supplier: "Fenwright & Daughter", Amount: "250 g", ExpiresOn: "2026-06-30", Shelf: "flammables"},
+		{Material: "adhesive-gum", Code: "25-083", Supplier: "Fenwright & Daughter", Amount: "250 g", ExpiresOn: "2027-06-30", Shelf: "flammables"},
+		{Material: "paint-alcohol", Code: "25-090", Supplier: "Fenwright & Daughter", Amount: "300 g", ExpiresOn: "2028-01-31", Shelf: "paint"},
+		{Material: "paint-silicone", Code: "25-091", Supplier: "Harrow Rubber Works", Amount: "400 g", ExpiresOn: "2026-12-31", Shelf: "paint"},
+		{Material: "powder-translucent", Code: "25-095", Supplier: "Copperbeck Stores", Amount: "300 g", ExpiresOn: "2029-01-31", Shelf: "paint"},
+		{Material: "pigment-flesh", Code: "23-551", Supplier: "Harrow Rubber Works", Amount: "60 g", ExpiresOn: "2026-12-31", Shelf: "paint"},
+		{Material: "pigment-red", Code: "24-012", Supplier: "Harrow Rubber Works", Amount: "55 g", ExpiresOn: "2026-12-31", Shelf: "paint"},
+		{Material: "pigment-umber", Code: "24-013", Supplier: "Harrow Rubber Works", Amount: "50 g", ExpiresOn: "2026-12-31", Shelf: "paint"},
+		{Material: "flock-red", Code: "24-018", Supplier: "Harrow Rubber Works", Amount: "40 g", ExpiresOn: "2029-12-31", Shelf: "paint"},
+		{Material: "remover-ester", Code: "25-099", Supplier: "Fenwright & Daughter", Amount: "1 l", ExpiresOn: "2027-03-31", Shelf: "kit"},
+	} {
+		_, err := t.s.Stores.Receive(ctx, l)
+		t.try(err)
+	}
+	_, err := t.s.Stores.SetStatus(ctx, "25-044", "quarantine", "cloudy part B, asked the supplier")
+	t.try(err)
+}
+
+// begin makes a piece with an agreed brief.
+func (t *teller) begin(in piece.NewPiece, brief piece.Brief) string {
+	if t.err != nil {
+		return ""
+	}
+	ctx := t.who["maud"]
+	in.Production = Production
+	p, err := t.s.Pieces.Create(ctx, in)
+	t.try(err)
+	if brief.KeepFree == nil {
+		brief.KeepFree = piece.Free
+	}
+	if brief.Features == nil {
+		brief.Features = []piece.Check{}
+	}
+	_, err = t.s.Pieces.SaveBrief(ctx, p.Code, brief, 0, 0)
+	t.try(err)
+	_, err = t.s.Pieces.AgreeBrief(ctx, p.Code)
+	t.try(err)
+	return p.Code
+}
+
+func (t *teller) agree(code string, doc section.Section) {
+	if t.err != nil {
+		return
+	}
+	_, err := t.s.Pieces.SaveSection(t.who["maud"], code, doc, 0, 0)
+	t.try(err)
+	_, err = t.s.Pieces.AgreeSection(t.who["maud"], code, nil)
+	t.try(err)
+}
+
+func (t *teller) pieces() {
+	t.at(12, 2, 9, 0)
+	brow := t.begin(piece.NewPiece{CharacterCode: "BF", CharacterName: "the bell-founder", Performer: "Oren Thale", Name: "Left brow, barnacled", Region: "brow", Side: "", CopiesWanted: 2},
+		piece.Brief{Asked: "As if the quay had grown on him. Bulk at the brow kept to 9 mm so that the hat still fits.", Camera: "medium", WearHours: 5, AreaCM2: 22})
+	t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Bell-metal rivet seat, right temple", Region: "temple", CopiesWanted: 2},
+		piece.Brief{Asked: "Two rivets that could have been cast with him.", Camera: "medium", WearHours: 5, AreaCM2: 9})
+	cheek := t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Left cheek, barnacled", Region: "cheek", CopiesWanted: 3},
+		piece.Brief{Asked: "As if the quay had grown on him.", Decided: "Density falls towards the jaw; the mouth corner stays free.", Camera: "close", WearHours: 5, AreaCM2: 34, Worn: "from the cheekbone to above the beard line",
+			Features: []piece.Check{{Text: "growth runs downwind"}, {Text: "ear rim"}, {Text: "rivets, two", Done: true}, {Text: "neck below the collar"}}})
+	t.begin(piece.NewPiece{CharacterCode: "AL", CharacterName: "the alder-warden", Performer: "Siv Marrow", Name: "Brow of bark", Region: "forehead", CopiesWanted: 4}, piece.Brief{Asked: "Bark that lifts when she frowns.", Camera: "medium", WearHours: 7, AreaCM2: 75})
+	t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Cheeks of bark", Region: "cheek", CopiesWanted: 4}, piece.Brief{Asked: "Ridges with lichen in them.", Camera: "medium", WearHours: 7, AreaCM2: 80})
+	t.begin(piece.NewPiece{CharacterCode: "FT", CharacterName: "the ferryman", Performer: "Dunstan Vey", Name: "Gills on the neck", Region: "neck", CopiesWanted: 6}, piece.Brief{Asked: "They should seem to breathe.", Camera: "close", WearHours: 3, AreaCM2: 60})
+	beak := t.begin(piece.NewPiece{CharacterCode: "GC", CharacterName: "the goose clerk", Performer: "Isolde Pym", Name: "Beak-nose", Region: "nose", CopiesWanted: 3}, piece.Brief{Asked: "A nose on its way to being a beak.", Camera: "medium", WearHours: 6, AreaCM2: 32})
+	jaw := t.begin(piece.NewPiece{CharacterCode: "PK", CharacterName: "the pike alderman", Performer: "Hob Carrow", Name: "Neck and jaw, scaled", Region: "neck", CopiesWanted: 2}, piece.Brief{Asked: "Scales from 9 mm down to nothing; the beard stays.", Camera: "medium", WearHours: 6, AreaCM2: 210})
+	t.begin(piece.NewPiece{CharacterCode: "PK", Name: "Belly, bead-weighted", Region: "belly", CopiesWanted: 1}, piece.Brief{Asked: "It must arrive after he does.", Camera: "far", WearHours: 3, AreaCM2: 900})
+	var hands []string
+	for _, side := range []string{"L", "R"} {
+		hand := t.begin(piece.NewPiece{CharacterCode: "NM", CharacterName: "the net-mender", Performer: "Nessa Quill", Name: "Salt-cracked hand", Region: "hand_back", Side: side, CopiesWanted: 5}, piece.Brief{Asked: "Thirty years of brine.", Camera: "close", WearHours: 4, AreaCM2: 90})
+		hands = append(hands, hand)
+	}
+	t.begin(piece.NewPiece{CharacterCode: "CB", CharacterName: "the chandler's boy", Performer: "Tam Rill", Name: "Drips of tallow", Region: "forearm", CopiesWanted: 2}, piece.Brief{Asked: "Still warm, to look at.", Camera: "close", WearHours: 2, AreaCM2: 25})
+	t.wearers()
+	t.agree(brow, encapsulated(22, 7))
+	t.agree(cheek, encapsulated(34, 6))
+	t.agree(jaw, encapsulated(210, 4))
+	t.agree(beak, slush())
+	for _, hand := range hands {
+		t.agree(hand, stippled())
+	}
+	t.days()
+	for i, code := range []string{cheek, brow} {
+		raw, err := barnacles(uint64(7+i), 640, 480, color.RGBA{176, 160, 138, 255})
+		t.try(err)
+		_, err = t.s.Pieces.Pin(t.who["maud"], t.s.Files, code, []string{"Stone below the tide line", "Growth round an old ring"}[i], "drawn for this demo", bytes.NewReader(raw))
+		t.try(err)
+	}
+}
+
+// wearers records sensitivities and patch tests.
+func (t *teller) wearers() {
+	if t.err != nil {
+		return
+	}
+	ctx := t.who["maud"]
+	ids := map[string]uint64{}
+	pieces, err := piece.All(t.ctx, t.s.DB)
+	t.try(err)
+	for _, p := range pieces {
+		if p.PerformerID != nil {
+			ids[p.CharacterCode] = *p.PerformerID
+		}
+	}
+	_, err = t.s.Pieces.RecordHealth(ctx, ids["BF"], "latex", "allergic", "carries the letter of the clinic")
+	t.try(err)
+	_, err = t.s.Pieces.RecordHealth(ctx, ids["AL"], "latex", "clear", "")
+	t.try(err)
+	_, err = t.s.Pieces.SetPerformer(ctx, ids["PK"], false, "the beard")
+	t.try(err)
+	_, err = t.s.Pieces.SetPerformer(ctx, ids["GC"], true, "")
+	t.try(err)
+	for _, p := range []struct {
+		character, material, result, tested, expires string
+	}{
+		{"BF", "adhesive-acrylic", "clear", "2025-12-01", "2026-02-20"}, {"BF", "paint-alcohol", "clear", "2025-12-01", "2026-02-20"}, {"BF", "remover-ester", "open", "2026-01-12", "2026-03-01"},
+		{"PK", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"PK", "paint-alcohol", "clear", "2025-12-01", "2026-03-01"},
+		{"NM", "latex-balloon", "clear", "2025-12-01", "2026-03-01"}, {"NM", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
+		{"GC", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"GC", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
+		{"FT", "adhesive-acrylic", "open", "2025-12-01", "2026-03-01"},
+	} {
+		_, err := t.s.Pieces.RecordPatch(ctx, ids[p.character], piece.NewPatch{Material: p.material, Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
+		t.try(err)
+	}
+}
+
+func (t *teller) days() {
+	pieces, err := piece.All(t.ctx, t.s.DB)
+	t.try(err)
+	if t.err != nil {
+		return
+	}
+	ctx := t.who["maud"]
+	production := pieces[0].ProductionID
+	for _, d := range []struct {
+		day, place string
+		temp, rh   float64
+		light      string
+	}{
+		{"2026-01-23", "quayside", 4, 0.85, "daylight"}, {"2026-01-24", "quayside", 5, 0.85, "daylight"}, {"2026-01-26", "bakehouse set", 31, 0.40, "tungsten"},
+		{"2026-01-27", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-01-28", "chapel set", 18, 0.50, "LED"}, {"2026-01-30", "chapel set", 18, 0.50, "LED"},
+		{"2026-02-02", "quayside", 2, 0.85, "daylight"}, {"2026-02-03", "quayside", 3, 0.85, "daylight"}, {"2026-02-04", "chapel set", 18, 0.50, "LED"},
+		{"2026-02-06", "stage", 22, 0.45, "LED"}, {"2026-02-07", "stage", 22, 0.45, "LED"}, {"2026-02-10", "quayside", 7, 0.80, "daylight"},
+		{"2026-02-11", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-02-13", "quayside", 6, 0.85, "daylight"},
+	} {
+		_, err := t.s.Pieces.AddDay(ctx, production, piece.NewDay{Day: d.day, Place: d.place, TempC: d.temp, RH: d.rh, Light: d.light})
+		t.try(err)
+	}
+	days, err := t.s.Pieces.Days(ctx, production)
+	t.try(err)
+	wanted := map[string][]int{"BF": {0, 3, 6}, "PK": {0, 4, 9}, "AL": {1, 7}, "NM": {1, 2, 11}, "FT": {2, 8, 13}, "GC": {3, 5, 10}, "CB": {12}}
+	for _, p := range pieces {
+		var list []uint64
+		for _, i := range wanted[p.CharacterCode] {
+			if i < len(days) {
+				list = append(list, days[i].ID)
+			}
+		}
+		t.try(t.s.Pieces.SetDays(ctx, p.Code, list))
+	}
+}
+
+func (t *teller) forms() {
+	t.at(12, 3, 9, 0)
+	ctx := t.who["ivo"]
+	for _, f := range []form.NewForm{
+		{Performer: "Oren Thale", Region: "face", Material: "hard stone", Place: "rack 2", State: "sound", MadeOn: "2025-11-20"},
+		{Performer: "Hob Carrow", Region: "neck", Material: "hard stone", Place: "rack 2", State: "chip at the collar, filled", MadeOn: "2025-11-21"},
+		{Performer: "Isolde Pym", Region: "nose", Material: "casting plaster", Place: "rack 1", State: "sound", MadeOn: "2025-11-24"},
+		{Region: "face", Material: "plastic stand", Place: "bench 4", State: "general", MadeOn: "2024-05-02"},
+	} {
+		_, err := t.s.Form.Add(ctx, f)
+		t.try(err)
+	}
+	for _, m := range []struct {
+		piece string
+		mould mould.NewMould
+	}{
+		{"BF-01", mould.NewMould{Kind: "two-part block", Material: "hard stone", Core: "F-001", State: "dry", ReleaseAgent: "wax paste", MadeOn: "2025-12-08"}},
+		{"BF-03", mould.NewMould{Kind: "two-part block", Material: "hard stone", Core: "F-001", State: "dry", ReleaseAgent: "wax paste", MadeOn: "2025-12-09"}},
+		{"BF-03", mould.NewMould{Kind: "two-part block", Material: "hard stone", Core: "F-001", State: "dry", ReleaseAgent: "wax paste", MadeOn: "2025-12-15"}},
+		{"PK-01", mould.NewMould{Kind: "jacket with liner", Material: "silicone in a laminate shell", Core: "F-002", State: "dry", ReleaseAgent: "wax paste", MadeOn: "2025-12-12"}},
+		{"GC-01", mould.NewMould{Kind: "slush mould", Material: "casting plaster", Core: "F-003", State: "dry", MadeOn: "2025-12-10"}},
+	} {
+		_, err := t.s.Mould.Add(ctx, m.piece, m.mould)
+		t.try(err)
+	}
+	for code, m := range map[string]sculpt.Measured{
+		"BF-01": {Route: "clay", Before: "400 g", After: "371 g"}, "BF-03": {Route: "clay", Before: "500 g", After: "472 g"}, "PK-01": {Route: "water", Full: "3180 g", Empty: "3022 g"},
+	} {
+		_, err := t.s.Sculpt.Record(ctx, code, m)
+		t.try(err)
+	}
+	for _, c := range []struct {
+		piece string
+		t     colour.TouchUp
+	}{
+		{"BF-03", colour.TouchUp{Name: "cheek red", Material: "paint-alcohol", Place: "hollows and rims", Lab: colour.Lab{L: 42, A: 24, B: 19}}},
+		{"BF-03", colour.TouchUp{Name: "quay grey", Material: "paint-alcohol", Place: "barnacle tips", Lab: colour.Lab{L: 66, A: 1, B: 9}}},
+		{"BF-03", colour.TouchUp{Name: "skin, his own", Material: "paint-alcohol", Place: "past the edge", Lab: colour.Lab{L: 44, A: 15, B: 21}}},
+		{"BF-01", colour.TouchUp{Name: "quay grey", Material: "paint-alcohol", Place: "barnacle tips", Lab: colour.Lab{L: 66, A: 1, B: 9}}},
+	} {
+		_, err := t.s.Colour.Set(ctx, c.piece, c.t)
+		t.try(err)
+	}
+}
+
+func order(code string, clayBefore, clayAfter float64, copies int) mix.Order {
+	o := mix.Order{Piece: code, Material: "silicone-gel", Additions: []mix.Addition{{Material: "softener", Percent: 60, Of: "parts"}, {Material: "pigment-flesh", Percent: 1.2}, {Material: "pigment-red", Percent: 0.3}}}
+	o.Amount = calc.Amount{Copies: copies, Waste: 0.15, Density: 1.05}
+	o.Amount.Clay = &struct {
+		BeforeG    float64 `json:"before_g"`
+		AfterG     float64 `json:"after_g"`
+		ReclaimedG float64 `json:"reclaimed_g,omitempty"`
+		Density    float64 `json:"density,omitempty" doc:"g/cm³; 1.6 when left out"`
+	}{BeforeG: clayBefore, AfterG: clayAfter}
+	return o
+}
+
+// cast carries one mix from the sheet to the moulds and returns the copies.
+func (t *teller) cast(who string, o mix.Order, moulds ...string) []string {
+	none := make([]string, len(moulds)) // after an error the story only runs on to its end
+	if t.err != nil {
+		return none
+	}
+	ctx := t.who[who]
+	v, err := t.s.Mix.Plan(ctx, o)
+	t.try(err)
+	if t.err != nil {
+		return none
+	}
+	_, err = t.s.Mix.Begin(ctx, v.Code)
+	t.try(err)
+	for i := 0; t.err == nil && v.Current != 0 && i < 20; i++ {
+		l := v.Lines[v.Current-1]
+		add := l.AddG
+		if l.Seq == 2 {
+			add *= 1.006 // a hand is never exact
+		}
+		t.clock.Set(t.clock.Now().Add(70 * time.Second))
+		v, err = t.s.Mix.Weigh(ctx, v.Code, mix.WeighIn{Seq: l.Seq, Key: uuid.NewString(), Typed: fmt.Sprintf("%.2f g", add)})
+		t.try(err)
+	}
+	t.clock.Set(t.clock.Now().Add(4 * time.Minute))
+	_, copies, err := t.s.Mix.Pour(ctx, v.Code, moulds, "")
+	t.try(err)
+	if t.err != nil {
+		return none
+	}
+	return copies
+}
+
+func (t *teller) demould(who, copyCode, reason string) {
+	if t.err != nil {
+		return
+	}
+	shelf, err := t.s.Build.Shelf(t.ctx)
+	t.try(err)
+	for _, p := range shelf {
+		if p.Copy == copyCode {
+			_, err := t.s.Build.Demould(t.who[who], p.ID, reason)
+			t.try(err)
+			return
+		}
+	}
+	t.try(fmt.Errorf("no pot for %s", copyCode))
+}
+
+func (t *teller) finish(who, copyCode string, items ...string) {
+	for _, item := range items {
+		if t.err != nil {
+			return
+		}
+		t.clock.Set(t.clock.Now().Add(12 * time.Minute))
+		tick := finish.NewTick{Item: item}
+		var err error
+		switch item {
+		case "colour_reading":
+			tick.Reading = &finish.Lab{L: 44.6, A: 15.3, B: 20.4}
+			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, nil)
+		case "photograph":
+			raw, drawn := barnacles(uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})
+			t.try(drawn)
+			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, bytes.NewReader(raw))
+		default:
+			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, nil)
+		}
+		t.try(err)
+	}
+}
+
+func (t *teller) judge(copyCode, verdict, reason string) {
+	if t.err != nil {
+		return
+	}
+	_, err := t.s.Check.Judge(t.who["maud"], copyCode, verdict, reason)
+	t.try(err)
+}
+
+var everything = finish.Items
+
+func (t *teller) history() {
+	t.at(12, 16, 10, 0)
+	first := t.cast("ivo", order("BF-01", 400, 371, 1), "BF-01/M1")
+	t.at(12, 16, 15, 30)
+	t.demould("ivo", first[0], "")
+	t.finish("ivo", first[0], everything...)
+	t.judge(first[0], "accept", "")
+
+	t.at(12, 18, 9, 30)
+	sticky := t.cast("pip", order("BF-03", 500, 472, 1), "BF-03/M1")
+	t.at(12, 18, 11, 0)
+	t.demould("ivo", sticky[0], "wanted the mould for the afternoon")
+	t.judge(sticky[0], "scrap", "torn at the mouth corner, still tacky inside")
+
+	t.at(1, 6, 9, 20)
+	good := t.cast("ivo", order("BF-03", 500, 472, 2), "BF-03/M1", "BF-03/M2")
+	t.at(1, 6, 15, 0)
+	for _, c := range good {
+		t.demould("ivo", c, "")
+	}
+	t.finish("pip", good[0], everything...)
+	t.judge(good[0], "accept", "edge reads well at the nose")
+	t.finish("pip", good[1], "trim", "seam")
+
+	t.at(1, 7, 9, 45)
+	jaw := t.cast("ivo", order("PK-01", 900, 620, 1), "PK-01/M1")
+	t.at(1, 7, 16, 0)
+	t.demould("ivo", jaw[0], "")
+	t.finish("ivo", jaw[0], "trim", "seam", "edge", "colour_reading", "photograph")
+
+	t.at(1, 8, 14, 0)
+	pieces, err := piece.All(t.ctx, t.s.DB)
+	t.try(err)
+	if t.err != nil {
+		return
+	}
+	days, err := t.s.Pieces.Days(t.ctx, pieces[0].ProductionID)
+	t.try(err)
+	if t.err != nil {
+		return
+	}
+	_, err = t.s.Handover.Pack(t.who["maud"], handover.NewKit{DayID: days[0].ID, Artist: "Jun Abbot", Note: "For the camera test on the quay; keep it cool on the way.", Copies: first[:1]})
+	t.try(err)
+	_, err = t.s.Handover.Hand(t.who["maud"], "K-001")
+	t.try(err)
+}
+
+func (t *teller) thisMorning() {
+	// Sunday evening, so that one pot rings on Monday.
+	t.at(1, 11, 18, 10)
+	t.cast("maud", order("PK-01", 900, 620, 1), "PK-01/M1")
+	t.at(1, 12, 7, 20)
+	t.cast("ivo", order("BF-03", 500, 472, 1), "BF-03/M1")
+	note := func(who, code, words string) {
+		t.try(t.s.Pieces.Note(t.who[who], code, words, uuid.NewString(), 0))
+	}
+	t.at(1, 12, 8, 36)
+	coat(t, "pip", "GC-01", "coat 3", 0.3)
+	t.at(1, 12, 8, 55)
+	note("pip", "GC-01", "third slush coat drained, seam wiped")
+	t.at(1, 12, 9, 2)
+	coat(t, "ivo", "NM-01-L", "coat 2", 0.2)
+	t.at(1, 12, 9, 5)
+	_, err := t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 371, 1))
+	t.try(err)
+}
+
+func coat(t *teller, who, code, label string, wetMM float64) {
+	if t.err != nil {
+		return
+	}
+	_, err := t.s.Build.StartCoat(t.who[who], code, build.Coat{Label: label, WetMM: wetMM})
+	t.try(err)
+}

@@ -1,0 +1,61 @@
+package device
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestTheScaleSettlesTaresAndDrifts(t *testing.T) {
+	at := time.Date(2026, 1, 12, 9, 10, 0, 0, time.UTC)
+	s := NewSimulatedScale(7, func() time.Time { return at })
+	s.Put(31)
+	assert.False(t, s.Read().Stable)
+	at = at.Add(2 * time.Second)
+	r := s.Read()
+	assert.True(t, r.Stable)
+	assert.InDelta(t, 31, r.Value, 0.15)
+	assert.NoError(t, s.Tare())
+	assert.InDelta(t, 0, s.Read().Value, 0.15)
+	s.Pour(8)
+	at = at.Add(5 * time.Second)
+	assert.False(t, s.Read().Stable)
+	s.Pour(0)
+	at = at.Add(2 * time.Second)
+	assert.InDelta(t, 40, s.Read().Value, 0.2)
+	at = at.Add(10 * time.Hour)
+	assert.InDelta(t, 41.5, s.Read().Value, 0.2, "a slow drift")
+}
+
+func TestTheScaleCanMisbehave(t *testing.T) {
+	at := time.Now()
+	s := NewSimulatedScale(7, func() time.Time { return at })
+	s.Put(50)
+	at = at.Add(time.Minute)
+	s.Misbehave(false, true, "")
+	s.Put(50)
+	at = at.Add(time.Minute)
+	assert.InDelta(t, 50, s.Read().Value, 0.2, "stuck")
+	s.Misbehave(true, false, "")
+	assert.False(t, s.Read().Connected)
+	assert.ErrorIs(t, s.Tare(), ErrUnplugged)
+	s.Misbehave(false, false, Ounces)
+	assert.InDelta(t, 100/28.35, s.Read().Value, 0.05)
+	assert.Equal(t, Ounces, s.Read().Unit)
+}
+
+func TestOneSeedOneRoom(t *testing.T) {
+	from := time.Date(2026, 1, 12, 0, 0, 0, 0, time.UTC)
+	a, b := NewSimulatedRoom(3).Between(from, from.Add(24*time.Hour)), NewSimulatedRoom(3).Between(from, from.Add(24*time.Hour))
+	assert.Equal(t, a, b)
+	assert.Len(t, a, 24*60+1)
+	for i, r := range a {
+		assert.True(t, r.TempC > 14 && r.TempC < 25 && r.RH > 0.2 && r.RH < 0.95)
+		if i > 0 {
+			assert.Less(t, math.Abs(r.TempC-a[i-1].TempC), 0.25, "air does not jump")
+		}
+	}
+	assert.NotEqual(t, a, NewSimulatedRoom(4).Between(from, from.Add(24*time.Hour)))
+}

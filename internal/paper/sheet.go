@@ -1,0 +1,218 @@
+// Package paper is what leaves the shop: PDF sheets and labels. It draws what
+// it is given and decides nothing.
+package paper
+
+import (
+	"bytes"
+	_ "embed"
+	"fmt"
+	"image/png"
+	"io"
+	"strings"
+
+	"github.com/boombuler/barcode"
+	"github.com/boombuler/barcode/qr"
+	"github.com/go-pdf/fpdf"
+)
+
+//go:embed fonts/regular.ttf
+var regular []byte
+
+//go:embed fonts/bold.ttf
+var bold []byte
+
+const family = "Atkinson"
+
+// Swatch is a touch-up colour on the sheet.
+type Swatch struct {
+	Name, Medium, Place string
+	R, G, B             int
+}
+
+// SheetCopy is one copy of a kit as the sheet shows it.
+type SheetCopy struct {
+	Code, Name, Where string
+	Layers            []string // build-up in words, skin first
+	Lots              []string
+	Adhesive, Remover string
+	Order             []string // steps of putting it on
+	Removal           []string
+	TouchUps          []Swatch
+	Signed            []string // what a lead signed in spite of a rule
+}
+
+// Sheet is a kit's hand-over sheet.
+type Sheet struct {
+	Kit, Production, Artist, Day, Place, Note, Shop, Printed string
+	Copies                                                   []SheetCopy
+	Cautions                                                 []string
+}
+
+func newPDF(size string, w, h float64) *fpdf.Fpdf {
+	init := &fpdf.InitType{UnitStr: "mm", SizeStr: size, OrientationStr: "P"}
+	if w > 0 {
+		init.SizeStr, init.Size = "", fpdf.SizeType{Wd: w, Ht: h}
+	}
+	pdf := fpdf.NewCustom(init)
+	pdf.AddUTF8FontFromBytes(family, "", regular)
+	pdf.AddUTF8FontFromBytes(family, "B", bold)
+	pdf.SetTextColor(0x29, 0x24, 0x20)
+	pdf.SetDrawColor(0x29, 0x24, 0x20)
+	return pdf
+}
+
+// WriteSheet draws the sheet as PDF.
+func WriteSheet(w io.Writer, s Sheet) error {
+	pdf := newPDF("A4", 0, 0)
+	pdf.SetTitle("Hand-over sheet "+s.Kit, true)
+	pdf.SetCreator("Yewmoor", true)
+	pdf.SetMargins(16, 16, 16)
+	pdf.SetAutoPageBreak(true, 16)
+	pdf.SetFooterFunc(func() {
+		pdf.SetY(-11)
+		pdf.SetFont(family, "", 8)
+		pdf.CellFormat(0, 5, fmt.Sprintf("%s · %s · printed %s · page %d", s.Shop, s.Kit, s.Printed, pdf.PageNo()), "", 0, "L", false, 0, "")
+	})
+	pdf.AddPage()
+	tag(pdf, 16, 16, s.Kit, 13)
+	pdf.SetXY(52, 15)
+	pdf.SetFont(family, "B", 17)
+	pdf.CellFormat(0, 9, "Hand-over sheet", "", 1, "L", false, 0, "")
+	pdf.SetY(29)
+	line(pdf, 10.5, "", fmt.Sprintf("%s · for %s · worn %s, %s", s.Production, s.Artist, s.Day, s.Place))
+	if s.Note != "" {
+		line(pdf, 10.5, "", s.Note)
+	}
+	if len(s.Cautions) > 0 {
+		heading(pdf, "Cautions")
+		list(pdf, s.Cautions)
+		line(pdf, 8.5, "", "These are the usual cautions. The safety data sheets, local rules and licensed professionals have the last word.")
+	}
+	for _, c := range s.Copies {
+		if pdf.GetY() > 215 {
+			pdf.AddPage()
+		}
+		pdf.Ln(5)
+		y := pdf.GetY()
+		tag(pdf, 16, y, c.Code, 11)
+		pdf.SetXY(56, y)
+		pdf.SetFont(family, "B", 13)
+		pdf.CellFormat(0, 8, c.Name+", "+c.Where, "", 1, "L", false, 0, "")
+		pdf.Ln(2)
+		heading(pdf, "What it is, from the skin outwards")
+		list(pdf, c.Layers)
+		heading(pdf, "Sticks with, comes off with")
+		line(pdf, 10, "", "Adhesive: "+or(c.Adhesive, "none in the section")+". Remover: "+or(c.Remover, "ask the workshop")+".")
+		heading(pdf, "Putting it on")
+		numbered(pdf, c.Order)
+		heading(pdf, "Taking it off")
+		numbered(pdf, c.Removal)
+		if len(c.TouchUps) > 0 {
+			heading(pdf, "Touch-up colours")
+			swatches(pdf, c.TouchUps)
+		}
+		heading(pdf, "Lots in it")
+		line(pdf, 9.5, "", strings.Join(c.Lots, " · "))
+		if len(c.Signed) > 0 {
+			heading(pdf, "Signed by a lead in spite of a rule")
+			list(pdf, c.Signed)
+		}
+	}
+	return pdf.Output(w)
+}
+
+func or(s, fallback string) string {
+	if s == "" {
+		return fallback
+	}
+	return s
+}
+
+// tag draws the tied tag with its punched hole.
+func tag(pdf *fpdf.Fpdf, x, y float64, code string, size float64) {
+	pdf.SetFont(family, "B", size)
+	w := pdf.GetStringWidth(code) + 11
+	pdf.SetLineWidth(0.35)
+	pdf.RoundedRect(x, y, w, 8, 2.5, "23", "D")
+	pdf.Circle(x+4, y+4, 1, "D")
+	pdf.SetXY(x+7, y)
+	pdf.CellFormat(w-8, 8, code, "", 0, "L", false, 0, "")
+}
+
+func heading(pdf *fpdf.Fpdf, text string) {
+	pdf.Ln(1.5)
+	pdf.SetFont(family, "B", 10)
+	pdf.CellFormat(0, 6, text, "B", 1, "L", false, 0, "")
+	pdf.Ln(1)
+}
+
+func line(pdf *fpdf.Fpdf, size float64, style, text string) {
+	pdf.SetFont(family, style, size)
+	pdf.MultiCell(0, size*0.48, text, "", "L", false)
+}
+
+func list(pdf *fpdf.Fpdf, items []string) {
+	for _, item := range items {
+		line(pdf, 10, "", "– "+item)
+	}
+}
+
+func numbered(pdf *fpdf.Fpdf, items []string) {
+	for i, item := range items {
+		line(pdf, 10, "", fmt.Sprintf("%d  %s", i+1, item))
+	}
+}
+
+func swatches(pdf *fpdf.Fpdf, list []Swatch) {
+	for _, s := range list {
+		x, y := pdf.GetXY()
+		pdf.SetFillColor(s.R, s.G, s.B)
+		pdf.Rect(x, y+0.6, 12, 5, "FD")
+		pdf.SetXY(x+15, y)
+		pdf.SetFont(family, "", 10)
+		text := s.Name + ", " + s.Medium
+		if s.Place != "" {
+			text += ": " + s.Place
+		}
+		pdf.CellFormat(0, 6.4, text, "", 1, "L", false, 0, "")
+	}
+}
+
+// Label is what is stuck on a box.
+type Label struct {
+	Kit, Title, Day string
+	Lines           []string
+	Link            string // what the QR code leads to
+}
+
+// WriteLabel draws a 89 × 51 mm label with a QR code as PDF.
+func WriteLabel(w io.Writer, l Label) error {
+	pdf := newPDF("", 89, 51)
+	pdf.SetMargins(4, 4, 4)
+	pdf.SetAutoPageBreak(false, 0)
+	pdf.SetTitle("Label "+l.Kit, true)
+	pdf.AddPage()
+	tag(pdf, 4, 4, l.Kit, 13)
+	pdf.SetXY(4, 14)
+	pdf.SetFont(family, "B", 10.5)
+	pdf.MultiCell(48, 4.6, l.Title, "", "L", false)
+	pdf.SetFont(family, "", 9)
+	pdf.MultiCell(48, 4.2, l.Day, "", "L", false)
+	for _, t := range l.Lines {
+		pdf.MultiCell(48, 4.2, t, "", "L", false)
+	}
+	code, err := qr.Encode(l.Link, qr.M, qr.Auto)
+	if err != nil {
+		return fmt.Errorf("drawing the QR code: %w", err)
+	}
+	if code, err = barcode.Scale(code, 370, 370); err != nil {
+		return fmt.Errorf("drawing the QR code: %w", err)
+	}
+	var img bytes.Buffer
+	if err := png.Encode(&img, code); err != nil {
+		return err
+	}
+	pdf.RegisterImageOptionsReader("qr", fpdf.ImageOptions{ImageType: "PNG"}, &img)
+	pdf.ImageOptions("qr", 54, 9, 32, 32, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
+	return pdf.Output(w)
+}

@@ -1,0 +1,160 @@
+// Package piece is the spine that everything hangs on: production, character,
+// performer and piece, the versions of a piece's brief and section, and the
+// shelf of materials that they are made from. Every room may import it; it
+// imports no room.
+package piece
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/problem"
+)
+
+// Air tells the air of the shop now; wired to the room sensor's log.
+type Air interface {
+	Now(ctx context.Context) section.Room
+}
+
+// Service does the piece's use cases.
+type Service struct {
+	DB    *database.DB
+	Clock clock.Clock
+	Live  *live.Hub
+	Air   Air
+}
+
+// Places of the round in working order.
+var Places = []string{"brief", "form", "sculpt", "mould", "mix", "build", "colour", "finish", "check", "handover"}
+
+// Piece is a row of the round.
+type Piece struct {
+	ID            uint64    `db:"id" json:"-"`
+	Code          string    `db:"code" json:"code"`
+	Name          string    `db:"name" json:"name"`
+	Region        string    `db:"region" json:"region"`
+	Side          string    `db:"side" json:"side" enum:",L,R"`
+	Place         string    `db:"place" json:"place" enum:"brief,form,sculpt,mould,mix,build,colour,finish,check,handover"`
+	Family        string    `db:"family" json:"family" doc:"what makes its body; empty until the section says"`
+	CopiesWanted  int       `db:"copies_wanted" json:"copies_wanted"`
+	CopiesGood    int       `db:"copies_good" json:"copies_good" doc:"accepted, packed or handed over"`
+	CharacterCode string    `db:"character_code" json:"character_code"`
+	CharacterName string    `db:"character_name" json:"character_name"`
+	Production    string    `db:"production" json:"production"`
+	ProductionID  uint64    `db:"production_id" json:"production_id"`
+	PerformerID   *uint64   `db:"performer_id" json:"performer_id,omitempty"`
+	Performer     *string   `db:"performer" json:"performer,omitempty"`
+	SectionNumber int       `db:"section_number" json:"section_number" doc:"latest agreed section, 0 for none"`
+	BriefNumber   int       `db:"brief_number" json:"brief_number"`
+	CreatedAt     time.Time `db:"created_at" json:"created_at"`
+}
+
+const pieceColumns = `q.id, q.code, q.name, q.region, q.side, q.place, q.family, q.copies_wanted, q.created_at,
+	(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS copies_good,
+	ch.code AS character_code, ch.name AS character_name, pr.name AS production, pr.id AS production_id, pf.id AS performer_id, pf.name AS performer,
+	COALESCE((SELECT MAX(number) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'section'), 0) AS section_number,
+	COALESCE((SELECT MAX(number) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'brief'), 0) AS brief_number
+	FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id JOIN production pr ON pr.id = ch.production_id LEFT JOIN performer pf ON pf.id = ch.performer_id`
+
+// Find reads one piece by its code.
+func Find(ctx context.Context, db database.Reader, code string) (Piece, error) {
+	var p Piece
+	err := db.GetContext(ctx, &p, `SELECT `+pieceColumns+` WHERE q.code = ?`, code)
+	if errors.Is(err, sql.ErrNoRows) {
+		return p, problem.NotFound("piece", code)
+	}
+	if err != nil {
+		return p, fmt.Errorf("reading the piece: %w", err)
+	}
+	return p, nil
+}
+
+// All reads every piece in the order of its code.
+func All(ctx context.Context, db database.Reader) ([]Piece, error) {
+	list := []Piece{}
+	if err := db.SelectContext(ctx, &list, `SELECT `+pieceColumns+` ORDER BY q.code`); err != nil {
+		return nil, fmt.Errorf("reading the pieces: %w", err)
+	}
+	return list, nil
+}
+
+// Move puts a piece at a place of the round, if it is not further along
+// already when onlyForward is set.
+func Move(ctx context.Context, tx database.Tx, id uint64, place string, onlyForward bool) error {
+	query := `UPDATE piece SET place = ? WHERE id = ?`
+	if onlyForward {
+		// place+0 is the ENUM's position in the round.
+		query += ` AND place+0 < FIELD(?, 'brief','form','sculpt','mould','mix','build','colour','finish','check','handover')`
+		_, err := tx.ExecContext(ctx, query, place, id, place)
+		return err
+	}
+	_, err := tx.ExecContext(ctx, query, place, id)
+	return err
+}
+
+// LoadShelf reads every material of the shop.
+func LoadShelf(ctx context.Context, db database.Reader) (material.Shelf, error) {
+	var rows []string
+	if err := db.SelectContext(ctx, &rows, `SELECT facts FROM material`); err != nil {
+		return nil, fmt.Errorf("reading the materials: %w", err)
+	}
+	shelf := material.Shelf{}
+	for _, raw := range rows {
+		var p material.Product
+		if err := json.Unmarshal([]byte(raw), &p); err != nil {
+			return nil, fmt.Errorf("reading a material: %w", err)
+		}
+		shelf[p.Slug] = p
+	}
+	return shelf, nil
+}
+
+// DayNumber counts calendar days from a common origin, for the craft.
+func DayNumber(t time.Time) int {
+	return int(time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC).Unix() / 86400)
+}
+
+// LoadWearer reads what the rules need of a piece's performer. No performer
+// yet means nothing is known.
+func (s *Service) LoadWearer(ctx context.Context, db database.Reader, p Piece) (rules.Wearer, error) {
+	w := rules.Wearer{Sensitivities: map[string]string{}, Today: DayNumber(s.Clock.Now())}
+	if p.PerformerID == nil {
+		return w, nil
+	}
+	w.Known = true
+	var facts []struct{ Substance, Status string }
+	if err := db.SelectContext(ctx, &facts, `SELECT substance, status FROM health_fact WHERE performer_id = ?`, *p.PerformerID); err != nil {
+		return w, err
+	}
+	for _, f := range facts {
+		w.Sensitivities[f.Substance] = f.Status
+	}
+	var tests []struct {
+		Slug, Result string
+		Expires      time.Time `db:"expires_on"`
+	}
+	if err := db.SelectContext(ctx, &tests, `SELECT m.slug, t.result, t.expires_on FROM patch_test t JOIN material m ON m.id = t.material_id WHERE t.performer_id = ? ORDER BY t.id`, *p.PerformerID); err != nil {
+		return w, err
+	}
+	for _, t := range tests {
+		w.PatchTests = append(w.PatchTests, rules.PatchTest{Material: t.Slug, Result: t.Result, ExpiresDay: DayNumber(t.Expires)})
+	}
+	var animal bool
+	if err := db.GetContext(ctx, &animal, `SELECT excludes_animal FROM performer WHERE id = ?`, *p.PerformerID); err != nil {
+		return w, err
+	}
+	if animal {
+		w.Excludes = append(w.Excludes, "animal")
+	}
+	return w, nil
+}

@@ -1,0 +1,249 @@
+package piece
+
+import (
+	"context"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/region"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/platform/web"
+)
+
+// Coded is an operation on the thing with a code in the path.
+type Coded struct {
+	Code string `path:"code"`
+}
+
+// View is a piece with everything around it.
+type View struct {
+	Piece
+	Days       []Day         `json:"days" doc:"all shooting days of the production"`
+	DayIDs     []uint64      `json:"day_ids" doc:"those on which it is worn"`
+	References []Reference   `json:"references"`
+	Journal    []journal.Row `json:"journal"`
+}
+
+// View reads a piece with everything around it.
+func (s *Service) View(ctx context.Context, code string) (View, error) {
+	p, err := Find(ctx, s.DB, code)
+	if err != nil {
+		return View{}, err
+	}
+	v := View{Piece: p}
+	if v.Days, err = s.Days(ctx, p.ProductionID); err != nil {
+		return v, err
+	}
+	if v.DayIDs, err = s.DaysOf(ctx, p.ID); err != nil {
+		return v, err
+	}
+	if v.References, err = s.References(ctx, p.ID); err != nil {
+		return v, err
+	}
+	v.Journal, err = journal.OfPiece(ctx, s.DB, p.ID)
+	return v, err
+}
+
+// Note adds a step to the log of a piece, or completes an earlier one.
+func (s *Service) Note(ctx context.Context, code, words, key string, completes uint64) error {
+	words = strings.TrimSpace(words)
+	if words == "" {
+		return problem.Invalid("missing", "words", "Write a word or two of what was done.")
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		e := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: journal.Step, Words: words, Key: key}
+		if completes != 0 {
+			var n int
+			if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM journal WHERE id = ? AND piece_id = ?`, completes, p.ID); err != nil {
+				return err
+			}
+			if n == 0 {
+				return problem.Invalid("unknown_value", "completes", "That step does not belong to %s.", code)
+			}
+			e.Act, e.Refines = journal.StepCompleted, completes
+		}
+		_, err = journal.Add(ctx, tx, e)
+		return err
+	})
+	if database.IsDuplicate(err) {
+		return nil // the same note sent again after a lost answer
+	}
+	if err == nil {
+		s.Live.Tell("journal", code)
+	}
+	return err
+}
+
+// Register puts the piece's operations on the API.
+func Register(api huma.API, s *Service) {
+	web.Get(api, "/api/pieces", "Every piece, as the round shows them", web.Makers, func(ctx context.Context, _ *struct{}) ([]Piece, error) { return All(ctx, s.DB) })
+	web.Post(api, "/api/pieces", "Begin a piece", web.Skilled, func(ctx context.Context, in *struct{ Body NewPiece }) (Piece, error) { return s.Create(ctx, in.Body) })
+	web.Get(api, "/api/pieces/{code}", "A piece with its days, references and log", web.Makers, func(ctx context.Context, in *Coded) (View, error) { return s.View(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/place", "Move a piece to a place of the round", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			Place string `json:"place" enum:"brief,form,sculpt,mould,mix,build,colour,finish,check,handover"`
+		}
+	}) (View, error) {
+		err := s.DB.InTx(ctx, func(tx database.Tx) error {
+			p, err := Find(ctx, tx, in.Code)
+			if err != nil {
+				return err
+			}
+			if err := Move(ctx, tx, p.ID, in.Body.Place, false); err != nil {
+				return err
+			}
+			_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: in.Code, Act: "moved", Words: "to " + in.Body.Place})
+			return err
+		})
+		if err != nil {
+			return View{}, err
+		}
+		s.Live.Tell("pieces", in.Code)
+		return s.View(ctx, in.Code)
+	})
+	web.Put(api, "/api/pieces/{code}/days", "Say on which days a piece is worn", web.Skilled, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			DayIDs []uint64 `json:"day_ids"`
+		}
+	}) (View, error) {
+		if err := s.SetDays(ctx, in.Code, in.Body.DayIDs); err != nil {
+			return View{}, err
+		}
+		return s.View(ctx, in.Code)
+	})
+	web.Post(api, "/api/pieces/{code}/notes", "Note what was just done, or complete an earlier note", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			Words     string `json:"words" maxLength:"1000"`
+			Key       string `json:"key" format:"uuid" doc:"sent again with the same key it counts once"`
+			Completes uint64 `json:"completes,omitempty"`
+		}
+	}) (View, error) {
+		if err := s.Note(ctx, in.Code, in.Body.Words, in.Body.Key, in.Body.Completes); err != nil {
+			return View{}, err
+		}
+		return s.View(ctx, in.Code)
+	})
+	registerDocuments(api, s)
+	registerPeople(api, s)
+	web.Get(api, "/api/regions", "The list of body regions", web.Makers, func(context.Context, *struct{}) ([]region.Region, error) { return region.All, nil })
+	web.Get(api, "/api/rules", "The rule book in plain words", web.Makers, func(context.Context, *struct{}) ([]rules.Rule, error) { return rules.Book, nil })
+	web.Get(api, "/api/materials", "Every material of the shop", web.Makers, func(ctx context.Context, _ *struct{}) ([]material.Product, error) {
+		shelf, err := LoadShelf(ctx, s.DB)
+		if err != nil {
+			return nil, err
+		}
+		var slugs []string
+		if err := s.DB.SelectContext(ctx, &slugs, `SELECT slug FROM material ORDER BY family, name`); err != nil {
+			return nil, err
+		}
+		list := make([]material.Product, 0, len(slugs))
+		for _, slug := range slugs {
+			list = append(list, shelf[slug])
+		}
+		return list, nil
+	})
+}
+
+type draftOf[T any] struct {
+	Doc  T   `json:"doc"`
+	Base int `json:"base"`
+	Step int `json:"step"`
+}
+
+func registerDocuments(api huma.API, s *Service) {
+	web.Get(api, "/api/pieces/{code}/section", "The section with what follows from it", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.Section(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/section/work", "What would follow from a section, without saving it", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body section.Section
+	}) (Consequence, error) {
+		p, err := Find(ctx, s.DB, in.Code)
+		if err != nil {
+			return Consequence{}, err
+		}
+		return s.Work(ctx, s.DB, p, in.Body)
+	})
+	web.Put(api, "/api/pieces/{code}/section", "Save a step of one's draft of the section", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body draftOf[section.Section]
+	}) (SectionView, error) {
+		return s.SaveSection(ctx, in.Code, in.Body.Doc, in.Body.Base, in.Body.Step)
+	})
+	web.Post(api, "/api/pieces/{code}/section/undo", "Go a step back in one's draft", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, -1) })
+	web.Post(api, "/api/pieces/{code}/section/redo", "Go a step forward again", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, +1) })
+	web.Delete(api, "/api/pieces/{code}/section/draft", "Throw one's draft away", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.DropSection(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/section/agree", "Make one's draft the next version", web.Skilled, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			Signed []Signature `json:"signed,omitempty"`
+		}
+	}) (SectionView, error) {
+		return s.AgreeSection(ctx, in.Code, in.Body.Signed)
+	})
+	web.Get(api, "/api/pieces/{code}/brief", "The brief", web.Makers, func(ctx context.Context, in *Coded) (BriefView, error) { return s.Brief(ctx, in.Code) })
+	web.Put(api, "/api/pieces/{code}/brief", "Save a step of one's draft of the brief", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body draftOf[Brief]
+	}) (BriefView, error) {
+		return s.SaveBrief(ctx, in.Code, in.Body.Doc, in.Body.Base, in.Body.Step)
+	})
+	web.Post(api, "/api/pieces/{code}/brief/agree", "Make one's draft the next version", web.Skilled, func(ctx context.Context, in *Coded) (BriefView, error) { return s.AgreeBrief(ctx, in.Code) })
+}
+
+type byID struct {
+	ID uint64 `path:"id"`
+}
+
+func registerPeople(api huma.API, s *Service) {
+	web.Get(api, "/api/performers/{id}", "A performer with what is known of their skin", web.Makers, func(ctx context.Context, in *byID) (Performer, error) { return s.Performer(ctx, in.ID) })
+	web.Put(api, "/api/performers/{id}", "What a performer excludes and keeps", web.Skilled, func(ctx context.Context, in *struct {
+		byID
+		Body struct {
+			ExcludesAnimal bool   `json:"excludes_animal"`
+			Keeps          string `json:"keeps" maxLength:"200"`
+		}
+	}) (Performer, error) {
+		return s.SetPerformer(ctx, in.ID, in.Body.ExcludesAnimal, in.Body.Keeps)
+	})
+	web.Post(api, "/api/performers/{id}/health", "Record a sensitivity", web.Skilled, func(ctx context.Context, in *struct {
+		byID
+		Body struct {
+			Substance string `json:"substance" maxLength:"64"`
+			Status    string `json:"status" enum:"allergic,sensitive,clear"`
+			Note      string `json:"note,omitempty" maxLength:"500"`
+		}
+	}) (Performer, error) {
+		return s.RecordHealth(ctx, in.ID, in.Body.Substance, in.Body.Status, in.Body.Note)
+	})
+	web.Delete(api, "/api/performers/{id}/health/{fact}", "Erase a sensitivity for good", web.Leads, func(ctx context.Context, in *struct {
+		byID
+		Fact uint64 `path:"fact"`
+	}) (Performer, error) {
+		return s.EraseHealth(ctx, in.ID, in.Fact)
+	})
+	web.Post(api, "/api/performers/{id}/patch-tests", "Record a patch test", web.Skilled, func(ctx context.Context, in *struct {
+		byID
+		Body NewPatch
+	}) (Performer, error) {
+		return s.RecordPatch(ctx, in.ID, in.Body)
+	})
+	web.Get(api, "/api/productions/{id}/days", "A production's shooting days", web.Makers, func(ctx context.Context, in *byID) ([]Day, error) { return s.Days(ctx, in.ID) })
+	web.Post(api, "/api/productions/{id}/days", "Add a shooting day", web.Skilled, func(ctx context.Context, in *struct {
+		byID
+		Body NewDay
+	}) ([]Day, error) {
+		return s.AddDay(ctx, in.ID, in.Body)
+	})
+}

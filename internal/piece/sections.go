@@ -1,0 +1,245 @@
+package piece
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"yewmoor/internal/craft/region"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// Consequence is what follows from a section: figures and findings.
+type Consequence struct {
+	Result   section.Result  `json:"result"`
+	Findings []rules.Finding `json:"findings"`
+	Room     section.Room    `json:"room" doc:"the air that drying times are worked out for"`
+}
+
+// SectionView is a piece's section as one person sees it.
+type SectionView struct {
+	Consequence
+	Doc    section.Section `json:"doc"`
+	State  State           `json:"state"`
+	Signed []Signature     `json:"signed" doc:"reasons signed with the latest version"`
+}
+
+// Work computes what follows from a section for this piece without saving it.
+// The section must be possible; what the rules say comes back as findings.
+func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc section.Section) (Consequence, error) {
+	shelf, err := LoadShelf(ctx, db)
+	if err != nil {
+		return Consequence{}, err
+	}
+	if err := doc.Check(shelf); err != nil {
+		return Consequence{}, err
+	}
+	wearer, err := s.LoadWearer(ctx, db, p)
+	if err != nil {
+		return Consequence{}, err
+	}
+	brief, _, err := s.readBrief(ctx, db, p)
+	if err != nil {
+		return Consequence{}, err
+	}
+	room := s.Air.Now(ctx)
+	place, _ := region.Find(p.Region)
+	c := Consequence{Result: doc.Work(shelf, room), Room: room}
+	c.Findings = rules.Check(rules.Case{Section: doc, Result: c.Result, Shelf: shelf, Wearer: wearer,
+		CloseCamera: brief.Camera == "close", MovesMuch: place.MovesMuch, Room: room})
+	return c, nil
+}
+
+// Section reads the section as the signed-in person sees it.
+func (s *Service) Section(ctx context.Context, code string) (SectionView, error) {
+	p, err := Find(ctx, s.DB, code)
+	if err != nil {
+		return SectionView{}, err
+	}
+	raw, state, err := document(ctx, s.DB, p.ID, SectionKind)
+	if err != nil {
+		return SectionView{}, err
+	}
+	view := SectionView{State: state, Signed: []Signature{}}
+	if raw == nil {
+		view.Doc = s.startSection(ctx, p)
+	} else if err := json.Unmarshal(raw, &view.Doc); err != nil {
+		return SectionView{}, fmt.Errorf("reading the section of %s: %w", code, err)
+	}
+	if state.Latest > 0 {
+		v, err := readVersion(ctx, s.DB, p.ID, SectionKind, 0)
+		if err != nil {
+			return SectionView{}, err
+		}
+		if err := json.Unmarshal([]byte(v.Signed), &view.Signed); err != nil {
+			return SectionView{}, err
+		}
+	}
+	view.Consequence, err = s.Work(ctx, s.DB, p, view.Doc)
+	return view, err
+}
+
+func (s *Service) startSection(ctx context.Context, p Piece) section.Section {
+	brief, _, _ := s.readBrief(ctx, s.DB, p)
+	area := brief.AreaCM2
+	if area == 0 {
+		r, _ := region.Find(p.Region)
+		area = r.AreaCM2
+	}
+	return section.Start(area)
+}
+
+// AgreedSection reads the newest agreed section of a piece and its number; 0
+// when none is agreed yet.
+func AgreedSection(ctx context.Context, db database.Reader, p Piece) (section.Section, []Signature, int, error) {
+	if p.SectionNumber == 0 {
+		return section.Section{}, nil, 0, nil
+	}
+	v, err := readVersion(ctx, db, p.ID, SectionKind, 0)
+	if err != nil {
+		return section.Section{}, nil, 0, err
+	}
+	var doc section.Section
+	var signed []Signature
+	err = errors.Join(json.Unmarshal([]byte(v.Doc), &doc), json.Unmarshal([]byte(v.Signed), &signed))
+	return doc, signed, v.Number, err
+}
+
+// SaveSection writes the person's next draft step. A choice that brings in a
+// finding which nobody can sign away is refused, with what to take instead.
+func (s *Service) SaveSection(ctx context.Context, code string, doc section.Section, base, step int) (SectionView, error) {
+	p, err := Find(ctx, s.DB, code)
+	if err != nil {
+		return SectionView{}, err
+	}
+	c, err := s.Work(ctx, s.DB, p, doc)
+	if err != nil {
+		return SectionView{}, err
+	}
+	if err := s.refuseNewNever(ctx, p, doc, c); err != nil {
+		return SectionView{}, err
+	}
+	raw, err := json.Marshal(doc)
+	if err != nil {
+		return SectionView{}, err
+	}
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if err := s.saveDraft(ctx, tx, p.ID, SectionKind, raw, base, step); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE piece SET family = ? WHERE id = ? AND family <> ?`, c.Result.Family, p.ID, c.Result.Family)
+		return err
+	})
+	if err != nil {
+		return SectionView{}, err
+	}
+	s.Live.Tell("section", code)
+	return s.Section(ctx, code)
+}
+
+// refuseNewNever lets a draft that already stands in a never (because the
+// facts changed) be mended step by step, but lets no new one in.
+func (s *Service) refuseNewNever(ctx context.Context, p Piece, doc section.Section, c Consequence) error {
+	before := map[string]bool{}
+	if raw, _, err := document(ctx, s.DB, p.ID, SectionKind); err == nil && raw != nil {
+		var old section.Section
+		if json.Unmarshal(raw, &old) == nil {
+			if was, err := s.Work(ctx, s.DB, p, old); err == nil {
+				for _, f := range was.Findings {
+					before[f.Key()] = true
+				}
+			}
+		}
+	}
+	for _, f := range c.Findings {
+		if f.Severity != rules.Never || before[f.Key()] {
+			continue
+		}
+		at := slices.IndexFunc(doc.Layers, func(l section.Layer) bool { return l.ID == f.Above })
+		refused := problem.Invalid("never", fmt.Sprintf("layers[%d].material", at), "%s %s The section is as it was.", f.Reason, f.Remedy)
+		refused.Data = f
+		return refused
+	}
+	return nil
+}
+
+// WalkSection goes a step back or forward.
+func (s *Service) WalkSection(ctx context.Context, code string, by int) (SectionView, error) {
+	p, err := Find(ctx, s.DB, code)
+	if err != nil {
+		return SectionView{}, err
+	}
+	if err := s.walk(ctx, p.ID, SectionKind, by); err != nil {
+		return SectionView{}, err
+	}
+	s.Live.Tell("section", code)
+	return s.Section(ctx, code)
+}
+
+// DropSection throws the person's draft away.
+func (s *Service) DropSection(ctx context.Context, code string) (SectionView, error) {
+	p, err := Find(ctx, s.DB, code)
+	if err != nil {
+		return SectionView{}, err
+	}
+	if err := s.DB.InTx(ctx, func(tx database.Tx) error { return s.drop(ctx, tx, p.ID, SectionKind) }); err != nil {
+		return SectionView{}, err
+	}
+	return s.Section(ctx, code)
+}
+
+// AgreeSection makes the draft a version. A never holds it back for good; a
+// stop wants a lead's signed reason, which travels to the hand-over sheet.
+func (s *Service) AgreeSection(ctx context.Context, code string, signed []Signature) (SectionView, error) {
+	who, _ := accounts.From(ctx)
+	view, err := s.Section(ctx, code)
+	if err != nil {
+		return SectionView{}, err
+	}
+	for i := range signed {
+		signed[i].By = who.Name
+	}
+	var open []rules.Finding
+	for _, f := range view.Findings {
+		isSigned := slices.ContainsFunc(signed, func(g Signature) bool { return g.ID == f.ID && strings.TrimSpace(g.Reason) != "" })
+		if f.Severity == rules.Never || (f.Severity == rules.Stop && (!isSigned || who.Role != accounts.Lead)) {
+			open = append(open, f)
+		}
+	}
+	if len(open) > 0 {
+		words := open[0].ID + ": " + open[0].Reason
+		if open[0].Severity == rules.Stop {
+			words += " A lead may go on with a signed reason."
+		}
+		held := problem.New(http.StatusUnprocessableEntity, "held_back", "signed", "%s The draft is kept.", words)
+		held.Data = open
+		return SectionView{}, held
+	}
+	if len(view.Doc.Layers) < 2 {
+		return SectionView{}, problem.Invalid("missing", "layers", "Add at least one layer before the section is agreed.")
+	}
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		if _, err := s.agree(ctx, tx, p, SectionKind, signed); err != nil {
+			return err
+		}
+		return Move(ctx, tx, p.ID, "sculpt", true)
+	})
+	if err != nil {
+		return SectionView{}, err
+	}
+	s.Live.Tell("section", code)
+	s.Live.Tell("pieces", "")
+	return s.Section(ctx, code)
+}

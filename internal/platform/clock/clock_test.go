@@ -1,0 +1,23 @@
+package clock
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+)
+
+func TestTheBenchClockRunsAndNeverGoesBack(t *testing.T) {
+	real := time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC)
+	start := time.Date(2026, 1, 12, 9, 10, 0, 0, time.UTC)
+	b := &Bench{real: func() time.Time { return real }}
+	b.offset = start.Sub(real)
+	assert.Equal(t, start, b.Now())
+	real = real.Add(5 * time.Minute)
+	assert.Equal(t, start.Add(5*time.Minute), b.Now())
+	real = real.Add(-time.Hour)
+	assert.Equal(t, start.Add(5*time.Minute), b.Now(), "the machine's clock was put back")
+	assert.Equal(t, start.Add(5*time.Minute), b.Forward(-time.Hour))
+	real = real.Add(time.Hour)
+	assert.Equal(t, start.Add(35*time.Minute), b.Forward(30*time.Minute))
+}

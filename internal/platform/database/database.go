@@ -1,0 +1,144 @@
+// Package database opens MariaDB, brings its schema up to date and runs one
+// act as one transaction.
+package database
+
+import (
+	"context"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"math/rand/v2"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// DB is the database.
+type DB struct{ *sqlx.DB }
+
+// Tx is one act in progress. Services hand it on to each other so that what
+// they write stands or falls together.
+type Tx = *sqlx.Tx
+
+// Reader is what read-only SQL needs: the database or an act in progress.
+type Reader interface {
+	GetContext(ctx context.Context, dest any, query string, args ...any) error
+	SelectContext(ctx context.Context, dest any, query string, args ...any) error
+}
+
+// Open connects to dsn (as the MySQL driver reads it). Times are UTC and the
+// mode is strict whatever the dsn says.
+func Open(ctx context.Context, dsn string) (*DB, error) {
+	c, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("reading the database address: %w", err)
+	}
+	c.ParseTime, c.Loc, c.Collation = true, time.UTC, "utf8mb4_unicode_ci"
+	if c.Params == nil {
+		c.Params = map[string]string{}
+	}
+	c.Params["sql_mode"] = "'TRADITIONAL,NO_ENGINE_SUBSTITUTION,ONLY_FULL_GROUP_BY'"
+	c.Params["time_zone"] = "'+00:00'"
+	db, err := sqlx.ConnectContext(ctx, "mysql", c.FormatDSN())
+	if err != nil {
+		return nil, fmt.Errorf("connecting to the database: %w", err)
+	}
+	db.SetMaxOpenConns(24)
+	db.SetMaxIdleConns(8)
+	db.SetConnMaxLifetime(30 * time.Minute)
+	return &DB{db}, nil
+}
+
+// Migrate brings the schema forward. A database that is newer than this
+// program is refused.
+func (db *DB) Migrate(ctx context.Context) error {
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		return err
+	}
+	p, err := goose.NewProvider(goose.DialectMySQL, db.DB.DB, sub)
+	if err != nil {
+		return fmt.Errorf("reading the migrations: %w", err)
+	}
+	have, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the schema version: %w", err)
+	}
+	known := p.ListSources()[len(p.ListSources())-1].Version
+	if have > known {
+		return fmt.Errorf("this database is at version %d, but this program only knows version %d: run a newer Yewmoor", have, known)
+	}
+	results, err := p.Up(ctx)
+	for _, r := range results {
+		slog.Info("schema brought forward", "version", r.Source.Version)
+	}
+	return err
+}
+
+const attempts = 6
+
+// InTx runs act in one transaction. A deadlock, a lock wait that ran out or a
+// failed certification of a replicated database is tried again; act must
+// therefore have no effect but on tx.
+func (db *DB) InTx(ctx context.Context, act func(tx Tx) error) error {
+	var err error
+	for try := range attempts {
+		if err = db.once(ctx, act); !again(err) {
+			return err
+		}
+		pause := time.Duration(rand.IntN(20)+10*(try+1)) * time.Millisecond
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(pause):
+		}
+	}
+	return fmt.Errorf("the database was too busy, tried %d times: %w", attempts, err)
+}
+
+func (db *DB) once(ctx context.Context, act func(tx Tx) error) (err error) {
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("beginning: %w", err)
+	}
+	defer func() {
+		if p := recover(); p != nil {
+			_ = tx.Rollback()
+			panic(p)
+		}
+	}()
+	if err := act(tx); err != nil {
+		_ = tx.Rollback()
+		return err
+	}
+	return tx.Commit()
+}
+
+func again(err error) bool {
+	var e *mysql.MySQLError
+	return errors.As(err, &e) && (e.Number == 1213 || e.Number == 1205 || e.Number == 1020)
+}
+
+// IsDuplicate says whether err is a second row for a key that may be there
+// only once.
+func IsDuplicate(err error) bool {
+	var e *mysql.MySQLError
+	return errors.As(err, &e) && e.Number == 1062
+}
+
+// NextNumber hands out the next number of a named series, 1 first, inside an
+// act: a number is used up only if the act succeeds.
+func NextNumber(ctx context.Context, tx Tx, name string) (int64, error) {
+	res, err := tx.ExecContext(ctx, `INSERT INTO counter (name, value) VALUES (?, LAST_INSERT_ID(1)) ON DUPLICATE KEY UPDATE value = LAST_INSERT_ID(value + 1)`, name)
+	if err != nil {
+		return 0, fmt.Errorf("counting %s: %w", name, err)
+	}
+	return res.LastInsertId()
+}

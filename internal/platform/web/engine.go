@@ -1,0 +1,120 @@
+package web
+
+import (
+	"crypto/rand"
+	"encoding/base64"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"path"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"yewmoor/internal/platform/accounts"
+)
+
+// NewEngine makes the gin engine with logs, metrics, security headers,
+// cross-site protection and sessions. ready answers /readyz.
+func NewEngine(people *accounts.Service, ready func(r *http.Request) error) *gin.Engine {
+	gin.SetMode(gin.ReleaseMode)
+	e := gin.New()
+	registry := prometheus.NewRegistry()
+	seconds := prometheus.NewHistogramVec(prometheus.HistogramOpts{
+		Name: "yewmoor_request_seconds", Help: "Time to answer, by route.", Buckets: prometheus.ExponentialBuckets(0.001, 2.5, 9),
+	}, []string{"method", "route", "status"})
+	registry.MustRegister(seconds, prometheus.NewGoCollector())
+
+	e.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, cause any) {
+		slog.ErrorContext(c.Request.Context(), "panic", "route", c.FullPath(), "cause", fmt.Sprint(cause))
+		c.AbortWithStatus(http.StatusInternalServerError)
+	}))
+	e.Use(func(c *gin.Context) {
+		start := time.Now()
+		c.Next()
+		// The route, never the address: links carry tokens.
+		status := strconv.Itoa(c.Writer.Status())
+		seconds.WithLabelValues(c.Request.Method, c.FullPath(), status).Observe(time.Since(start).Seconds())
+		slog.DebugContext(c.Request.Context(), "answered", "method", c.Request.Method, "route", c.FullPath(), "status", status, "took", time.Since(start).String())
+	})
+	e.Use(headers)
+	e.Use(crossSite())
+	e.Use(func(c *gin.Context) {
+		ctx, err := people.Load(c.Request)
+		if err != nil {
+			slog.ErrorContext(c.Request.Context(), "session", "error", err)
+			c.AbortWithStatus(http.StatusServiceUnavailable)
+			return
+		}
+		c.Request = c.Request.WithContext(ctx)
+	})
+	e.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
+	e.GET("/readyz", func(c *gin.Context) {
+		if err := ready(c.Request); err != nil {
+			c.String(http.StatusServiceUnavailable, "not ready: %s\n", err)
+			return
+		}
+		c.String(http.StatusOK, "ready\n")
+	})
+	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
+	return e
+}
+
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("X-Frame-Options", "DENY")
+	h.Set("Referrer-Policy", "no-referrer")
+	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+		h.Set("Cache-Control", "no-store")
+	}
+}
+
+// crossSite refuses writes that another site's page made the browser send.
+func crossSite() gin.HandlerFunc {
+	protection := http.NewCrossOriginProtection()
+	return func(c *gin.Context) {
+		if err := protection.Check(c.Request); err != nil {
+			c.AbortWithStatus(http.StatusForbidden)
+		}
+	}
+}
+
+// ServeUI serves the built interface; every path that is not a file or an API
+// is the interface's own. The page gets a nonce for its styles.
+func ServeUI(e *gin.Engine, dist fs.FS) error {
+	index, err := fs.ReadFile(dist, "index.html")
+	if err != nil {
+		index = []byte("<!doctype html><title>Yewmoor</title><p>The interface is not built. Run <code>make ui</code>.")
+	}
+	static := http.FileServerFS(dist)
+	e.NoRoute(func(c *gin.Context) {
+		p := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
+		if strings.HasPrefix(p, "api/") || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
+			c.AbortWithStatus(http.StatusNotFound)
+			return
+		}
+		if info, err := fs.Stat(dist, p); err == nil && !info.IsDir() && p != "index.html" {
+			if strings.HasPrefix(p, "assets/") {
+				c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			}
+			static.ServeHTTP(c.Writer, c.Request)
+			return
+		}
+		raw := make([]byte, 16)
+		if _, err := rand.Read(raw); err != nil {
+			c.AbortWithStatus(http.StatusInternalServerError)
+			return
+		}
+		nonce := base64.RawStdEncoding.EncodeToString(raw)
+		c.Header("Cache-Control", "no-cache")
+		c.Header("Content-Security-Policy", "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'nonce-"+nonce+"'; script-src 'self'; connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(index), "__NONCE__", nonce)))
+	})
+	return nil
+}

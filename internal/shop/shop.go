@@ -1,0 +1,309 @@
+// Package shop wires the rooms together: which service stands where, who takes
+// whose acts, and what of it is reached over HTTP. It is the one place that
+// knows every room; the command, the demo and the tests begin here.
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+
+	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/device"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/files"
+	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/platform/web"
+	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/check"
+	"yewmoor/internal/station/colour"
+	"yewmoor/internal/station/finish"
+	"yewmoor/internal/station/form"
+	"yewmoor/internal/station/handover"
+	"yewmoor/internal/station/mix"
+	"yewmoor/internal/station/mould"
+	"yewmoor/internal/station/plan"
+	"yewmoor/internal/station/sculpt"
+	"yewmoor/internal/station/stores"
+	"yewmoor/internal/station/today"
+)
+
+// Version is the product's, as the API document says it.
+const Version = "0.1.0"
+
+// Config is what an installation decides.
+type Config struct {
+	PublicURL string // where links and QR codes lead
+	FilesDir  string
+	Secure    bool // cookies over TLS only
+	// Demo opens the sign-in page to the demo people and lets the bench clock
+	// be moved on.
+	Demo bool
+}
+
+// Shop is every room, wired.
+type Shop struct {
+	Config   Config
+	DB       *database.DB
+	Clock    clock.Clock
+	Live     *live.Hub
+	People   *accounts.Service
+	Files    *files.Store
+	Pieces   *piece.Service
+	Stores   *stores.Service
+	Form     *form.Service
+	Mould    *mould.Service
+	Sculpt   *sculpt.Service
+	Mix      *mix.Service
+	Build    *build.Service
+	Colour   *colour.Service
+	Finish   *finish.Service
+	Check    *check.Service
+	Handover *handover.Service
+	Today    *today.Service
+	Plan     *plan.Service
+}
+
+// New wires the rooms over an open, migrated database. It brings in materials
+// of the built-in library that the shop does not have yet.
+func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale device.Scale, sensor device.RoomSensor) (*Shop, error) {
+	s := &Shop{Config: c, DB: db, Clock: now, Live: &live.Hub{}}
+	var err error
+	if s.Files, err = files.NewStore(c.FilesDir); err != nil {
+		return nil, err
+	}
+	s.People = accounts.NewService(db, c.Secure)
+	s.People.Open = c.Demo
+	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
+	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air}
+	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
+	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live}
+	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live}
+	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live}
+	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air}
+	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
+	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}
+	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
+	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}}
+	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
+	s.Today = &today.Service{DB: db, Clock: now, Pots: todayPots{s.Build}}
+	s.Plan = &plan.Service{DB: db, Clock: now}
+	return s, s.bringLibrary(ctx)
+}
+
+func (s *Shop) bringLibrary(ctx context.Context) error {
+	list, err := material.Library()
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		raw, err := json.Marshal(p)
+		if err != nil {
+			return err
+		}
+		if _, err := s.DB.ExecContext(ctx, `INSERT IGNORE INTO material (slug, name, family, facts) VALUES (?,?,?,?)`, p.Slug, p.Name, p.Family, string(raw)); err != nil {
+			return fmt.Errorf("bringing in the material library: %w", err)
+		}
+	}
+	return nil
+}
+
+// mixStores lets mixing take lots from the stores.
+type mixStores struct{ *stores.Service }
+
+func (m mixStores) LotsOf(ctx context.Context, db database.Reader, slug string) ([]mix.Lot, error) {
+	list, err := m.Lots(ctx, db, slug)
+	out := make([]mix.Lot, len(list))
+	for i, l := range list {
+		out[i] = mix.Lot{ID: l.ID, Lot: l.Stock()}
+	}
+	return out, err
+}
+
+// mixBuilder lets mixing start a run in the build room.
+type mixBuilder struct{ *build.Service }
+
+func (m mixBuilder) StartRun(ctx context.Context, tx database.Tx, p mix.Pour) (string, []string, error) {
+	return m.Service.StartRun(ctx, tx, build.Pour(p))
+}
+
+func (m mixBuilder) WorkingTime(ctx context.Context, sheet material.CureSheet, contact *time.Time) (mix.WorkingTime, error) {
+	w, err := m.Service.WorkingTime(ctx, sheet, contact)
+	return mix.WorkingTime(w), err
+}
+
+// checkFinish lets checking see what the finishing bench did.
+type checkFinish struct{}
+
+func (checkFinish) Copy(ctx context.Context, db database.Reader, code string) (check.Copy, error) {
+	c, err := finish.Read(ctx, db, code)
+	return check.Copy{ID: c.ID, PieceID: c.PieceID, Piece: c.Piece, State: c.State, Missing: c.Missing}, err
+}
+
+// todayPots lets Today see the shelf.
+type todayPots struct{ *build.Service }
+
+func (t todayPots) Pots(ctx context.Context) ([]today.Pot, error) {
+	pots, err := t.Shelf(ctx)
+	out := make([]today.Pot, len(pots))
+	for i, p := range pots {
+		out[i] = today.Pot{Label: p.Label, Piece: p.Piece, Left: p.Left, Words: p.Words, Ready: p.State == "ready", LeftS: p.LeftS}
+	}
+	return out, err
+}
+
+// Handler is everything that is reached over HTTP: the API, the streams, and
+// the built interface in dist.
+func (s *Shop) Handler(dist fs.FS) (http.Handler, huma.API, error) {
+	e := web.NewEngine(s.People, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
+	api := web.NewAPI(e, Version)
+	s.registerSignIn(api)
+	s.registerCalc(api)
+	piece.Register(api, s.Pieces)
+	stores.Register(api, s.Stores)
+	form.Register(api, s.Form)
+	mould.Register(api, s.Mould)
+	sculpt.Register(api, s.Sculpt)
+	mix.Register(api, s.Mix)
+	build.Register(api, s.Build)
+	colour.Register(api, s.Colour)
+	finish.Register(api, s.Finish)
+	check.Register(api, s.Check)
+	handover.Register(api, s.Handover)
+	today.Register(api, s.Today)
+	plan.Register(api, s.Plan)
+	s.Pieces.Serve(e, s.Files)
+	s.Finish.Serve(e)
+	s.Handover.Serve(e)
+	s.Mix.Serve(e)
+	e.GET("/api/events", web.Plain(web.Makers, func(c *gin.Context) error {
+		ch, stop := s.Live.Listen()
+		defer stop()
+		return web.Stream(c, "hint", ch)
+	}))
+	return e, api, web.ServeUI(e, dist)
+}
+
+// Run keeps the shop going until ctx ends: the scale is watched, the room is
+// recorded, the bench clock of the demo is kept.
+func (s *Shop) Run(ctx context.Context) {
+	go s.Mix.Watch(ctx)
+	tick := time.NewTicker(5 * time.Second)
+	defer tick.Stop()
+	for {
+		if err := errors.Join(s.Build.Air.CatchUp(ctx), s.KeepClock(ctx)); err != nil && ctx.Err() == nil {
+			slog.Error("keeping the room's log and the clock", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// KeepClock stores the demo's bench time, so that it resumes where it was.
+func (s *Shop) KeepClock(ctx context.Context) error {
+	if _, isBench := s.Clock.(*clock.Bench); !isBench {
+		return nil
+	}
+	_, err := s.DB.ExecContext(ctx, `INSERT INTO bench_clock (id, bench_at) VALUES (1, ?) ON DUPLICATE KEY UPDATE bench_at = GREATEST(bench_at, VALUES(bench_at))`, s.Clock.Now())
+	return err
+}
+
+type clockView struct {
+	Now      time.Time `json:"now"`
+	Settable bool      `json:"settable" doc:"true in the demo"`
+}
+
+type signedIn struct {
+	Person *accounts.Person `json:"person,omitempty"`
+	Demo   bool             `json:"demo"`
+}
+
+func (s *Shop) registerSignIn(api huma.API) {
+	web.Get(api, "/api/me", "Who is signed in", web.Everyone, func(ctx context.Context, _ *struct{}) (signedIn, error) {
+		out := signedIn{Demo: s.Config.Demo}
+		if p, ok := accounts.From(ctx); ok {
+			out.Person = &p
+		}
+		return out, nil
+	})
+	web.Get(api, "/api/sign-in/people", "The demo people; empty in a real installation", web.Everyone, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) {
+		if !s.Config.Demo {
+			return []accounts.Person{}, nil
+		}
+		return s.People.People(ctx)
+	})
+	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in", Tags: []string{"sign-in"}, Metadata: web.Open, Errors: []int{401, 422}}, func(ctx context.Context, in *struct {
+		Body struct {
+			Login    string `json:"login" maxLength:"64"`
+			Password string `json:"password,omitempty" maxLength:"200"`
+		}
+	}) (*cookieAnswer, error) {
+		p, c, err := s.People.SignIn(ctx, in.Body.Login, in.Body.Password)
+		if err != nil {
+			return nil, problem.From(err)
+		}
+		return &cookieAnswer{SetCookie: c, Body: signedIn{Person: &p, Demo: s.Config.Demo}}, nil
+	})
+	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", Tags: []string{"sign-in"}, Metadata: web.Open}, func(ctx context.Context, _ *struct{}) (*cookieAnswer, error) {
+		c, err := s.People.SignOut(ctx)
+		return &cookieAnswer{SetCookie: c, Body: signedIn{Demo: s.Config.Demo}}, err
+	})
+	web.Get(api, "/api/clock", "The bench time", web.Everyone, func(context.Context, *struct{}) (clockView, error) {
+		return clockView{s.Clock.Now(), s.Config.Demo}, nil
+	})
+	web.Post(api, "/api/clock/forward", "Let time pass in the demo", web.Makers, func(ctx context.Context, in *struct {
+		Body struct {
+			Seconds float64 `json:"seconds" minimum:"0" maximum:"604800"`
+		}
+	}) (clockView, error) {
+		bench, ok := s.Clock.(*clock.Bench)
+		if !ok || !s.Config.Demo {
+			return clockView{}, problem.Conflict("real_clock", "Here the clock is the real one.")
+		}
+		bench.Forward(time.Duration(in.Body.Seconds * float64(time.Second)))
+		if err := errors.Join(s.KeepClock(ctx), s.Build.Air.CatchUp(ctx)); err != nil {
+			return clockView{}, err
+		}
+		s.Live.Tell("clock", "")
+		return clockView{s.Clock.Now(), true}, nil
+	})
+}
+
+type cookieAnswer struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      signedIn
+}
+
+func (s *Shop) registerCalc(api huma.API) {
+	for _, name := range calc.Names() {
+		web.Post(api, "/api/calc/"+name, "Calculate a case of "+name+" without saving anything", web.Makers, func(_ context.Context, in *struct {
+			Body json.RawMessage
+		}) (any, error) {
+			return calc.Run(name, in.Body)
+		})
+	}
+	web.Get(api, "/api/quantity", "Read what a person typed as an amount", web.Makers, func(_ context.Context, in *struct {
+		Text    string  `query:"text" maxLength:"64"`
+		Kind    string  `query:"kind" enum:"mass,volume,length,area,temperature,duration"`
+		Density float64 `query:"density"`
+	}) (quantity.Quantity, error) {
+		return quantity.Parse(in.Text, quantity.Kind(in.Kind), in.Density, "text")
+	})
+}

@@ -1,0 +1,96 @@
+package build
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"strings"
+	"sync"
+	"time"
+
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/device"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+)
+
+// Air keeps the room sensor's log: one reading a minute. The sensor keeps its
+// own readings, so that a server that was down, or a clock that was moved on,
+// catches up.
+type Air struct {
+	DB     *database.DB
+	Clock  clock.Clock
+	Sensor device.RoomSensor
+
+	mu   sync.Mutex
+	last time.Time // newest minute known to be recorded
+}
+
+// longest is how far back a new installation reads the sensor.
+const longest = 72 * time.Hour
+
+// CatchUp records every reading up to now.
+func (a *Air) CatchUp(ctx context.Context) error {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	now := a.Clock.Now()
+	if a.last.IsZero() {
+		var newest sql.NullTime
+		if err := a.DB.GetContext(ctx, &newest, `SELECT MAX(at) FROM room_reading WHERE at <= ?`, now); err != nil {
+			return fmt.Errorf("reading the room's log: %w", err)
+		}
+		a.last = newest.Time
+	}
+	from := a.last.Add(time.Minute)
+	if from.Before(now.Add(-longest)) {
+		from = now.Add(-longest)
+	}
+	if from.After(now) {
+		return nil
+	}
+	readings := a.Sensor.Between(from, now)
+	for len(readings) > 0 {
+		n := min(500, len(readings))
+		marks, args := make([]string, 0, n), make([]any, 0, 3*n)
+		for _, r := range readings[:n] {
+			marks = append(marks, "(?,?,?)")
+			args = append(args, r.At, r.TempC, r.RH)
+		}
+		if _, err := a.DB.ExecContext(ctx, `INSERT IGNORE INTO room_reading (at, temp_c, rh) VALUES `+strings.Join(marks, ","), args...); err != nil {
+			return fmt.Errorf("recording the room: %w", err)
+		}
+		a.last = readings[n-1].At
+		readings = readings[n:]
+	}
+	return nil
+}
+
+// reading is one row of the log.
+type reading struct {
+	At    time.Time `db:"at"`
+	TempC float64   `db:"temp_c"`
+	RH    float64   `db:"rh"`
+}
+
+// between reads the log from shortly before from up to now.
+func (a *Air) between(ctx context.Context, from time.Time) ([]reading, error) {
+	if err := a.CatchUp(ctx); err != nil {
+		return nil, err
+	}
+	var rows []reading
+	err := a.DB.SelectContext(ctx, &rows, `SELECT at, temp_c, rh FROM room_reading WHERE at >= ? AND at <= ? ORDER BY at`, from.Add(-time.Minute), a.Clock.Now())
+	return rows, err
+}
+
+// Now is the newest reading; the reference room when there is none.
+func (a *Air) Now(ctx context.Context) section.Room {
+	var r reading
+	err := a.CatchUp(ctx)
+	if err == nil {
+		err = a.DB.GetContext(ctx, &r, `SELECT at, temp_c, rh FROM room_reading WHERE at <= ? ORDER BY at DESC LIMIT 1`, a.Clock.Now())
+	}
+	if err != nil {
+		return section.Room{TempC: 21, RH: 0.5}
+	}
+	return section.Room{TempC: r.TempC, RH: r.RH}
+}

@@ -1,0 +1,56 @@
+package build
+
+import (
+	"context"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/web"
+)
+
+// Shelf is the pot shelf with the air of the room.
+type Shelf struct {
+	Pots []Pot        `json:"pots"`
+	Room section.Room `json:"room"`
+}
+
+type byID struct {
+	ID uint64 `path:"id"`
+}
+
+// Register puts the build room's operations on the API.
+func Register(api huma.API, s *Service) {
+	web.Get(api, "/api/pots", "The pot shelf", web.Makers, func(ctx context.Context, _ *struct{}) (Shelf, error) {
+		pots, err := s.Shelf(ctx)
+		return Shelf{pots, s.Air.Now(ctx)}, err
+	})
+	web.Post(api, "/api/pots/{id}/demould", "Take a copy out, or a dried coat off the shelf", web.Makers, func(ctx context.Context, in *struct {
+		byID
+		Body struct {
+			Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
+		}
+	}) (Pot, error) {
+		return s.Demould(ctx, in.ID, in.Body.Reason)
+	})
+	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
+		byID
+		Body struct {
+			Stage string `json:"stage" enum:"pot,gel" doc:"pot: no longer pourable; gel: no longer tacky"`
+		}
+	}) (Pot, error) {
+		return s.Observe(ctx, in.ID, in.Body.Stage)
+	})
+	web.Get(api, "/api/copies", "Copies of a piece, or of all", web.Makers, func(ctx context.Context, in *struct {
+		Piece string `query:"piece"`
+	}) ([]Copy, error) {
+		return s.Copies(ctx, in.Piece)
+	})
+	web.Post(api, "/api/pieces/{code}/coats", "Note a coat of latex put on; its pot goes on the shelf", web.Makers, func(ctx context.Context, in *struct {
+		piece.Coded
+		Body Coat
+	}) (Pot, error) {
+		return s.StartCoat(ctx, in.Code, in.Body)
+	})
+}

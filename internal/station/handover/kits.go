@@ -1,0 +1,236 @@
+// Package handover is where pieces leave the shop: kits for a day, sheets and
+// labels, and the makeup artist's own page by an expiring link.
+package handover
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/problem"
+)
+
+// Service does the use cases of the hand-over. Links run on real time, not on
+// the bench clock.
+type Service struct {
+	DB        *database.DB
+	Clock     clock.Clock
+	Real      func() time.Time
+	Live      *live.Hub
+	Pieces    *piece.Service
+	PublicURL string
+}
+
+// Kit is what is handed over for a day.
+type Kit struct {
+	ID         uint64     `db:"id" json:"-"`
+	Code       string     `db:"code" json:"code"`
+	Artist     string     `db:"artist_name" json:"artist"`
+	Note       string     `db:"note" json:"note"`
+	Production string     `db:"production" json:"production"`
+	Day        time.Time  `db:"day" json:"day"`
+	Place      string     `db:"place" json:"place"`
+	CreatedAt  time.Time  `db:"created_at" json:"created_at"`
+	HandedAt   *time.Time `db:"handed_at" json:"handed_at,omitempty"`
+	ReceivedAt *time.Time `db:"received_at" json:"received_at,omitempty"`
+	SignedName string     `db:"signed_name" json:"signed_name"`
+	Copies     []KitCopy  `db:"-" json:"copies"`
+	Links      []Link     `db:"-" json:"links"`
+	Reports    []Report   `db:"-" json:"reports"`
+}
+
+// KitCopy is one copy in a kit.
+type KitCopy struct {
+	Code  string `db:"code" json:"code"`
+	Piece string `db:"piece" json:"piece"`
+	Name  string `db:"name" json:"name"`
+	State string `db:"state" json:"state"`
+}
+
+// Link is an artist's link; its token is not kept.
+type Link struct {
+	ID          uint64     `db:"id" json:"id"`
+	CreatedAt   time.Time  `db:"created_at" json:"created_at"`
+	ExpiresAt   time.Time  `db:"expires_at" json:"expires_at"`
+	WithdrawnAt *time.Time `db:"withdrawn_at" json:"withdrawn_at,omitempty"`
+	Works       bool       `db:"-" json:"works"`
+}
+
+// Report is what the artist wrote back.
+type Report struct {
+	Edge   int       `db:"edge" json:"edge" minimum:"1" maximum:"5"`
+	Colour int       `db:"colour" json:"colour" minimum:"1" maximum:"5"`
+	Hold   int       `db:"hold" json:"hold" minimum:"1" maximum:"5"`
+	WornH  float64   `db:"worn_h" json:"worn_h" minimum:"0" maximum:"48"`
+	Words  string    `db:"words" json:"words" maxLength:"1000"`
+	At     time.Time `db:"at" json:"at"`
+}
+
+const kitColumns = `k.id, k.code, k.artist_name, k.note, pr.name AS production, d.day, d.place, k.created_at, k.handed_at, k.received_at, k.signed_name
+	FROM kit k JOIN shooting_day d ON d.id = k.day_id JOIN production pr ON pr.id = d.production_id`
+
+// List reads every kit, newest first.
+func (s *Service) List(ctx context.Context) ([]Kit, error) {
+	kits := []Kit{}
+	if err := s.DB.SelectContext(ctx, &kits, `SELECT `+kitColumns+` ORDER BY k.id DESC`); err != nil {
+		return nil, err
+	}
+	for i := range kits {
+		if err := s.fill(ctx, s.DB, &kits[i]); err != nil {
+			return nil, err
+		}
+	}
+	return kits, nil
+}
+
+// Kit reads one kit.
+func (s *Service) Kit(ctx context.Context, code string) (Kit, error) {
+	return s.find(ctx, s.DB, `k.code = ?`, code)
+}
+
+func (s *Service) find(ctx context.Context, db database.Reader, where string, arg any) (Kit, error) {
+	var k Kit
+	err := db.GetContext(ctx, &k, `SELECT `+kitColumns+` WHERE `+where, arg)
+	if errors.Is(err, sql.ErrNoRows) {
+		return k, problem.NotFound("kit", fmt.Sprint(arg))
+	}
+	if err != nil {
+		return k, err
+	}
+	return k, s.fill(ctx, db, &k)
+}
+
+func (s *Service) fill(ctx context.Context, db database.Reader, k *Kit) error {
+	k.Copies, k.Links, k.Reports = []KitCopy{}, []Link{}, []Report{}
+	if err := db.SelectContext(ctx, &k.Copies, `SELECT c.code, q.code AS piece, q.name, c.state FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE kc.kit_id = ? ORDER BY c.code`, k.ID); err != nil {
+		return err
+	}
+	if err := db.SelectContext(ctx, &k.Links, `SELECT id, created_at, expires_at, withdrawn_at FROM artist_link WHERE kit_id = ? ORDER BY id DESC`, k.ID); err != nil {
+		return err
+	}
+	for i, l := range k.Links {
+		k.Links[i].Works = l.WithdrawnAt == nil && l.ExpiresAt.After(s.Real())
+	}
+	return db.SelectContext(ctx, &k.Reports, `SELECT edge, colour, hold, worn_h, words, at FROM artist_report WHERE kit_id = ? ORDER BY id DESC`, k.ID)
+}
+
+// NewKit is a kit as it is packed.
+type NewKit struct {
+	DayID  uint64   `json:"day_id"`
+	Artist string   `json:"artist" maxLength:"120"`
+	Note   string   `json:"note,omitempty" maxLength:"500"`
+	Copies []string `json:"copies"`
+}
+
+// Pack makes a kit of accepted copies.
+func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
+	in.Artist = strings.TrimSpace(in.Artist)
+	switch {
+	case in.Artist == "":
+		return Kit{}, problem.Invalid("missing", "artist", "Who gets it?")
+	case len(in.Copies) == 0:
+		return Kit{}, problem.Invalid("missing", "copies", "Choose at least one accepted copy.")
+	}
+	who, _ := accounts.From(ctx)
+	var code string
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		number, err := database.NextNumber(ctx, tx, "kit")
+		if err != nil {
+			return err
+		}
+		code = fmt.Sprintf("K-%03d", number)
+		now := s.Clock.Now()
+		res, err := tx.ExecContext(ctx, `INSERT INTO kit (code, day_id, artist_name, note, created_at, created_by) SELECT ?, id, ?, ?, ?, ? FROM shooting_day WHERE id = ?`, code, in.Artist, in.Note, now, who.ID, in.DayID)
+		if err != nil {
+			return fmt.Errorf("packing the kit: %w", err)
+		}
+		if n, _ := res.RowsAffected(); n == 0 {
+			return problem.Invalid("unknown_value", "day_id", "Choose the shooting day.")
+		}
+		kit, err := res.LastInsertId()
+		if err != nil {
+			return err
+		}
+		for i, c := range in.Copies {
+			if err := s.packCopy(ctx, tx, uint64(kit), code, c, fmt.Sprintf("copies[%d]", i), now); err != nil {
+				return err
+			}
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: code, Act: "packed", Words: strings.Join(in.Copies, ", ") + " for " + in.Artist})
+		return err
+	})
+	if err != nil {
+		return Kit{}, err
+	}
+	s.Live.Tell("kits", code)
+	s.Live.Tell("copies", "")
+	return s.Kit(ctx, code)
+}
+
+func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, kitCode, code, field string, now time.Time) error {
+	var c struct {
+		ID      uint64
+		PieceID uint64 `db:"piece_id"`
+		State   string
+	}
+	err := tx.GetContext(ctx, &c, `SELECT id, piece_id, state FROM copy WHERE code = ? FOR UPDATE`, code)
+	if errors.Is(err, sql.ErrNoRows) {
+		return problem.Invalid("unknown_value", field, "There is no copy %s.", code)
+	}
+	if err != nil {
+		return err
+	}
+	if c.State != "accepted" {
+		return problem.Invalid("not_accepted", field, "%s is %s; only an accepted copy goes into a kit.", code, strings.ReplaceAll(c.State, "_", " "))
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?)`, kit, c.ID); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE copy SET state = 'packed' WHERE id = ?`, c.ID); err != nil {
+		return err
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: "packed", Words: "into " + kitCode})
+	return err
+}
+
+// Hand records that the kit left the shop.
+func (s *Service) Hand(ctx context.Context, code string) (Kit, error) {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		k, err := s.find(ctx, tx, `k.code = ?`, code)
+		if err != nil {
+			return err
+		}
+		return s.leave(ctx, tx, k)
+	})
+	if err != nil {
+		return Kit{}, err
+	}
+	s.Live.Tell("kits", code)
+	return s.Kit(ctx, code)
+}
+
+// leave marks a kit and its copies as handed over, once.
+func (s *Service) leave(ctx context.Context, tx database.Tx, k Kit) error {
+	now := s.Clock.Now()
+	res, err := tx.ExecContext(ctx, `UPDATE kit SET handed_at = ? WHERE id = ? AND handed_at IS NULL`, now, k.ID)
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return nil
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE copy c JOIN kit_copy kc ON kc.copy_id = c.id SET c.state = 'handed_over' WHERE kc.kit_id = ?`, k.ID); err != nil {
+		return err
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: k.Code, Act: "handed over", Words: "to " + k.Artist, Actor: k.Artist})
+	return err
+}

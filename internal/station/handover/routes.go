@@ -1,0 +1,114 @@
+package handover
+
+import (
+	"bytes"
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/web"
+)
+
+type byToken struct {
+	Token string `path:"token" maxLength:"64"`
+}
+
+// Register puts the hand-over's operations on the API. Those of the artist's
+// page need no session: the link is checked each time.
+func Register(api huma.API, s *Service) {
+	web.Get(api, "/api/kits", "Every kit", web.Makers, func(ctx context.Context, _ *struct{}) ([]Kit, error) { return s.List(ctx) })
+	web.Post(api, "/api/kits", "Pack a kit", web.Skilled, func(ctx context.Context, in *struct{ Body NewKit }) (Kit, error) { return s.Pack(ctx, in.Body) })
+	web.Get(api, "/api/kits/{code}", "A kit with its links and reports", web.Makers, func(ctx context.Context, in *piece.Coded) (Kit, error) { return s.Kit(ctx, in.Code) })
+	web.Get(api, "/api/kits/{code}/sheet", "What a kit's sheet says", web.Makers, func(ctx context.Context, in *piece.Coded) (SheetView, error) {
+		k, err := s.Kit(ctx, in.Code)
+		if err != nil {
+			return SheetView{}, err
+		}
+		return s.Sheet(ctx, k)
+	})
+	web.Post(api, "/api/kits/{code}/hand", "Record that the kit left the shop", web.Skilled, func(ctx context.Context, in *piece.Coded) (Kit, error) { return s.Hand(ctx, in.Code) })
+	web.Post(api, "/api/kits/{code}/links", "Make a link for the makeup artist", web.Skilled, func(ctx context.Context, in *struct {
+		piece.Coded
+		Body struct {
+			Days int `json:"days" minimum:"1" maximum:"90"`
+		}
+	}) (NewLinkAnswer, error) {
+		return s.MakeLink(ctx, in.Code, in.Body.Days)
+	})
+	web.Delete(api, "/api/kits/{code}/links/{id}", "Withdraw a link", web.Skilled, func(ctx context.Context, in *struct {
+		piece.Coded
+		ID uint64 `path:"id"`
+	}) (Kit, error) {
+		return s.Withdraw(ctx, in.Code, in.ID)
+	})
+	web.Get(api, "/api/artist/{token}", "The makeup artist's page", web.Everyone, func(ctx context.Context, in *byToken) (ArtistView, error) { return s.Artist(ctx, in.Token) })
+	web.Post(api, "/api/artist/{token}/receipt", "Sign for receipt", web.Everyone, func(ctx context.Context, in *struct {
+		byToken
+		Body struct {
+			Name string `json:"name" maxLength:"120"`
+		}
+	}) (ArtistView, error) {
+		return s.Sign(ctx, in.Token, in.Body.Name)
+	})
+	web.Post(api, "/api/artist/{token}/reports", "Report back after the day", web.Everyone, func(ctx context.Context, in *struct {
+		byToken
+		Body struct {
+			Key    string  `json:"key" format:"uuid"`
+			Edge   int     `json:"edge" minimum:"1" maximum:"5"`
+			Colour int     `json:"colour" minimum:"1" maximum:"5"`
+			Hold   int     `json:"hold" minimum:"1" maximum:"5"`
+			WornH  float64 `json:"worn_h" minimum:"0" maximum:"48"`
+			Words  string  `json:"words" maxLength:"1000"`
+		}
+	}) (ArtistView, error) {
+		b := in.Body
+		return s.ReportBack(ctx, in.Token, b.Key, Report{Edge: b.Edge, Colour: b.Colour, Hold: b.Hold, WornH: b.WornH, Words: b.Words})
+	})
+}
+
+// Serve puts sheets and labels on the engine.
+func (s *Service) Serve(e *gin.Engine) {
+	pdf := func(c *gin.Context, name string, buf *bytes.Buffer) {
+		c.Header("Content-Disposition", `inline; filename="`+name+`"`)
+		c.Data(http.StatusOK, "application/pdf", buf.Bytes())
+	}
+	e.GET("/api/kits/:code/sheet.pdf", web.Plain(web.Makers, func(c *gin.Context) error {
+		k, err := s.Kit(c.Request.Context(), c.Param("code"))
+		if err != nil {
+			return err
+		}
+		var buf bytes.Buffer
+		if err := s.WriteSheet(c.Request.Context(), &buf, k); err != nil {
+			return err
+		}
+		pdf(c, k.Code+"-sheet.pdf", &buf)
+		return nil
+	}))
+	e.GET("/api/kits/:code/label.pdf", web.Plain(web.Makers, func(c *gin.Context) error {
+		k, err := s.Kit(c.Request.Context(), c.Param("code"))
+		if err != nil {
+			return err
+		}
+		var buf bytes.Buffer
+		if err := s.WriteLabel(c.Request.Context(), &buf, k, c.Query("link")); err != nil {
+			return err
+		}
+		pdf(c, k.Code+"-label.pdf", &buf)
+		return nil
+	}))
+	e.GET("/api/artist/:token/sheet.pdf", web.Plain(web.Everyone, func(c *gin.Context) error {
+		k, err := s.byToken(c.Request.Context(), s.DB, c.Param("token"))
+		if err != nil {
+			return err
+		}
+		var buf bytes.Buffer
+		if err := s.WriteSheet(c.Request.Context(), &buf, k); err != nil {
+			return err
+		}
+		pdf(c, k.Code+"-sheet.pdf", &buf)
+		return nil
+	}))
+}

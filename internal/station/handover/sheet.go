@@ -1,0 +1,224 @@
+package handover
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"yewmoor/internal/craft/colour"
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/region"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/paper"
+	"yewmoor/internal/piece"
+)
+
+// TouchUp is a colour on the sheet.
+type TouchUp struct {
+	Name   string  `db:"name" json:"name"`
+	Medium string  `db:"medium" json:"medium"`
+	Place  string  `db:"place" json:"place"`
+	L      float64 `db:"lab_l" json:"-"`
+	A      float64 `db:"lab_a" json:"-"`
+	B      float64 `db:"lab_b" json:"-"`
+	Hex    string  `db:"-" json:"hex"`
+}
+
+// CopySheet is what the artist must know of one copy.
+type CopySheet struct {
+	Code     string    `json:"code"`
+	Name     string    `json:"name"`
+	Where    string    `json:"where"`
+	Layers   []string  `json:"layers"`
+	Lots     []string  `json:"lots"`
+	Adhesive string    `json:"adhesive"`
+	Remover  string    `json:"remover"`
+	Order    []string  `json:"order"`
+	Removal  []string  `json:"removal"`
+	TouchUps []TouchUp `json:"touch_ups"`
+	Signed   []string  `json:"signed"`
+}
+
+// SheetView is a kit's hand-over sheet.
+type SheetView struct {
+	Copies   []CopySheet `json:"copies"`
+	Cautions []string    `json:"cautions"`
+}
+
+// Sheet gathers what a kit's sheet says, from the record alone.
+func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
+	out := SheetView{Copies: []CopySheet{}, Cautions: []string{}}
+	shelf, err := piece.LoadShelf(ctx, s.DB)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range k.Copies {
+		p, err := piece.Find(ctx, s.DB, c.Piece)
+		if err != nil {
+			return out, err
+		}
+		sheet, cautions, err := s.copySheet(ctx, c, p, shelf)
+		if err != nil {
+			return out, err
+		}
+		out.Copies = append(out.Copies, sheet)
+		for _, text := range cautions {
+			if !slices.Contains(out.Cautions, text) {
+				out.Cautions = append(out.Cautions, text)
+			}
+		}
+	}
+	return out, nil
+}
+
+func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf material.Shelf) (CopySheet, []string, error) {
+	place, _ := region.Find(p.Region)
+	out := CopySheet{Code: c.Code, Name: p.Name, Where: sided(place.Text, p.Side), Layers: []string{}, Lots: []string{}, Order: []string{}, Removal: []string{}, TouchUps: []TouchUp{}, Signed: []string{}}
+	doc, signed, _, err := piece.AgreedSection(ctx, s.DB, p)
+	if err != nil {
+		return out, nil, err
+	}
+	wearer, err := s.Pieces.LoadWearer(ctx, s.DB, p)
+	if err != nil {
+		return out, nil, err
+	}
+	var cautions []string
+	// The decision that followed from a health fact, never the fact itself.
+	if status := wearer.Sensitivities["latex"]; status == rules.Allergic || status == rules.Sensitive {
+		cautions = append(cautions, p.CharacterName+": no latex of any kind, in gloves, sponges and glue too.")
+	}
+	out.Layers = doc.Work(shelf, section.Room{TempC: 21, RH: 0.5}).Words
+	out.Order, out.Removal, out.Adhesive, out.Remover = steps(doc, shelf)
+	for _, l := range doc.Layers {
+		if text := shelf[l.Material].Caution; text != "" && onTheDay(l.Kind) {
+			cautions = append(cautions, shelf[l.Material].Name+": "+text)
+		}
+	}
+	for _, g := range signed {
+		out.Signed = append(out.Signed, fmt.Sprintf("%s, %s: %s", g.ID, g.By, g.Reason))
+	}
+	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run r ON r.id = c.run_id JOIN mix_line n ON n.mix_id = r.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code)
+	if err != nil {
+		return out, nil, err
+	}
+	err = s.DB.SelectContext(ctx, &out.TouchUps, `SELECT t.name, m.name AS medium, t.place, t.lab_l, t.lab_a, t.lab_b FROM touch_up t JOIN material m ON m.id = t.material_id JOIN piece q ON q.id = t.piece_id WHERE q.code = ? ORDER BY t.id`, p.Code)
+	for i, t := range out.TouchUps {
+		r, g, b := colour.SRGB(t.L, t.A, t.B)
+		out.TouchUps[i].Hex = fmt.Sprintf("#%02x%02x%02x", r, g, b)
+	}
+	return out, cautions, err
+}
+
+func sided(where, side string) string {
+	switch side {
+	case "L":
+		return where + ", wearer's left"
+	case "R":
+		return where + ", wearer's right"
+	}
+	return where
+}
+
+// onTheDay are the layers that the artist handles.
+func onTheDay(k section.Kind) bool {
+	return k == section.Barrier || k == section.Adhesive || k == section.Paint || k == section.Powder
+}
+
+// steps turns the build-up into the order of putting the piece on and taking
+// it off.
+func steps(doc section.Section, shelf material.Shelf) (on, off []string, adhesive, remover string) {
+	on = append(on, "Degrease the skin and let it dry; hair and lashes out of the way.")
+	placed := false
+	for _, l := range doc.Layers {
+		p := shelf[l.Material]
+		switch {
+		case l.Kind == section.Barrier:
+			on = append(on, p.Name+" on the whole area; let it dry.")
+		case l.Kind == section.Adhesive:
+			adhesive = p.Name
+			if r, ok := shelf[p.Remover]; ok {
+				remover = r.Name
+			}
+			on = append(on, stick(p))
+		case l.Kind.IsAppliance() && !placed:
+			placed = true
+			on = append(on, "Line the piece up by its landmarks. Centre first, then outwards; press and hold the edge.")
+			if edge := melt(p); edge != "" {
+				on = append(on, edge)
+			}
+		case l.Kind == section.Paint && l.Extent == section.PastEdge:
+			on = append(on, fmt.Sprintf("%s carried about %.0f mm past the edge on to the skin.", p.Name, l.StopMM))
+		case l.Kind == section.Powder:
+			on = append(on, p.Name+": press on, brush off; none left white.")
+		}
+	}
+	if remover != "" {
+		off = append(off, "Work "+remover+" under the edge with a soft brush; give it time.")
+	} else {
+		off = append(off, "Ease it off with the remover that the workshop gave you.")
+	}
+	off = append(off, "Never peel it dry. Lift when it comes by itself, then clean and calm the skin.", "Redness that stays: stop, note it here and ask a licensed professional.")
+	return on, off, adhesive, remover
+}
+
+func stick(p material.Product) string {
+	switch p.Family {
+	case material.AdhesiveAcrylic:
+		return p.Name + " on both faces. Ready when it has gone clear; lay it wet instead where the position must still move."
+	case material.AdhesiveGum:
+		return p.Name + ": pat until tacky, then press."
+	}
+	return p.Name + " as its label says."
+}
+
+func melt(p material.Product) string {
+	if p.Family != material.Encapsulator {
+		return ""
+	}
+	if p.Solvent == "acetone" {
+		return "Melt the film's edge with a little acetone on a brush, never near the eyes."
+	}
+	return "Melt the film's edge with a little " + p.Solvent + " on a brush."
+}
+
+// WriteSheet draws a kit's sheet as PDF.
+func (s *Service) WriteSheet(ctx context.Context, w io.Writer, k Kit) error {
+	view, err := s.Sheet(ctx, k)
+	if err != nil {
+		return err
+	}
+	out := paper.Sheet{Kit: k.Code, Production: k.Production, Artist: k.Artist, Day: k.Day.Format("Monday 2 January 2006"), Place: k.Place, Note: k.Note,
+		Shop: "Yewmoor", Printed: s.Clock.Now().Format("2 Jan 2006 15:04"), Cautions: view.Cautions}
+	for _, c := range view.Copies {
+		sc := paper.SheetCopy{Code: c.Code, Name: c.Name, Where: c.Where, Layers: c.Layers, Lots: c.Lots, Adhesive: c.Adhesive, Remover: c.Remover, Order: c.Order, Removal: c.Removal, Signed: c.Signed}
+		for _, t := range c.TouchUps {
+			r, g, b := colour.SRGB(t.L, t.A, t.B)
+			sc.TouchUps = append(sc.TouchUps, paper.Swatch{Name: t.Name, Medium: t.Medium, Place: t.Place, R: r, G: g, B: b})
+		}
+		out.Copies = append(out.Copies, sc)
+	}
+	return paper.WriteSheet(w, out)
+}
+
+// WriteLabel draws a kit's label. Its QR code leads to the artist's page when
+// a token is given that belongs to this kit, else to the kit in the shop.
+func (s *Service) WriteLabel(ctx context.Context, w io.Writer, k Kit, token string) error {
+	link := strings.TrimRight(s.PublicURL, "/") + "/handover/" + k.Code
+	if token != "" {
+		mine, err := s.byToken(ctx, s.DB, token)
+		if err != nil {
+			return err
+		}
+		if mine.Code == k.Code {
+			link = s.artistURL(token)
+		}
+	}
+	label := paper.Label{Kit: k.Code, Title: k.Production, Day: k.Day.Format("Mon 2 Jan") + ", " + k.Place, Link: link}
+	for _, c := range k.Copies {
+		label.Lines = append(label.Lines, c.Code+"  "+c.Name)
+	}
+	return paper.WriteLabel(w, label)
+}

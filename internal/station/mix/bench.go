@@ -1,0 +1,461 @@
+package mix
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"log/slog"
+	"regexp"
+	"strings"
+	"time"
+
+	craft "yewmoor/internal/craft/mix"
+	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/device"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// contactG is how much of the second part must be in the cup before the clock
+// starts: above the noise and drift of a bench scale.
+const contactG = 0.5
+
+// rate is how often the scale is read and shown.
+const rate = 100 * time.Millisecond
+
+// Watch reads the scale until ctx ends, hands the readings to everyone who
+// listens, and notes the moment when A meets B.
+func (s *Service) Watch(ctx context.Context) {
+	tick := time.NewTicker(rate)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			r := s.Scale.Read()
+			s.mu.Lock()
+			for ch := range s.listeners {
+				select {
+				case ch <- r:
+				default:
+				}
+			}
+			s.mu.Unlock()
+			if err := s.noticeContact(ctx, r); err != nil && ctx.Err() == nil {
+				slog.Error("watching for first contact", "error", err)
+			}
+		}
+	}
+}
+
+// Listen hands out scale readings until stop is called.
+func (s *Service) Listen() (<-chan device.ScaleReading, func()) {
+	ch := make(chan device.ScaleReading, 4)
+	s.mu.Lock()
+	if s.listeners == nil {
+		s.listeners = map[chan device.ScaleReading]struct{}{}
+	}
+	s.listeners[ch] = struct{}{}
+	s.mu.Unlock()
+	return ch, func() {
+		s.mu.Lock()
+		delete(s.listeners, ch)
+		s.mu.Unlock()
+	}
+}
+
+const nothing = "-"
+
+// attached is the code of the mix on the scale, or nothing: the one that was
+// put there last and is still being weighed. After a restart the database
+// knows.
+func (s *Service) attached(ctx context.Context) (string, error) {
+	s.mu.Lock()
+	code := s.onScale
+	s.mu.Unlock()
+	if code != "" {
+		return code, nil
+	}
+	err := s.DB.GetContext(ctx, &code, `SELECT code FROM mix WHERE state = 'weighing' AND on_scale_at IS NOT NULL ORDER BY on_scale_at DESC LIMIT 1`)
+	if errors.Is(err, sql.ErrNoRows) {
+		code, err = nothing, nil
+	}
+	if err == nil {
+		s.attach(code)
+	}
+	return code, err
+}
+
+func (s *Service) attach(code string) {
+	s.mu.Lock()
+	s.onScale = code
+	s.mu.Unlock()
+}
+
+// noticeContact starts the pot life when the second of A and B runs into the
+// cup, whether or not any screen is looking.
+func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) error {
+	if !r.Connected || r.Unit != device.Grams {
+		return nil
+	}
+	code, err := s.attached(ctx)
+	if err != nil || code == nothing {
+		return err
+	}
+	m, err := readRow(ctx, s.DB, code)
+	if err != nil || m.State != "weighing" || m.ContactAt != nil || m.CarriedG+r.Value-m.BaseG < contactG {
+		return err
+	}
+	lines, err := readLines(ctx, s.DB, m.ID)
+	if err != nil {
+		return err
+	}
+	current := currentLine(m, lines)
+	if current == nil || !meets(current.Ingredient, lines) {
+		return nil
+	}
+	return s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m) })
+}
+
+// meets says whether pouring this ingredient brings A and B together.
+func meets(ingredient string, lines []lineRow) bool {
+	other := map[string]string{"A": "B", "B": "A"}[ingredient]
+	for _, l := range lines {
+		if l.Ingredient == other && l.InCupG > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+func (s *Service) contact(ctx context.Context, tx database.Tx, m row) error {
+	now := s.Clock.Now()
+	res, err := tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ? AND contact_at IS NULL`, now, m.ID)
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return nil
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "A met B"})
+	s.Live.Tell("mixes", m.Code)
+	return err
+}
+
+func currentLine(m row, lines []lineRow) *lineRow {
+	_, by, err := balance(m, lines)
+	if err != nil {
+		return nil
+	}
+	for i, l := range lines {
+		if !l.Done || by[l.Ingredient].AddG > 0 {
+			return &lines[i]
+		}
+	}
+	return nil
+}
+
+// Begin puts a mix on the scale: from now on the readings count for it.
+func (s *Service) Begin(ctx context.Context, code string) (View, error) {
+	base := 0.0
+	if r := s.Scale.Read(); r.Connected && r.Unit == device.Grams {
+		base = r.Value
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		m, err := readRow(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		if m.State != "planned" && m.State != "weighing" {
+			return problem.Conflict("ended", "%s is %s already.", code, m.State)
+		}
+		now := s.Clock.Now()
+		if _, err := tx.ExecContext(ctx, `UPDATE mix SET state = 'weighing', on_scale_at = ?, scale_base_g = ?, carried_g = 0 WHERE id = ?`, now, quantity.Grams(base), m.ID); err != nil {
+			return err
+		}
+		if m.State == "planned" {
+			_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: code, Act: "weighing begun"})
+		}
+		return err
+	})
+	if err != nil {
+		return View{}, err
+	}
+	s.attach(code)
+	s.Live.Tell("mixes", code)
+	return s.View(ctx, code)
+}
+
+// Tare zeroes the scale without losing what was poured in the current line.
+func (s *Service) Tare(ctx context.Context, code string) (View, error) {
+	r := s.Scale.Read()
+	if !r.Connected {
+		return View{}, unplugged()
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		m, err := readRow(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		carried := m.CarriedG
+		if poured := r.Value - m.BaseG; poured > 0 && r.Unit == device.Grams && len(code) > 0 {
+			carried += poured
+		}
+		lines, err := readLines(ctx, tx, m.ID)
+		if err != nil {
+			return err
+		}
+		if !started(lines) {
+			carried = 0 // before the first part the scale holds only the cup
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE mix SET scale_base_g = 0, carried_g = ? WHERE id = ?`, quantity.Grams(carried), m.ID)
+		return err
+	})
+	if err != nil {
+		return View{}, err
+	}
+	if err := s.Scale.Tare(); err != nil {
+		return View{}, unplugged()
+	}
+	return s.View(ctx, code)
+}
+
+func started(lines []lineRow) bool {
+	for _, l := range lines {
+		if l.InCupG > 0 {
+			return true
+		}
+	}
+	return false
+}
+
+func unplugged() error {
+	return problem.Conflict("scale_unplugged", "The scale does not answer. What was weighed before is kept; plug it in, or type the weight.")
+}
+
+// WeighIn is one "it is in".
+type WeighIn struct {
+	Seq   int    `json:"seq" minimum:"1"`
+	Key   string `json:"key" format:"uuid" doc:"sent again with the same key it counts once"`
+	Typed string `json:"typed,omitempty" maxLength:"64" doc:"a quantity read off another scale; empty: the bench scale"`
+}
+
+// Weigh records what is now in the cup of one line and draws it from its lot,
+// in one act.
+func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, error) {
+	who, _ := accounts.From(ctx)
+	reading := s.Scale.Read()
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `SELECT id FROM mix WHERE code = ? FOR UPDATE`, code); err != nil {
+			return err
+		}
+		var seen int
+		if err := tx.GetContext(ctx, &seen, `SELECT COUNT(*) FROM weigh_in WHERE idem_key = ?`, in.Key); err != nil || seen > 0 {
+			return err
+		}
+		m, err := readRow(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		if m.State != "weighing" {
+			return problem.Conflict("not_weighing", "%s is not being weighed: put it on the scale first.", code)
+		}
+		lines, err := readLines(ctx, tx, m.ID)
+		if err != nil {
+			return err
+		}
+		current := currentLine(m, lines)
+		if current == nil || current.Seq != in.Seq {
+			return problem.Conflict("other_line", "The sheet has moved on: look which part is next. Nothing was recorded.")
+		}
+		grams, source, err := s.grams(ctx, tx, m, *current, in, reading)
+		if err != nil {
+			return err
+		}
+		now := s.Clock.Now()
+		res, err := tx.ExecContext(ctx, `INSERT INTO weigh_in (mix_line_id, grams, source, at, person_id, idem_key) VALUES (?,?,?,?,?,?)`, current.ID, quantity.Grams(grams), source, now, who.ID, in.Key)
+		if err != nil {
+			return fmt.Errorf("recording the weight: %w", err)
+		}
+		id, err := res.LastInsertId()
+		if err != nil {
+			return err
+		}
+		if err := s.Stores.Draw(ctx, tx, current.LotID, grams, uint64(id)); err != nil {
+			return err
+		}
+		if meets(current.Ingredient, lines) && m.ContactAt == nil {
+			if err := s.contact(ctx, tx, m); err != nil {
+				return err
+			}
+		}
+		return s.settle(ctx, tx, m, *current, grams, source, reading)
+	})
+	if err != nil {
+		return View{}, err
+	}
+	s.Live.Tell("mixes", code)
+	s.Live.Tell("lots", "")
+	return s.View(ctx, code)
+}
+
+// grams decides what was weighed: typed, or what the scale shows above where
+// the line began.
+func (s *Service) grams(ctx context.Context, db database.Reader, m row, l lineRow, in WeighIn, r device.ScaleReading) (float64, string, error) {
+	if strings.TrimSpace(in.Typed) != "" {
+		shelf, err := piece.LoadShelf(ctx, db)
+		if err != nil {
+			return 0, "", err
+		}
+		density := shelf[l.Ingredient].Density
+		if l.Ingredient == "A" || l.Ingredient == "B" {
+			density = shelf[m.Slug].Density
+		}
+		q, err := quantity.Parse(in.Typed, quantity.Mass, density, "typed")
+		if err == nil && (q.Value <= 0 || q.Value > 20*l.PlannedG+50) {
+			err = problem.Invalid("out_of_range", "typed", "%s was asked for; %s cannot be meant.", quantity.FormatMass(l.PlannedG), quantity.FormatMass(q.Value))
+		}
+		return q.Value, "typed", err
+	}
+	switch {
+	case !r.Connected:
+		return 0, "", unplugged()
+	case r.Unit != device.Grams:
+		return 0, "", problem.Conflict("wrong_unit", "The scale shows %s. Switch it to grams; nothing was recorded.", r.Unit)
+	case !r.Stable:
+		return 0, "", problem.Conflict("not_steady", "The scale has not settled. Wait for steady, then say it again.")
+	}
+	grams := quantity.Grams(m.CarriedG + r.Value - m.BaseG)
+	if grams < 0.05 {
+		return 0, "", problem.Conflict("nothing_in", "The scale shows nothing more than before. Is the cup on it?")
+	}
+	return grams, "scale", nil
+}
+
+// settle closes the line when its target is reached and notes where the scale
+// stands for the next one.
+func (s *Service) settle(ctx context.Context, tx database.Tx, m row, l lineRow, grams float64, source string, r device.ScaleReading) error {
+	lines, err := readLines(ctx, tx, m.ID)
+	if err != nil {
+		return err
+	}
+	b, by, err := balance(m, lines)
+	if err != nil {
+		return err
+	}
+	now := by[l.Ingredient]
+	done := now.InCupG >= now.TargetG-craft.Tolerance(now.TargetG)
+	if _, err := tx.ExecContext(ctx, `UPDATE mix_line SET done = ? WHERE id = ?`, done, l.ID); err != nil {
+		return err
+	}
+	base := m.BaseG
+	if r.Connected && r.Unit == device.Grams {
+		base = r.Value
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE mix SET scale_base_g = ?, carried_g = 0 WHERE id = ?`, quantity.Grams(base), m.ID); err != nil {
+		return err
+	}
+	words := fmt.Sprintf("%s: %s, lot %s, %s", l.Ingredient, quantity.FormatMass(grams), l.Lot, source)
+	if b.GrewBy == l.Ingredient {
+		words += "; over, the sheet moved to " + quantity.FormatMass(b.TotalG)
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "weighed", Words: words})
+	return err
+}
+
+// Abandon ends a mix that will not be poured. What was weighed stays drawn.
+func (s *Service) Abandon(ctx context.Context, code, reason string) (View, error) {
+	reason = strings.TrimSpace(reason)
+	if reason == "" {
+		return View{}, problem.Invalid("missing", "reason", "Say why, in a word or two.")
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		m, err := readRow(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		return s.end(ctx, tx, m, "abandoned", reason)
+	})
+	if err != nil {
+		return View{}, err
+	}
+	s.Live.Tell("mixes", code)
+	return s.View(ctx, code)
+}
+
+func (s *Service) end(ctx context.Context, tx database.Tx, m row, state, reason string) error {
+	now := s.Clock.Now()
+	res, err := tx.ExecContext(ctx, `UPDATE mix SET state = ?, ended_at = ?, end_reason = ? WHERE id = ? AND state IN ('planned','weighing')`, state, now, reason, m.ID)
+	if err != nil {
+		return err
+	}
+	if n, _ := res.RowsAffected(); n == 0 {
+		return problem.Conflict("ended", "%s has ended already; nothing was changed.", m.Code)
+	}
+	s.attach("")
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: state, Words: reason})
+	return err
+}
+
+// Pour ends the mix by pouring it: the run begins and its pots stand on the
+// shelf, all in one act.
+func (s *Service) Pour(ctx context.Context, code string, moulds []string, reason string) (run string, copies []string, err error) {
+	v, err := s.View(ctx, code)
+	if err != nil {
+		return "", nil, err
+	}
+	reason = strings.TrimSpace(reason)
+	switch {
+	case v.State == "poured":
+		return "", nil, problem.Conflict("ended", "%s has been poured already, as %s.", code, v.Run)
+	case v.Current != 0:
+		return "", nil, problem.Conflict("not_all_in", "Not everything is in the cup yet: %s is next.", v.Lines[v.Current-1].Name)
+	case len(moulds) == 0:
+		return "", nil, problem.Invalid("missing", "moulds", "Choose what you pour into.")
+	case len(moulds) > v.Pours:
+		return "", nil, problem.Invalid("out_of_range", "moulds", "The mix was made for %d pours.", v.Pours)
+	case v.Working.Over && reason == "":
+		return "", nil, problem.Conflict("too_late", "The working time is over: the mix may be too thick to fill the mould. Say why you pour all the same, or abandon it.")
+	}
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		m, err := readRow(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		p, err := piece.Find(ctx, tx, m.Piece)
+		if err != nil {
+			return err
+		}
+		shelf, err := piece.LoadShelf(ctx, tx)
+		if err != nil {
+			return err
+		}
+		contact := s.Clock.Now()
+		if m.ContactAt != nil {
+			contact = *m.ContactAt
+		}
+		if err := s.end(ctx, tx, m, "poured", reason); err != nil {
+			return err
+		}
+		body := shelf[m.Slug]
+		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, MixID: m.ID, MixCode: code, Family: string(body.Family), Sheet: *body.Cure, Contact: contact, Moulds: moulds})
+		return err
+	})
+	if err != nil {
+		return "", nil, err
+	}
+	for _, topic := range []string{"mixes", "pots", "pieces"} {
+		s.Live.Tell(topic, "")
+	}
+	return run, copies, nil
+}
+
+// replaceWord replaces whole words only: "A" must not touch "Add".
+func replaceWord(text, word, by string) string {
+	return regexp.MustCompile(`(^|[\s])`+regexp.QuoteMeta(word)+`([\s.,]|$)`).ReplaceAllString(text, "${1}"+by+"${2}")
+}

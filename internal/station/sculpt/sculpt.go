@@ -1,0 +1,180 @@
+// Package sculpt keeps what the sculpt tells about the piece to come: the clay
+// that went into it, the water its mould takes, or area and thickness, and so
+// the volume that everything poured is worked out from.
+package sculpt
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"yewmoor/internal/craft/mix"
+	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/web"
+)
+
+// Service does the use cases of the sculpting room.
+type Service struct {
+	DB    *database.DB
+	Clock clock.Clock
+	Live  *live.Hub
+}
+
+// Measured is a way of telling the volume, as people type it.
+type Measured struct {
+	Route string `json:"route" enum:"clay,water,area"`
+	// Clay: weight before, left over and reclaimed; its density.
+	Before    string  `json:"before,omitempty" maxLength:"64"`
+	After     string  `json:"after,omitempty" maxLength:"64"`
+	Reclaimed string  `json:"reclaimed,omitempty" maxLength:"64"`
+	Density   float64 `json:"density,omitempty" doc:"of the clay, g/cm³; 1.6 when left out"`
+	// Water: the closed mould full and empty; the core when it was not in.
+	Full  string  `json:"full,omitempty" maxLength:"64"`
+	Empty string  `json:"empty,omitempty" maxLength:"64"`
+	Core  string  `json:"core,omitempty" maxLength:"64"`
+	TempC float64 `json:"temp_c,omitempty" doc:"of the water; 20 when left out"`
+	// Area and mean thickness.
+	Area string `json:"area,omitempty" maxLength:"64"`
+	Mean string `json:"mean,omitempty" maxLength:"64"`
+}
+
+// Reading is a volume that was found.
+type Reading struct {
+	ID       uint64          `db:"id" json:"id"`
+	Route    string          `db:"route" json:"route"`
+	Inputs   json.RawMessage `db:"inputs" json:"-"`
+	Measured Measured        `db:"-" json:"measured"`
+	VolumeML float64         `db:"volume_ml" json:"volume_ml"`
+	At       time.Time       `db:"at" json:"at"`
+	Who      string          `db:"who" json:"who"`
+}
+
+// Volumes is every reading of a piece and what the newest of each route say
+// together.
+type Volumes struct {
+	Readings []Reading   `json:"readings"`
+	Together *mix.Volume `json:"together,omitempty"`
+}
+
+func (m Measured) route() (mix.Route, error) {
+	var failed error
+	read := func(text, field string, kind quantity.Kind, optional bool) float64 {
+		if failed != nil || (optional && text == "") {
+			return 0
+		}
+		q, err := quantity.Parse(text, kind, 0, field)
+		if err != nil {
+			failed = err
+		}
+		return q.Value
+	}
+	switch m.Route {
+	case mix.RouteClay:
+		before, after, reclaimed := read(m.Before, "before", quantity.Mass, false), read(m.After, "after", quantity.Mass, false), read(m.Reclaimed, "reclaimed", quantity.Mass, true)
+		density := m.Density
+		if density == 0 {
+			density = mix.ClayDensity
+		}
+		if failed != nil {
+			return mix.Route{}, failed
+		}
+		return mix.Clay(before, after, reclaimed, density)
+	case mix.RouteWater:
+		full, empty, core := read(m.Full, "full", quantity.Mass, false), read(m.Empty, "empty", quantity.Mass, false), read(m.Core, "core", quantity.Volume, true)
+		temp := m.TempC
+		if temp == 0 {
+			temp = 20
+		}
+		if failed != nil {
+			return mix.Route{}, failed
+		}
+		return mix.WaterFill(full, empty, core, temp)
+	}
+	area, mean := read(m.Area, "area", quantity.Area, false), read(m.Mean, "mean", quantity.Length, false)
+	if failed != nil {
+		return mix.Route{}, failed
+	}
+	return mix.AreaThickness(area, mean)
+}
+
+// Record keeps a reading.
+func (s *Service) Record(ctx context.Context, code string, in Measured) (Volumes, error) {
+	r, err := in.route()
+	if err != nil {
+		return Volumes{}, err
+	}
+	raw, err := json.Marshal(in)
+	if err != nil {
+		return Volumes{}, err
+	}
+	who, _ := accounts.From(ctx)
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := piece.Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		now := s.Clock.Now()
+		if _, err := tx.ExecContext(ctx, `INSERT INTO volume_reading (piece_id, route, inputs, volume_ml, at, person_id) VALUES (?,?,?,?,?,?)`, p.ID, in.Route, string(raw), quantity.Grams(r.VolumeML), now, who.ID); err != nil {
+			return fmt.Errorf("recording the volume: %w", err)
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "piece", Code: code, Act: "volume", Words: fmt.Sprintf("%.1f ml by %s", r.VolumeML, in.Route)})
+		return err
+	})
+	if err != nil {
+		return Volumes{}, err
+	}
+	s.Live.Tell("volumes", code)
+	return s.Volumes(ctx, code)
+}
+
+// Volumes reads what is known of a piece's volume.
+func (s *Service) Volumes(ctx context.Context, code string) (Volumes, error) {
+	out := Volumes{Readings: []Reading{}}
+	err := s.DB.SelectContext(ctx, &out.Readings, `SELECT v.id, v.route, v.inputs, v.volume_ml, v.at, p.name AS who FROM volume_reading v JOIN piece q ON q.id = v.piece_id JOIN person p ON p.id = v.person_id WHERE q.code = ? ORDER BY v.at DESC, v.id DESC`, code)
+	if err != nil {
+		return out, err
+	}
+	newest := map[string]bool{}
+	var routes []mix.Route
+	for i := range out.Readings {
+		r := &out.Readings[i]
+		if err := json.Unmarshal(r.Inputs, &r.Measured); err != nil {
+			return out, err
+		}
+		if newest[r.Route] {
+			continue
+		}
+		newest[r.Route] = true
+		if route, err := r.Measured.route(); err == nil {
+			routes = append(routes, route)
+		}
+	}
+	if len(routes) > 0 {
+		v, err := mix.Combine(routes)
+		if err != nil {
+			return out, err
+		}
+		out.Together = &v
+	}
+	return out, nil
+}
+
+// Register puts the sculpting room's operations on the API.
+func Register(api huma.API, s *Service) {
+	web.Get(api, "/api/pieces/{code}/volumes", "What is known of a piece's volume", web.Makers, func(ctx context.Context, in *piece.Coded) (Volumes, error) { return s.Volumes(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/volumes", "Record clay used, a water fill, or area and thickness", web.Makers, func(ctx context.Context, in *struct {
+		piece.Coded
+		Body Measured
+	}) (Volumes, error) {
+		return s.Record(ctx, in.Code, in.Body)
+	})
+}
