@@ -202,14 +202,15 @@ func registerDocuments(api huma.API, s *Service) {
 	web.Post(api, "/api/pieces/{code}/brief/agree", "Make one's draft the next version", web.Skilled, func(ctx context.Context, in *Coded) (BriefView, error) { return s.AgreeBrief(ctx, in.Code) })
 }
 
-type byID struct {
+// ByID is an operation on the thing with an id in the path.
+type ByID struct {
 	ID uint64 `path:"id"`
 }
 
 func registerPeople(api huma.API, s *Service) {
-	web.Get(api, "/api/performers/{id}", "A performer with what is known of their skin", web.Makers, func(ctx context.Context, in *byID) (Performer, error) { return s.Performer(ctx, in.ID) })
+	web.Get(api, "/api/performers/{id}", "A performer with what is known of their skin", web.Makers, func(ctx context.Context, in *ByID) (Performer, error) { return s.Performer(ctx, in.ID) })
 	web.Put(api, "/api/performers/{id}", "What a performer excludes and keeps", web.Skilled, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			ExcludesAnimal bool   `json:"excludes_animal"`
 			Keeps          string `json:"keeps" maxLength:"200"`
@@ -218,7 +219,7 @@ func registerPeople(api huma.API, s *Service) {
 		return s.SetPerformer(ctx, in.ID, in.Body.ExcludesAnimal, in.Body.Keeps)
 	})
 	web.Post(api, "/api/performers/{id}/health", "Record a sensitivity", web.Skilled, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			Substance string `json:"substance" maxLength:"64"`
 			Status    string `json:"status" enum:"allergic,sensitive,clear"`
@@ -228,20 +229,20 @@ func registerPeople(api huma.API, s *Service) {
 		return s.RecordHealth(ctx, in.ID, in.Body.Substance, in.Body.Status, in.Body.Note)
 	})
 	web.Delete(api, "/api/performers/{id}/health/{fact}", "Erase a sensitivity for good", web.Leads, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Fact uint64 `path:"fact"`
 	}) (Performer, error) {
 		return s.EraseHealth(ctx, in.ID, in.Fact)
 	})
 	web.Post(api, "/api/performers/{id}/patch-tests", "Record a patch test", web.Skilled, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body NewPatch
 	}) (Performer, error) {
 		return s.RecordPatch(ctx, in.ID, in.Body)
 	})
-	web.Get(api, "/api/productions/{id}/days", "A production's shooting days", web.Makers, func(ctx context.Context, in *byID) ([]Day, error) { return s.Days(ctx, in.ID) })
+	web.Get(api, "/api/productions/{id}/days", "A production's shooting days", web.Makers, func(ctx context.Context, in *ByID) ([]Day, error) { return s.Days(ctx, in.ID) })
 	web.Post(api, "/api/productions/{id}/days", "Add a shooting day", web.Skilled, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body NewDay
 	}) ([]Day, error) {
 		return s.AddDay(ctx, in.ID, in.Body)

@@ -42,6 +42,7 @@ func (a Access) open() bool { return len(a) == 1 && a[0] == "everyone" }
 // /api/openapi.json.
 func NewAPI(engine *gin.Engine, version string) huma.API {
 	problem.Install()
+	huma.DefaultArrayNullable = false // lists are never null, only empty
 	config := huma.DefaultConfig("Yewmoor", version)
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath, config.SchemasPath = "", ""

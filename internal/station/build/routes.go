@@ -16,7 +16,8 @@ type Shelf struct {
 	Room section.Room `json:"room"`
 }
 
-type byID struct {
+// ByID is an operation on the thing with an id in the path.
+type ByID struct {
 	ID uint64 `path:"id"`
 }
 
@@ -27,7 +28,7 @@ func Register(api huma.API, s *Service) {
 		return Shelf{pots, s.Air.Now(ctx)}, err
 	})
 	web.Post(api, "/api/pots/{id}/demould", "Take a copy out, or a dried coat off the shelf", web.Makers, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
 		}
@@ -35,7 +36,7 @@ func Register(api huma.API, s *Service) {
 		return s.Demould(ctx, in.ID, in.Body.Reason)
 	})
 	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
-		byID
+		ByID
 		Body struct {
 			Stage string `json:"stage" enum:"pot,gel" doc:"pot: no longer pourable; gel: no longer tacky"`
 		}

@@ -12,7 +12,8 @@ import (
 	"yewmoor/internal/platform/web"
 )
 
-type byToken struct {
+// ByToken is an operation behind an artist's link.
+type ByToken struct {
 	Token string `path:"token" maxLength:"64"`
 }
 
@@ -44,9 +45,9 @@ func Register(api huma.API, s *Service) {
 	}) (Kit, error) {
 		return s.Withdraw(ctx, in.Code, in.ID)
 	})
-	web.Get(api, "/api/artist/{token}", "The makeup artist's page", web.Everyone, func(ctx context.Context, in *byToken) (ArtistView, error) { return s.Artist(ctx, in.Token) })
+	web.Get(api, "/api/artist/{token}", "The makeup artist's page", web.Everyone, func(ctx context.Context, in *ByToken) (ArtistView, error) { return s.Artist(ctx, in.Token) })
 	web.Post(api, "/api/artist/{token}/receipt", "Sign for receipt", web.Everyone, func(ctx context.Context, in *struct {
-		byToken
+		ByToken
 		Body struct {
 			Name string `json:"name" maxLength:"120"`
 		}
@@ -54,7 +55,7 @@ func Register(api huma.API, s *Service) {
 		return s.Sign(ctx, in.Token, in.Body.Name)
 	})
 	web.Post(api, "/api/artist/{token}/reports", "Report back after the day", web.Everyone, func(ctx context.Context, in *struct {
-		byToken
+		ByToken
 		Body struct {
 			Key    string  `json:"key" format:"uuid"`
 			Edge   int     `json:"edge" minimum:"1" maximum:"5"`

@@ -1,0 +1,83 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useEffect, useRef } from "react";
+import { useNavigate } from "react-router";
+import { PotGlass } from "../parts/Pot";
+import { usePots } from "./reads";
+
+/** The foot of every screen: one pot for each thing that is curing or drying. */
+export function PotShelf() {
+  const shelf = usePots();
+  const navigate = useNavigate();
+  const pots = shelf.data?.pots ?? [];
+  const first = useRef<HTMLDivElement>(null);
+  useRing(pots.filter((p) => p.state === "ready").map((p) => p.id));
+  const walk = (e: React.KeyboardEvent) => {
+    if (e.key !== "ArrowRight" && e.key !== "ArrowLeft") return;
+    const all = [...(first.current?.querySelectorAll<HTMLElement>("button") ?? [])];
+    const at = all.indexOf(document.activeElement as HTMLElement);
+    all[(at + (e.key === "ArrowRight" ? 1 : -1) + all.length) % all.length]?.focus();
+    e.preventDefault();
+  };
+  return (
+    <Box as="footer" className="no-print" bg="deep" h="112px" position="relative" flexShrink="0" aria-label="The pot shelf">
+      <Box position="absolute" left="0" right="0" top="67px" h="7px" bg="wood" borderBottomWidth="2px" borderColor="ink" />
+      <Flex ref={first} position="relative" h="100%" ps="20px" pe="180px" overflowX="auto" onKeyDown={walk}>
+        {pots.length === 0 && (
+          <Box color="muted" pt="24px">
+            Nothing is curing or drying. What you pour stands here.
+          </Box>
+        )}
+        {pots.map((p) => (
+          <Flex
+            as="button"
+            key={p.id}
+            direction="column"
+            align="center"
+            minW="150px"
+            px="6px"
+            pt={p.state === "ready" ? "4px" : "8px"}
+            onClick={() => navigate(`/build?pot=${p.id}`)}
+            aria-label={`${p.label}, ${p.words}, ${p.left}`}
+          >
+            <PotGlass pot={p} />
+            <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15">
+              {p.label}
+            </Box>
+            <Box fontSize="12px" lineHeight="1.2" whiteSpace="nowrap" fontWeight={p.state === "ready" ? 700 : 400} color={p.state === "ready" ? "gorse" : "ink"}>
+              {p.left}
+            </Box>
+          </Flex>
+        ))}
+      </Flex>
+      {shelf.data && (
+        <Box position="absolute" right="22px" top="20px" textAlign="right" fontSize="13px" color="muted">
+          room {shelf.data.room.temp_c.toFixed(1)} °C · {Math.round(shelf.data.room.rh * 100)} % RH
+          {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** Rings once for every pot that newly needs a hand, unless sound is off. */
+function useRing(ready: number[]) {
+  const known = useRef<Set<number> | null>(null);
+  useEffect(() => {
+    const fresh = known.current ? ready.filter((id) => !known.current?.has(id)) : [];
+    known.current = new Set(ready);
+    if (fresh.length === 0 || localStorage.getItem("yewmoor.sound") === "off") return;
+    try {
+      const audio = new AudioContext();
+      const tone = audio.createOscillator();
+      const volume = audio.createGain();
+      tone.frequency.value = 880;
+      volume.gain.setValueAtTime(0.15, audio.currentTime);
+      volume.gain.exponentialRampToValueAtTime(0.001, audio.currentTime + 1.2);
+      tone.connect(volume).connect(audio.destination);
+      tone.start();
+      tone.stop(audio.currentTime + 1.2);
+    } catch {
+      // No sound on this machine: the bell on the pot is drawn all the same.
+    }
+  }, [ready]);
+}

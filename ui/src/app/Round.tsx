@@ -1,0 +1,145 @@
+import { Box, Flex, Menu, Portal } from "@chakra-ui/react";
+import { NavLink, useLocation, useNavigate } from "react-router";
+import { Cap } from "../parts/controls";
+import { dayTime } from "../parts/format";
+import { Dot } from "../parts/hatches";
+import { api, ask, type Schemas } from "./api";
+import { useAct } from "./act";
+import { ends, places } from "./places";
+import { useClock, usePieces } from "./reads";
+
+interface Props {
+  person: Schemas["AccountsPerson"];
+  demo: boolean;
+  onSearch: () => void;
+  onKeys: () => void;
+}
+
+/** The way round the shop: map, navigation and state at once. */
+export function Round({ person, demo, onSearch, onKeys }: Props) {
+  const pieces = usePieces();
+  const { pathname } = useLocation();
+  const here = pathname.split("/")[1];
+  return (
+    <Flex as="nav" aria-label="The round" bg="deep" borderBottomWidth="1px" borderColor="line" h="74px" align="end" ps="22px" pe="16px" gap="6px" flexShrink="0">
+      <Box fontWeight="700" fontSize="18px" pb="15px" pe="14px">
+        Yewmoor
+      </Box>
+      <Flex flex="1" position="relative" minW="0">
+        <Box position="absolute" left="0" right="0" top="31px" borderTopWidth="2px" borderStyle="dotted" borderColor="line" />
+        {places.map((p) => (
+          <Place key={p.name} place={p} active={here === p.name} standing={(pieces.data ?? []).filter((q) => q.place === p.name)} />
+        ))}
+      </Flex>
+      <Flex gap="18px" pb="15px" ps="14px" align="center">
+        {ends.map((e) => {
+          const active = e.path === "/" ? pathname === "/" : pathname.startsWith(e.path);
+          return (
+            <Box asChild key={e.path} fontWeight={active ? 700 : 400} color={active ? "heather" : "ink"}>
+              <NavLink to={e.path}>{e.text}</NavLink>
+            </Box>
+          );
+        })}
+        <Box as="button" onClick={onSearch} aria-label="Find anything" title="Find anything">
+          <Cap>/</Cap>
+        </Box>
+        <PersonMenu person={person} demo={demo} onKeys={onKeys} />
+      </Flex>
+    </Flex>
+  );
+}
+
+function Place({ place, active, standing }: { place: (typeof places)[number]; active: boolean; standing: Schemas["Piece"][] }) {
+  const shown = standing.slice(0, 4);
+  return (
+    <Box
+      asChild
+      flex="1 1 0"
+      minW="0"
+      textAlign="center"
+      position="relative"
+      pt={active ? "0" : "0"}
+      bg={active ? "ground" : "transparent"}
+      borderWidth="1px"
+      borderColor={active ? "line" : "transparent"}
+      borderBottomColor={active ? "ground" : "transparent"}
+      borderTopRadius="12px"
+      h="64px"
+      mb="-1px"
+    >
+      <NavLink to={`/${place.name}`} aria-label={`${place.text}, ${standing.length} pieces stand here`}>
+        <Flex justify="center" gap="3px" h="20px" mt="22px" align="center" title={standing.map((s) => s.code).join(", ")}>
+          {shown.map((s) => (
+            <Dot key={s.code} family={s.family} size={14} />
+          ))}
+          {standing.length > shown.length && (
+            <Box as="span" fontSize="11px" color="muted">
+              +{standing.length - shown.length}
+            </Box>
+          )}
+        </Flex>
+        <Box fontSize="14.5px" fontWeight={active ? 700 : 400} whiteSpace="nowrap">
+          <Box as="span" fontSize="11px" color="muted" me="4px">
+            {place.key}
+          </Box>
+          {place.text}
+        </Box>
+      </NavLink>
+    </Box>
+  );
+}
+
+const modeKey = "yewmoor.light";
+
+export function applyLight() {
+  document.documentElement.classList.toggle("dark", localStorage.getItem(modeKey) === "night");
+}
+applyLight();
+
+function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"]; demo: boolean; onKeys: () => void }) {
+  const navigate = useNavigate();
+  const clock = useClock();
+  const forward = useAct((seconds: number) => ask(api.POST("/api/clock/forward", { body: { seconds } })));
+  const out = useAct(() => ask(api.POST("/api/sign-out")));
+  const toggle = () => {
+    localStorage.setItem(modeKey, localStorage.getItem(modeKey) === "night" ? "day" : "night");
+    applyLight();
+  };
+  return (
+    <Menu.Root
+      onSelect={(e) => {
+        if (e.value === "light") toggle();
+        if (e.value === "keys") onKeys();
+        if (e.value === "out") void out.run().then(() => navigate("/"));
+        if (e.value.startsWith("t")) void forward.run(Number(e.value.slice(1)));
+      }}
+    >
+      <Menu.Trigger asChild>
+        <Box as="button" fontWeight="500" bg="sheet" borderWidth="1.5px" borderColor="line" borderRadius="full" px="12px" py="3px" whiteSpace="nowrap">
+          {person.name.split(" ")[0]}
+        </Box>
+      </Menu.Trigger>
+      <Portal>
+        <Menu.Positioner>
+          <Menu.Content bg="sheet" minW="230px" borderWidth="1.5px" borderColor="ink" borderRadius="3px 14px 14px 14px">
+            <Box px="10px" py="6px" color="muted" fontSize="14px">
+              {person.name}, {person.role}
+              {clock.data && <Box>{dayTime(clock.data.now)} on the bench</Box>}
+            </Box>
+            {demo && clock.data?.settable && (
+              <>
+                <Menu.Item value="t600">Let 10 minutes pass</Menu.Item>
+                <Menu.Item value="t3600">Let an hour pass</Menu.Item>
+                <Menu.Item value="t43200">Let half a day pass</Menu.Item>
+                <Menu.Separator />
+              </>
+            )}
+            <Menu.Item value="light">Night bake, on or off</Menu.Item>
+            <Menu.Item value="keys">Keys</Menu.Item>
+            <Menu.Item value="out">Sign out</Menu.Item>
+          </Menu.Content>
+        </Menu.Positioner>
+      </Portal>
+    </Menu.Root>
+  );
+}

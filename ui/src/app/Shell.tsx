@@ -1,0 +1,95 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useQueryClient } from "@tanstack/react-query";
+import { createContext, useContext, useEffect, useState } from "react";
+import { Outlet, useLocation, useNavigate } from "react-router";
+import { useKey } from "./keys";
+import { KeysHelp } from "./KeysHelp";
+import { NoteBar } from "./NoteBar";
+import { PotShelf } from "./PotShelf";
+import { places } from "./places";
+import { Round } from "./Round";
+import { useMe } from "./reads";
+import { Search } from "./Search";
+import { SignIn } from "./SignIn";
+
+interface InHand {
+  code: string | undefined;
+  take: (code: string | undefined) => void;
+}
+
+const Hand = createContext<InHand>({ code: undefined, take: () => {} });
+
+/** Says which piece a screen is about, so that N notes on it. */
+export function useInHand(code: string | undefined) {
+  const { take } = useContext(Hand);
+  useEffect(() => {
+    if (code) take(code);
+  }, [code, take]);
+}
+
+/** Everything that stands round a room: the round, the shelf, search and notes. */
+export function Shell() {
+  const me = useMe();
+  const location = useLocation();
+  const navigate = useNavigate();
+  const [open, setOpen] = useState<"search" | "note" | "keys">();
+  const [inHand, take] = useState<string>();
+  useLiveHints(!!me.data?.person);
+
+  useKey("/", "find anything", () => setOpen("search"));
+  useKey("N", "note something", () => setOpen("note"));
+  useKey("?", "show the keys", () => setOpen("keys"));
+  useKey("Escape", "step back", () => (open ? setOpen(undefined) : (document.activeElement as HTMLElement | null)?.blur()));
+  usePlaceKeys(navigate);
+
+  if (me.isPending) return null;
+  if (!me.data?.person) return <SignIn demo={me.data?.demo ?? false} offline={me.isError} />;
+  const close = () => setOpen(undefined);
+  return (
+    <Hand.Provider value={{ code: inHand, take }}>
+      <Flex direction="column" h="100%" minH="0">
+        <Round person={me.data.person} demo={me.data.demo} onSearch={() => setOpen("search")} onKeys={() => setOpen("keys")} />
+        <Box as="main" flex="1" minH="0" overflowY="auto" px="28px" pt="16px" pb="12px" key={location.pathname.split("/")[1]}>
+          <Outlet />
+        </Box>
+        <PotShelf />
+        {open === "search" && <Search close={close} />}
+        {open === "note" && <NoteBar code={inHand} close={close} />}
+        {open === "keys" && <KeysHelp close={close} />}
+      </Flex>
+    </Hand.Provider>
+  );
+}
+
+function usePlaceKeys(navigate: (to: string) => void) {
+  useKey("1", "Brief", () => navigate(`/${places[0].name}`));
+  useKey("2", "Form", () => navigate(`/${places[1].name}`));
+  useKey("3", "Sculpt", () => navigate(`/${places[2].name}`));
+  useKey("4", "Mould", () => navigate(`/${places[3].name}`));
+  useKey("5", "Mix", () => navigate(`/${places[4].name}`));
+  useKey("6", "Build", () => navigate(`/${places[5].name}`));
+  useKey("7", "Colour", () => navigate(`/${places[6].name}`));
+  useKey("8", "Finish", () => navigate(`/${places[7].name}`));
+  useKey("9", "Check", () => navigate(`/${places[8].name}`));
+  useKey("0", "Hand over", () => navigate(`/${places[9].name}`));
+}
+
+/** Hints say that something changed; what is shown is then read again. */
+function useLiveHints(signedIn: boolean) {
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (!signedIn) return;
+    let waiting: number | undefined;
+    const source = new EventSource("/api/events");
+    const read = () => {
+      window.clearTimeout(waiting);
+      waiting = window.setTimeout(() => void queries.invalidateQueries(), 120);
+    };
+    source.addEventListener("hint", read);
+    source.addEventListener("open", read); // after a lost connection: what was missed
+    return () => {
+      window.clearTimeout(waiting);
+      source.close();
+    };
+  }, [signedIn, queries]);
+}

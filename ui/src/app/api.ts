@@ -1,0 +1,58 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "../api/schema.gen";
+
+export type Schemas = components["schemas"];
+
+/** What the server said no with: a sentence, a code, and the field at fault. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    readonly field: string,
+    detail: string,
+    readonly data?: unknown,
+  ) {
+    super(detail);
+  }
+}
+
+export const offline = () =>
+  new Problem(0, "offline", "", "The workshop's server does not answer. What was recorded is kept; what you typed is still here. Try again in a moment.");
+
+const client = createClient<paths>({ baseUrl: "/", fetch: (request) => fetch(request) });
+
+/** The typed client of the server's operations. */
+export const api = client;
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** The answer of an operation, or its Problem thrown. */
+export async function ask<T>(call: Promise<Answer<T>>): Promise<NonNullable<T>> {
+  let answer: Answer<T>;
+  try {
+    answer = await call;
+  } catch {
+    throw offline();
+  }
+  if (answer.error !== undefined || !answer.response.ok) throw toProblem(answer.response.status, answer.error);
+  return answer.data as NonNullable<T>;
+}
+
+function toProblem(status: number, body: unknown): Problem {
+  const b = (body ?? {}) as Partial<Schemas["Problem"]>;
+  if (!b.detail && status >= 500) return offline();
+  return new Problem(status, b.code ?? "failed", b.field ?? "", b.detail ?? "That did not work.", b.data);
+}
+
+/** Sends a picture; the server's no is thrown as a Problem. */
+export async function upload<T>(path: string, form: FormData): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, { method: "POST", body: form });
+  } catch {
+    throw offline();
+  }
+  const body = await response.json().catch(() => undefined);
+  if (!response.ok) throw toProblem(response.status, body);
+  return body as T;
+}

@@ -1,0 +1,235 @@
+import { Box } from "@chakra-ui/react";
+import { useMemo, useRef } from "react";
+import type { Schemas } from "../../app/api";
+import { millimetres } from "../format";
+import { hatch } from "../hatches";
+import { type Band, type Layer, layBands, type Section, spreadLabels, VIEW } from "./geometry";
+
+const v = (name: string) => `var(--chakra-colors-${name})`;
+
+const kindHatch: Record<string, string> = { skin: "url(#hatch-skin)" };
+
+export type Finding = Schemas["CraftRulesFinding"];
+
+interface Props {
+  doc: Section;
+  result: Schemas["CraftSectionResult"];
+  findings: Finding[];
+  products: Map<string, Schemas["CraftMaterialProduct"]>;
+  selected?: string;
+  trueScale: boolean;
+  wearer: string;
+  onSelect?: (id: string) => void;
+  onFinding?: (index: number) => void;
+  /** Dragging a handle: the new thickness at the centre or the edge, in mm. */
+  onResize?: (id: string, at: "centre" | "edge", mm: number, done: boolean) => void;
+}
+
+/**
+ * The build-up of a piece as a cross-section: skin at the bottom, air on top,
+ * centre on the left, feather edge on the right. Heights are exaggerated, with
+ * a ruler; findings sit as knots where they arise.
+ */
+export function SectionDrawing({ doc, result, findings, products, selected, trueScale, wearer, onSelect, onFinding, onResize }: Props) {
+  const svg = useRef<SVGSVGElement>(null);
+  const thickness = useMemo(() => {
+    const by = new Map(result.layers?.map((l) => [l.id, { centre: l.centre_mm, edge: l.edge_mm }]));
+    return (id: string) => {
+      const l = doc.layers.find((x) => x.id === id);
+      // A body follows the finger at once; the figures follow from the server.
+      if (l?.kind === "silicone") return { centre: l.centre_mm ?? 0, edge: l.edge_mm ?? 0 };
+      return by.get(id) ?? { centre: (l?.coats ?? 1) * (l?.coat_mm ?? 0), edge: 0 };
+    };
+  }, [doc, result]);
+  const { bands, scale } = useMemo(() => layBands(doc, thickness, trueScale), [doc, thickness, trueScale]);
+  const labels = useMemo(() => spreadLabels(bands.map((b) => (b.kind === "skin" ? VIEW.skinTop + 30 : b.midY)), 39, 22, VIEW.skinTop + 34), [bands]);
+  const index = new Map(bands.map((b, i) => [b.id, i]));
+  const knots = findings.map((f) => knotAt(f, bands, index));
+
+  const drag = (id: string, at: "centre" | "edge") => (e: React.PointerEvent) => {
+    if (!onResize || !svg.current) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const target = e.currentTarget as Element;
+    target.setPointerCapture(e.pointerId);
+    const startY = e.clientY;
+    const start = thickness(id)[at];
+    const perPx = VIEW.height / svg.current.getBoundingClientRect().height / scale.pxPerMM;
+    const value = (ev: Event) => Math.max(at === "centre" ? 0.1 : 0, Math.round((start + (startY - (ev as PointerEvent).clientY) * perPx) * 20) / 20);
+    const move = (ev: Event) => onResize(id, at, value(ev), false);
+    const end = (ev: Event) => {
+      onResize(id, at, value(ev), true);
+      target.removeEventListener("pointermove", move);
+      target.removeEventListener("pointerup", end);
+    };
+    target.addEventListener("pointermove", move);
+    target.addEventListener("pointerup", end);
+  };
+
+  return (
+    <Box asChild w="100%" h="100%">
+      <svg ref={svg} viewBox={`0 0 ${VIEW.width} ${VIEW.height}`} role="group" aria-label={`Section: ${(result.words ?? []).join(" ")}`} data-testid="section">
+        {bands.map((b) => {
+          const l = doc.layers[index.get(b.id) ?? 0];
+          const product = products.get(l.material ?? "");
+          const fill = kindHatch[b.kind] ?? (l.fibre ? "url(#hatch-fibre)" : hatch(product?.family ?? ""));
+          const chosen = b.id === selected;
+          return (
+            <path
+              key={b.id}
+              data-layer={b.id}
+              d={b.path}
+              fill={fill}
+              stroke={chosen ? v("heather") : v("ink")}
+              strokeWidth={chosen ? 2.6 : trueScale ? 0.4 : 1.2}
+              strokeLinejoin="round"
+              onClick={() => onSelect?.(b.id)}
+              cursor={onSelect ? "pointer" : undefined}
+            />
+          );
+        })}
+        {bands.map((b, i) => (
+          <BandLabel
+            key={b.id}
+            y={labels[i]}
+            band={b}
+            layer={doc.layers[index.get(b.id) ?? 0]}
+            thickness={thickness(b.id).centre}
+            product={products.get(doc.layers[index.get(b.id) ?? 0].material ?? "")}
+            chosen={b.id === selected}
+            wearer={wearer}
+            onSelect={onSelect}
+          />
+        ))}
+        <Ruler scale={scale} doc={doc} trueScale={trueScale} />
+        {onResize &&
+          bands
+            .filter((b) => b.kind === "silicone" && b.id === selected)
+            .map((b) => (
+              <g key={b.id}>
+                <Handle x={VIEW.centreX + 90} y={b.top(VIEW.centreX + 90)} label="thickness at the centre" onPointerDown={drag(b.id, "centre")} />
+                <Handle x={VIEW.edgeX - 6} y={b.top(VIEW.edgeX - 6)} label="thickness at the edge" onPointerDown={drag(b.id, "edge")} />
+              </g>
+            ))}
+        {findings.map((f, i) => (
+          <Knot key={`${f.id}${f.below}${f.above}`} x={knots[i].x} y={knots[i].y} number={i + 1} severity={f.severity} title={`${f.id}: ${f.reason}`} onClick={() => onFinding?.(i)} />
+        ))}
+      </svg>
+    </Box>
+  );
+}
+
+/** A finding between two bands sits on their line, one on a layer inside it. */
+function knotAt(f: Finding, bands: Band[], index: Map<string, number>): { x: number; y: number } {
+  const above = bands[index.get(f.above ?? "") ?? -1];
+  const below = bands[index.get(f.below ?? "") ?? -1];
+  const seed = (f.id.charCodeAt(0) * 7 + f.id.charCodeAt(f.id.length - 1) * 13) % 9;
+  const x = VIEW.centreX + 130 + seed * 30;
+  if (f.at_edge) return { x: VIEW.edgeX - 26, y: Math.min(...bands.map((b) => b.top(VIEW.edgeX - 26))) };
+  if (below && above) return { x, y: below.top(x) };
+  if (above) return { x, y: above.top(x) + 4 };
+  return { x, y: bands.at(-1)?.top(x) ?? 0 };
+}
+
+function BandLabel({ y, band, layer, thickness, product, chosen, wearer, onSelect }: { y: number; band: Band; layer: Layer; thickness: number; product?: Schemas["CraftMaterialProduct"]; chosen: boolean; wearer: string; onSelect?: (id: string) => void }) {
+  const colour = chosen ? v("heather") : v("ink");
+  const isSkin = band.kind === "skin";
+  const name = isSkin ? "Skin" : (product?.name ?? "choose a material");
+  const coats = layer.coats && layer.coats > 1 ? `, ${layer.coats} coats` : "";
+  const reach = layer.extent === "past_edge" ? ` · ${layer.stop_mm} mm on to skin` : layer.extent === "centre_only" ? ` · centre only, ${layer.stop_mm} mm` : "";
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: an SVG group cannot be a button element
+    <g
+      role="button"
+      tabIndex={0}
+      aria-pressed={chosen}
+      aria-label={`${name}${coats}`}
+      data-label={band.id}
+      onClick={() => onSelect?.(band.id)}
+      onKeyDown={(e) => {
+        if (e.key === "Enter" || e.key === " ") {
+          e.preventDefault();
+          onSelect?.(band.id);
+        }
+      }}
+      cursor="pointer"
+    >
+      <rect x="0" y={y - 17} width="236" height="38" fill="transparent" />
+      <text x="228" y={y - 1} textAnchor="end" fontSize="13.5" fontWeight="600" fill={colour}>
+        {clip(name + coats, 34)}
+      </text>
+      <text x="228" y={y + 15} textAnchor="end" fontSize="12" fill={v("muted")}>
+        {isSkin ? clip(wearer, 40) : millimetres(thickness) + reach}
+      </text>
+      <path d={`M234 ${y - 5}h14L${VIEW.centreX} ${band.midY}`} fill="none" stroke={colour} strokeWidth={chosen ? 1.8 : 1} />
+      <circle cx={VIEW.centreX} cy={band.midY} r={chosen ? 4 : 2.2} fill={colour} />
+    </g>
+  );
+}
+
+const clip = (s: string, n: number) => (s.length > n ? `${s.slice(0, n - 1)}…` : s);
+
+function Ruler({ scale, doc, trueScale }: { scale: { pxPerMM: number; times: number }; doc: Section; trueScale: boolean }) {
+  const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20].find((s) => s * scale.pxPerMM >= 36) ?? 20;
+  const top = 150;
+  const across = (VIEW.edgeX - VIEW.centreX) / doc.half_width_mm;
+  const stepX = [1, 2, 4, 5, 8, 10, 20, 40, 50, 100].find((s) => s * across >= 62) ?? 200;
+  const marks = Array.from({ length: Math.floor((doc.half_width_mm - stepX * 0.55) / stepX) }, (_, i) => (i + 1) * stepX);
+  const axis = VIEW.skinTop + VIEW.skinDeep + 1;
+  return (
+    <g fontSize="12" fill={v("muted")} aria-hidden="true">
+      <text x={VIEW.endX} y={top - 26} textAnchor="end">
+        {trueScale ? "true scale" : `height × ${scale.times.toFixed(scale.times < 10 ? 1 : 0)}`}
+      </text>
+      <path d={`M${VIEW.endX - 8} ${top}h10M${VIEW.endX - 3} ${top}v${2 * step * scale.pxPerMM}M${VIEW.endX - 8} ${top + step * scale.pxPerMM}h10M${VIEW.endX - 8} ${top + 2 * step * scale.pxPerMM}h10`} stroke={v("ink")} strokeWidth="1.2" fill="none" />
+      <text x={VIEW.endX - 14} y={top + 4} textAnchor="end">
+        {2 * step} mm
+      </text>
+      <text x={VIEW.endX - 14} y={top + 2 * step * scale.pxPerMM + 4} textAnchor="end">
+        0
+      </text>
+      <text x={VIEW.centreX} y={axis + 13} textAnchor="middle">
+        centre
+      </text>
+      {marks.map((m) => (
+        <text key={m} x={VIEW.centreX + m * across} y={axis + 13} textAnchor="middle">
+          {m}
+        </text>
+      ))}
+      <text x={VIEW.edgeX} y={axis + 13} textAnchor="middle">
+        edge {doc.half_width_mm} mm
+      </text>
+      <text x={VIEW.endX} y={axis + 13} textAnchor="end">
+        skin
+      </text>
+    </g>
+  );
+}
+
+function Handle({ x, y, label, onPointerDown }: { x: number; y: number; label: string; onPointerDown: (e: React.PointerEvent) => void }) {
+  return (
+    <g onPointerDown={onPointerDown} cursor="ns-resize" style={{ touchAction: "none" }}>
+      <title>{`Drag: ${label}`}</title>
+      <circle cx={x} cy={y} r="22" fill="transparent" />
+      <circle cx={x} cy={y} r="8" fill={v("heather")} stroke={v("ground")} strokeWidth="2" />
+      <path d={`M${x} ${y - 5}v10M${x - 3} ${y - 2}l3-3 3 3M${x - 3} ${y + 2}l3 3 3-3`} stroke={v("ground")} fill="none" strokeWidth="1.4" />
+    </g>
+  );
+}
+
+const knotFill: Record<string, string> = { never: "rustSoft", stop: "rustSoft", warn: "gorseSoft", tip: "yewSoft" };
+const knotLine: Record<string, string> = { never: "rust", stop: "rust", warn: "gorse", tip: "yew" };
+
+/** A finding's knot: a diamond with its number, its severity in words beside. */
+export function Knot({ x, y, number, severity, title, onClick }: { x: number; y: number; number: number; severity: string; title: string; onClick?: () => void }) {
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the findings' list beside the drawing is the keyboard's way
+    <g onClick={onClick} cursor="pointer" data-knot={title.split(":")[0]}>
+      <title>{title}</title>
+      <rect x={x - 10} y={y - 10} width="20" height="20" transform={`rotate(45 ${x} ${y})`} fill={v(knotFill[severity])} stroke={v(knotLine[severity])} strokeWidth="1.8" />
+      <text x={x} y={y + 4.5} textAnchor="middle" fontSize="12.5" fontWeight="700" fill={v("ink")}>
+        {number}
+      </text>
+    </g>
+  );
+}

@@ -1,0 +1,67 @@
+import { Box, Flex, Input } from "@chakra-ui/react";
+import { useState } from "react";
+import type { Schemas } from "../app/api";
+import { Heading } from "../parts/controls";
+
+type Finding = Schemas["CraftRulesFinding"];
+
+const said: Record<string, string> = { never: "never", stop: "stop", warn: "mind", tip: "tip" };
+const tone: Record<string, string> = { never: "rust", stop: "rust", warn: "gorse", tip: "yew" };
+const soft: Record<string, string> = { never: "rustSoft", stop: "rustSoft", warn: "gorseSoft", tip: "yewSoft" };
+
+interface Props {
+  findings: Finding[];
+  open?: number;
+  setOpen: (i: number | undefined) => void;
+  /** A lead's reasons for going on in spite of a stop, by finding. */
+  reasons: Record<string, string>;
+  setReason?: (id: string, reason: string) => void;
+}
+
+/** The knots in words: reason, remedy, and what would settle it. */
+export function Findings({ findings, open, setOpen, reasons, setReason }: Props) {
+  const [all, setAll] = useState(false);
+  if (findings.length === 0) {
+    return (
+      <Box>
+        <Heading>No knots</Heading>
+        <Box color="muted">Nothing in the rule book speaks against this build-up.</Box>
+      </Box>
+    );
+  }
+  const shown = all ? findings : findings.slice(0, 4);
+  return (
+    <Box>
+      <Heading>{findings.length === 1 ? "One knot" : `${findings.length} knots`}</Heading>
+      {shown.map((f, i) => (
+        <Flex key={`${f.id}${f.below}${f.above}`} gap="12px" py="5px" data-finding={f.id}>
+          <Box pt="4px">
+            <Box w="15px" h="15px" transform="rotate(45deg)" bg={soft[f.severity]} borderWidth="1.5px" borderColor={tone[f.severity]} />
+          </Box>
+          <Box flex="1">
+            <Box as="button" textAlign="left" aria-expanded={open === i} onClick={() => setOpen(open === i ? undefined : i)}>
+              <b>{i + 1}</b>{" "}
+              <Box as="span" color={tone[f.severity]} fontWeight="600">
+                {said[f.severity]}
+              </Box>{" "}
+              {f.reason}
+            </Box>
+            {open === i && (
+              <Box color="muted" fontSize="14px" mt="3px">
+                {f.remedy} {f.settles && `Settled by: ${f.settles}`} ({f.id})
+              </Box>
+            )}
+            {f.severity === "stop" && setReason && (
+              <Input size="sm" mt="4px" px="10px" bg="sheet" borderColor="line" aria-label={`Reason to go on in spite of ${f.id}`} placeholder="a lead's reason to go on" value={reasons[f.id] ?? ""} onChange={(e) => setReason(f.id, e.target.value)} />
+            )}
+          </Box>
+        </Flex>
+      ))}
+      {findings.length > 4 && (
+        <Box as="button" color="muted" textDecoration="underline" onClick={() => setAll(!all)}>
+          {all ? "fewer" : `all ${findings.length}`}
+        </Box>
+      )}
+    </Box>
+  );
+}

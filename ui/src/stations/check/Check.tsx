@@ -1,0 +1,134 @@
+import { Box, Flex, Grid, Image } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas } from "../../app/api";
+import { useCopies, usePiece } from "../../app/reads";
+import { useInHand } from "../../app/Shell";
+import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { dayTime, words } from "../../parts/format";
+import { RoomHead, Standing } from "../../parts/Room";
+import { Tag } from "../../parts/Tag";
+
+/** Where a copy is judged beside its reference: accepted, repaired or scrapped. */
+export default function Check() {
+  const { code } = useParams();
+  const copies = useCopies();
+  if (!copies.data) return null;
+  const waiting = copies.data.filter((c) => c.state === "demoulded" || c.state === "repair");
+  const judged = copies.data.filter((c) => ["accepted", "packed", "handed_over", "scrapped"].includes(c.state)).slice(0, 6);
+  const at = code ?? waiting[0]?.code;
+  return (
+    <Box>
+      <RoomHead title="Check" aside="beside the reference, with who and why" />
+      <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+        <Box>
+          <Heading>Waiting for a verdict</Heading>
+          <Standing empty={<Box color="muted">Nothing waits.</Box>} items={waiting.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, active: c.code === at }))} />
+          <Box h="20px" />
+          <Heading>Judged</Heading>
+          <Standing empty={<Box color="muted">Nothing yet.</Box>} items={judged.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, note: c.reason, active: c.code === at }))} />
+        </Box>
+        {at ? <Judge code={at} key={at} /> : <Teach>A finished copy is laid beside its reference here and accepted, sent back or scrapped.</Teach>}
+      </Grid>
+    </Box>
+  );
+}
+
+function Judge({ code }: { code: string }) {
+  const copy = useQuery({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
+  const piece = usePiece(copy.data?.piece);
+  const navigate = useNavigate();
+  const [reason, setReason] = useState("");
+  const [outcome, setOutcome] = useState<Schemas["CheckOutcome"]>();
+  const judge = useAct(async (verdict: "accept" | "repair" | "scrap") => {
+    setOutcome(await ask(api.POST("/api/copies/{code}/verdict", { params: { path: { code } }, body: { verdict, reason } })));
+    setReason("");
+  });
+  useInHand(copy.data?.piece);
+  if (copy.error) return <Refusal problem={copy.error as never} />;
+  if (!copy.data) return null;
+  const c = copy.data;
+  const photo = c.ticks.find((t) => t.item === "photograph")?.sha256;
+  const reference = piece.data?.references[0];
+  const open = ["demoulded", "repair", "accepted", "curing"].includes(c.state);
+  return (
+    <Box>
+      <Flex gap="14px" align="center" mb="10px">
+        <Tag code={code} />
+        <Tag code={c.piece} to={`/piece/${c.piece}`} />
+        <b>{c.piece_name}</b>
+        <Box color="muted">
+          {words(c.state)}
+          {c.reason && `: ${c.reason}`}
+        </Box>
+      </Flex>
+      <Flex mb="14px" h="240px">
+        <Side sha={photo} text={photo ? "the copy" : "no photograph yet"} />
+        <Side sha={reference?.sha256} text={reference?.caption ?? "no reference is pinned"} />
+      </Flex>
+      <Grid templateColumns="minmax(0,1fr) 300px" gap="30px">
+        <Box>
+          {outcome && (
+            <Box bg={outcome.needs_run ? "gorseSoft" : "yewSoft"} borderWidth="1.5px" borderColor="ink" borderRadius="3px 16px 16px 3px" px="16px" py="10px" mb="12px" data-testid="outcome">
+              {outcome.words}
+              {outcome.needs_run && (
+                <Box mt="8px">
+                  <Go act={() => navigate(`/mix?piece=${c.piece}`)}>Begin another run</Go>
+                </Box>
+              )}
+            </Box>
+          )}
+          {open && !outcome && (
+            <>
+              {c.missing.length > 0 && <Box mb="10px">Still to do before it can be accepted: {c.missing.map(words).join(", ")}.</Box>}
+              <Entry label="Why" name="reason" value={reason} set={setReason} problem={judge.problem} placeholder="what was seen, for the next run" />
+              <Flex gap="12px" mt="12px" wrap="wrap" align="center">
+                <Go act={() => void judge.run("accept")} disabled={judge.busy || c.missing.length > 0}>
+                  Accept it
+                </Go>
+                <Plain h="48px" disabled={judge.busy} onClick={() => void judge.run("repair")}>
+                  Send back for repair
+                </Plain>
+                <Plain h="48px" color="rust" disabled={judge.busy} onClick={() => void judge.run("scrap")}>
+                  Scrap it
+                </Plain>
+              </Flex>
+            </>
+          )}
+          {c.state === "accepted" && !outcome && <Plain onClick={() => navigate("/handover")}>Pack it into a kit</Plain>}
+          {outcome?.state === "accepted" && <Go act={() => navigate("/handover")}>Pack it into a kit</Go>}
+          <Box mt="10px">
+            <Refusal problem={judge.problem} fields={["reason"]} />
+          </Box>
+        </Box>
+        <Box>
+          <Heading>Its story</Heading>
+          {c.journal.map((j) => (
+            <Box key={j.id} fontSize="14px" py="1px">
+              <Box as="span" color="muted">
+                {dayTime(j.at)}
+              </Box>{" "}
+              {j.act} {j.words}
+            </Box>
+          ))}
+          <Box fontSize="14px" mt="8px">
+            Made from {c.mix}, {c.run}.
+          </Box>
+        </Box>
+      </Grid>
+    </Box>
+  );
+}
+
+function Side({ sha, text }: { sha?: string; text: string }) {
+  return (
+    <Box flex="1" bg="#8d8d8d" position="relative" overflow="hidden">
+      {sha && <Image src={`/api/files/${sha}`} alt={text} w="100%" h="100%" objectFit="cover" />}
+      <Box position="absolute" left="10px" bottom="8px" color="white" bg="rgba(0,0,0,.55)" px="8px" borderRadius="4px">
+        {text}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,134 @@
+import { Box, Flex, Grid, Image } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas, upload } from "../../app/api";
+import { useCopies } from "../../app/reads";
+import { useInHand } from "../../app/Shell";
+import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { dayTime, words } from "../../parts/format";
+import { labToHex } from "../../parts/lab";
+import { RoomHead, Standing } from "../../parts/Room";
+import { Tag } from "../../parts/Tag";
+
+/** The finishing bench: five ticks, each with who and when. */
+export default function Finish() {
+  const { code } = useParams();
+  const copies = useCopies();
+  if (!copies.data) return null;
+  const here = copies.data.filter((c) => c.state === "demoulded" || c.state === "repair");
+  const at = code ?? here[0]?.code;
+  return (
+    <Box>
+      <RoomHead title="Finish" aside={here.length === 1 ? "one copy on the bench" : `${here.length} copies on the bench`} />
+      <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+        <Box>
+          <Heading>On the bench</Heading>
+          <Standing empty={<Box color="muted">Nothing is out of its mould and unfinished.</Box>} items={here.map((c) => ({ code: c.code, text: c.state === "repair" ? `repair: ${c.reason}` : "fresh from the mould", to: `/finish/${c.code}`, active: c.code === at }))} />
+        </Box>
+        {at ? <Ticks code={at} key={at} /> : <Teach>When a copy comes out of its mould it stands here until it is trimmed, seamed, read and photographed.</Teach>}
+      </Grid>
+    </Box>
+  );
+}
+
+const simple = [
+  { item: "trim", text: "Trim", hint: "flash cut, nothing torn" },
+  { item: "seam", text: "Seam", hint: "closed and level" },
+  { item: "edge", text: "Edge", hint: "thin all round, no curl" },
+] as const;
+
+function Ticks({ code }: { code: string }) {
+  const copy = useQuery({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
+  const navigate = useNavigate();
+  const [lab, setLab] = useState({ l: "", a: "", b: "" });
+  const file = useRef<HTMLInputElement>(null);
+  const path = { params: { path: { code } } };
+  const tick = useAct((item: "trim" | "seam" | "edge") => ask(api.POST("/api/copies/{code}/ticks", { ...path, body: { item } })));
+  const read = useAct(() =>
+    ask(api.POST("/api/copies/{code}/ticks", { ...path, body: { item: "colour_reading", reading: lab.l.trim() === "" ? undefined : { l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) } } })),
+  );
+  const photograph = useAct(async () => {
+    const form = new FormData();
+    const picture = file.current?.files?.[0];
+    if (picture) form.set("file", picture);
+    await upload<Schemas["FinishCopy"]>(`/api/copies/${code}/photograph`, form);
+  });
+  useInHand(copy.data?.piece);
+  if (copy.error) return <Refusal problem={copy.error as never} />;
+  if (!copy.data) return null;
+  const c = copy.data;
+  const done = new Map(c.ticks.map((t) => [t.item, t]));
+  const next = simple.find((s) => !done.has(s.item));
+  const reading = done.get("colour_reading")?.reading;
+  return (
+    <Box maxW="760px">
+      <Flex gap="14px" align="center" mb="8px">
+        <Tag code={code} />
+        <Tag code={c.piece} to={`/piece/${c.piece}`} />
+        <b>{c.piece_name}</b>
+        <Box color="muted">
+          {words(c.state)}, {c.run}, {c.mix}
+        </Box>
+      </Flex>
+      {simple.map((s) => (
+        <TickLine key={s.item} text={s.text} hint={s.hint} tick={done.get(s.item)}>
+          <Plain h="44px" data-tick={s.item} disabled={tick.busy} onClick={() => void tick.run(s.item)}>
+            {done.has(s.item) ? "Again" : "Done"}
+          </Plain>
+        </TickLine>
+      ))}
+      <TickLine text="Colour reading" hint="CIELAB, daylight, on the middle" tick={done.get("colour_reading")}>
+        <Flex gap="6px" align="end">
+          {reading && <Box w="44px" h="40px" bg={labToHex(reading.l, reading.a, reading.b)} borderWidth="1px" borderColor="ink" />}
+          <Entry label="L" name="l" value={lab.l} set={(l) => setLab({ ...lab, l })} problem={read.problem} width="64px" />
+          <Entry label="a" name="a" value={lab.a} set={(a) => setLab({ ...lab, a })} problem={read.problem} width="64px" />
+          <Entry label="b" name="b" value={lab.b} set={(b) => setLab({ ...lab, b })} problem={read.problem} width="64px" />
+          <Plain h="40px" data-tick="colour_reading" disabled={read.busy} onClick={() => void read.run()}>
+            Keep
+          </Plain>
+        </Flex>
+      </TickLine>
+      <TickLine text="Photograph" hint="front, even light" tick={done.get("photograph")}>
+        <Flex gap="10px" align="center">
+          {done.get("photograph")?.sha256 && <Image src={`/api/files/${done.get("photograph")?.sha256}`} alt={`${code} as photographed`} h="64px" />}
+          <input ref={file} type="file" accept="image/*" capture="environment" aria-label="Photograph" onChange={() => void photograph.run()} />
+        </Flex>
+      </TickLine>
+      <Box mt="14px">
+        <Refusal problem={tick.problem ?? read.problem ?? photograph.problem} fields={["l", "a", "b"]} />
+      </Box>
+      <Flex mt="14px">
+        {c.missing.length === 0 ? (
+          <Go big act={() => navigate(`/check/${code}`)}>
+            To the check
+          </Go>
+        ) : next ? (
+          <Go act={() => void tick.run(next.item)}>{`${next.text} is done`}</Go>
+        ) : (
+          <Box color="muted">Still to come: {c.missing.map(words).join(", ")}.</Box>
+        )}
+      </Flex>
+    </Box>
+  );
+}
+
+function TickLine({ text, hint, tick, children }: { text: string; hint: string; tick?: Schemas["FinishTick"]; children: React.ReactNode }) {
+  return (
+    <Flex align="center" gap="18px" py="10px" borderBottomWidth="1px" borderColor="line" minH="66px">
+      <Box w="34px" h="34px" borderRadius="full" borderWidth="2px" borderColor="ink" bg={tick ? "yew" : "transparent"} color="onYew" textAlign="center" fontSize="20px" lineHeight="29px" aria-label={tick ? "done" : "not yet"}>
+        {tick ? "✓" : ""}
+      </Box>
+      <Box flex="1">
+        <Box fontWeight="600" fontSize="17px">
+          {text}
+        </Box>
+        <Box color="muted" fontSize="14px">
+          {tick ? `${tick.who}, ${dayTime(tick.at)}` : hint}
+        </Box>
+      </Box>
+      {children}
+    </Flex>
+  );
+}

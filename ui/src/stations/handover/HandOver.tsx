@@ -1,0 +1,96 @@
+import { Box, Flex, Grid } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask } from "../../app/api";
+import { useCopies } from "../../app/reads";
+import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
+import { day } from "../../parts/format";
+import { RoomHead, Standing } from "../../parts/Room";
+import { Tag } from "../../parts/Tag";
+import { Kit } from "./Kit";
+
+/** Kits for a day, their sheets and labels, and the artist's link. */
+export default function HandOver() {
+  const { code } = useParams();
+  const kits = useQuery({ queryKey: ["kits"], queryFn: () => ask(api.GET("/api/kits")) });
+  if (!kits.data) return null;
+  return (
+    <Box>
+      <RoomHead title="Hand over" aside="what leaves the shop, and who signed for it" />
+      <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+        <Box>
+          <Heading>Kits</Heading>
+          <Standing
+            empty={<Box color="muted">No kit yet.</Box>}
+            items={kits.data.map((k) => ({
+              code: k.code,
+              text: `${k.artist}, ${day(k.day)}`,
+              to: `/handover/${k.code}`,
+              active: k.code === code,
+              note: k.received_at ? `received, signed by ${k.signed_name}` : k.handed_at ? "handed over, not signed yet" : "packed",
+            }))}
+          />
+        </Box>
+        {code ? <Kit code={code} key={code} /> : <Pack />}
+      </Grid>
+    </Box>
+  );
+}
+
+function Pack() {
+  const copies = useCopies();
+  const plan = useQuery({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  const navigate = useNavigate();
+  const [chosen, setChosen] = useState<string[]>([]);
+  const [dayID, setDayID] = useState("");
+  const [artist, setArtist] = useState("");
+  const [note, setNote] = useState("");
+  const pack = useAct(async () => {
+    const kit = await ask(api.POST("/api/kits", { body: { day_id: Number(dayID || plan.data?.[0]?.id || 0), artist, note, copies: chosen } }));
+    navigate(`/handover/${kit.code}`);
+  });
+  const accepted = copies.data?.filter((c) => c.state === "accepted") ?? [];
+  if (!copies.data || !plan.data) return null;
+  if (accepted.length === 0) return <Teach>No accepted copy waits. What is accepted in Check can be packed here for a shooting day.</Teach>;
+  return (
+    <Box maxW="640px">
+      <Heading>Pack a kit</Heading>
+      <Box color="muted" mb="8px">
+        Accepted copies, not in a kit yet
+      </Box>
+      <Flex gap="10px" wrap="wrap" mb="14px">
+        {accepted.map((c) => {
+          const on = chosen.includes(c.code);
+          return (
+            <Box as="button" key={c.code} aria-pressed={on} data-copy={c.code} onClick={() => setChosen(on ? chosen.filter((x) => x !== c.code) : [...chosen, c.code])}>
+              <Tag code={`${c.code}${on ? " ✓" : ""}`} bg={on ? "heatherSoft" : "sheet"} h="44px" />
+            </Box>
+          );
+        })}
+      </Flex>
+      {pack.problem?.field === "copies" && <Box color="rust">{pack.problem.message}</Box>}
+      <Grid templateColumns="1fr 1fr" gap="12px">
+        <Choose label="For the day" name="day_id" value={dayID || String(plan.data[0]?.id ?? "")} set={setDayID} problem={pack.problem}>
+          {plan.data.map((d) => (
+            <option key={d.id} value={d.id}>
+              {day(d.day)}, {d.place}
+            </option>
+          ))}
+        </Choose>
+        <Entry label="Makeup artist" name="artist" value={artist} set={setArtist} problem={pack.problem} />
+      </Grid>
+      <Box h="10px" />
+      <Entry label="Note for the artist" name="note" value={note} set={setNote} problem={pack.problem} />
+      <Flex mt="14px" gap="14px">
+        <Go act={() => void pack.run()} disabled={pack.busy}>
+          Pack the kit
+        </Go>
+      </Flex>
+      <Box mt="10px">
+        <Refusal problem={pack.problem} fields={["day_id", "artist", "note", "copies"]} />
+      </Box>
+    </Box>
+  );
+}

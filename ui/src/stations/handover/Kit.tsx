@@ -1,0 +1,119 @@
+import { Box, Flex, Grid } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas } from "../../app/api";
+import { Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { day, dayTime } from "../../parts/format";
+import { Tag } from "../../parts/Tag";
+import { CopySheets } from "./CopySheets";
+
+/** One kit: its copies, its papers, the artist's link, what came back. */
+export function Kit({ code }: { code: string }) {
+  const path = { params: { path: { code } } };
+  const kit = useQuery({ queryKey: ["kit", code], queryFn: () => ask(api.GET("/api/kits/{code}", path)) });
+  const sheet = useQuery({ queryKey: ["kit-sheet", code], queryFn: () => ask(api.GET("/api/kits/{code}/sheet", path)) });
+  const from = useQuery({ queryKey: ["trace", "kit", code], queryFn: () => ask(api.GET("/api/trace/{kind}/{code}", { params: { path: { kind: "kit", code }, query: { direction: "backward" } } })) });
+  const [link, setLink] = useState<Schemas["HandoverNewLinkAnswer"]>();
+  const make = useAct(async () => setLink(await ask(api.POST("/api/kits/{code}/links", { ...path, body: { days: 14 } }))));
+  const hand = useAct(() => ask(api.POST("/api/kits/{code}/hand", path)));
+  const withdraw = useAct(async (id: number) => {
+    await ask(api.DELETE("/api/kits/{code}/links/{id}", { params: { path: { code, id } } }));
+    setLink(undefined);
+  });
+  if (kit.error) return <Refusal problem={kit.error as never} />;
+  if (!kit.data) return null;
+  const k = kit.data;
+  return (
+    <Box>
+      <Flex gap="14px" align="center" mb="10px" wrap="wrap">
+        <Tag code={code} />
+        <Box fontSize="19px" fontWeight="700">
+          {k.artist}
+        </Box>
+        <Box color="muted" flex="1">
+          {day(k.day)}, {k.place}
+          {k.note && ` · ${k.note}`}
+        </Box>
+        {!k.handed_at ? <Go act={() => void hand.run()}>It left the shop</Go> : <Box fontWeight="600">{k.received_at ? `Received ${dayTime(k.received_at)}, signed by ${k.signed_name}` : `Handed over ${dayTime(k.handed_at)}`}</Box>}
+      </Flex>
+      <Refusal problem={hand.problem ?? make.problem ?? withdraw.problem} />
+      <Grid templateColumns="minmax(0,1fr) 320px" gap="32px">
+        <Box>{sheet.data && <CopySheets copies={sheet.data.copies} cautions={sheet.data.cautions} />}</Box>
+        <Flex direction="column" gap="16px">
+          <Box>
+            <Heading>Papers</Heading>
+            <Flex direction="column" gap="6px" align="start">
+              <a href={`/api/kits/${code}/sheet.pdf`} target="_blank" rel="noreferrer">
+                Hand-over sheet, PDF
+              </a>
+              <a href={`/api/kits/${code}/label.pdf${link ? `?link=${encodeURIComponent(link.token)}` : ""}`} target="_blank" rel="noreferrer">
+                Label with {link ? "the artist's link" : "this kit's page"} as QR code, PDF
+              </a>
+            </Flex>
+          </Box>
+          <Box>
+            <Heading>The artist's page</Heading>
+            {link ? (
+              <Box bg="yewSoft" borderWidth="1.5px" borderColor="yew" borderRadius="3px 16px 16px 3px" p="12px" mb="8px">
+                <Box as="a" {...{ href: link.url }} fontWeight="600" wordBreak="break-all" data-testid="artist-link">
+                  {link.url}
+                </Box>
+                <Box color="muted" fontSize="14px" mt="4px">
+                  Shown this once; only its fingerprint is kept. Copy it now, or print the label, which carries it. It works until {dayTime(link.expires_at)}.
+                </Box>
+              </Box>
+            ) : (
+              <Plain disabled={make.busy} onClick={() => void make.run()}>
+                Make a link for {k.artist.split(" ")[0]}
+              </Plain>
+            )}
+            {k.links.map((l) => (
+              <Flex key={l.id} fontSize="14px" gap="10px" mt="4px">
+                <Box flex="1" color={l.works ? "ink" : "muted"}>
+                  made {dayTime(l.created_at)}, {l.withdrawn_at ? "withdrawn" : l.works ? `works until ${day(l.expires_at)}` : "run out"}
+                </Box>
+                {l.works && (
+                  <Box as="button" color="rust" textDecoration="underline" onClick={() => void withdraw.run(l.id)}>
+                    withdraw
+                  </Box>
+                )}
+              </Flex>
+            ))}
+          </Box>
+          <Box>
+            <Heading>What came back</Heading>
+            {k.reports.length === 0 && <Box color="muted">Nothing yet.</Box>}
+            {k.reports.map((r) => (
+              <Box key={r.at} mb="6px">
+                <b>
+                  edge {r.edge}, colour {r.colour}, hold {r.hold}
+                </b>{" "}
+                of 5, worn {r.worn_h} h<Box>{r.words}</Box>
+              </Box>
+            ))}
+          </Box>
+          <Box>
+            <Heading>Made from</Heading>
+            {Object.entries(from.data ?? {}).map(([kind, codes]) => (
+              <Flex key={kind} gap="10px" fontSize="14px">
+                <Box w="48px" color="muted">
+                  {kind}
+                </Box>
+                <Box flex="1">
+                  {codes.map((c, i) => (
+                    <span key={c}>
+                      {i > 0 && ", "}
+                      <Link to={kind === "lot" ? `/stores/${c}` : kind === "mix" ? `/mix/${c}` : `/check/${c}`}>{c}</Link>
+                    </span>
+                  ))}
+                </Box>
+              </Flex>
+            ))}
+          </Box>
+        </Flex>
+      </Grid>
+    </Box>
+  );
+}

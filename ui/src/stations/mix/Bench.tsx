@@ -1,0 +1,276 @@
+import { Box, Flex, Grid, Input } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, Problem, type Schemas } from "../../app/api";
+import { useKey } from "../../app/keys";
+import { useInHand } from "../../app/Shell";
+import { Cap, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { countdown, duration, grams } from "../../parts/format";
+import { Tag } from "../../parts/Tag";
+import { Cup } from "./Cup";
+import { PourInto } from "./PourInto";
+import { ScaleStandIn } from "./ScaleStandIn";
+import { useScale } from "./useScale";
+
+type View = Schemas["MixView"];
+
+/** A mix on the bench: one number at a time, read from two metres. */
+export default function Bench() {
+  const { code = "" } = useParams();
+  const params = { params: { path: { code } } };
+  const query = useQuery({ queryKey: ["mix", code], queryFn: () => ask(api.GET("/api/mixes/{code}", params)), refetchInterval: 20_000 });
+  const info = useQuery({ queryKey: ["scale"], queryFn: () => ask(api.GET("/api/scale")), staleTime: 60_000 });
+  const { reading, lost } = useScale();
+  const navigate = useNavigate();
+  const [wide, setWide] = useState(false);
+  const [typed, setTyped] = useState("");
+  const [key, setKey] = useState(() => crypto.randomUUID());
+  const mix = query.data;
+  useInHand(mix?.piece);
+
+  const begin = useAct(() => ask(api.POST("/api/mixes/{code}/begin", params)));
+  const tare = useAct(() => ask(api.POST("/api/mixes/{code}/tare", params)));
+  const weigh = useAct(async (seq: number, text?: string) => {
+    await ask(api.POST("/api/mixes/{code}/weigh", { ...params, body: { seq, key, typed: text } }));
+    // Only an answered weigh-in gets a new key: one sent again counts once.
+    setKey(crypto.randomUUID());
+    setTyped("");
+  });
+  const [reason, setReason] = useState("");
+  const abandon = useAct(async () => {
+    await ask(api.POST("/api/mixes/{code}/abandon", { ...params, body: { reason } }));
+    navigate("/mix");
+  });
+  useKey("B", "bench view", () => setWide(!wide));
+  useKey("Z", "zero the scale", mix?.state === "weighing" ? () => void tare.run() : undefined);
+
+  if (query.error) return <Refusal problem={query.error as Problem} />;
+  if (!mix) return null;
+  const line = mix.lines.find((l) => l.seq === mix.current);
+  const poured = reading?.connected && reading.unit === "g" ? Math.max(0, mix.carried_g + reading.value - mix.base_g) : 0;
+  const problem = weigh.problem ?? begin.problem ?? tare.problem ?? abandon.problem;
+  const act = line ? "Pour" : "All is in";
+  return (
+    <Flex direction="column" h="100%" minH="0">
+      <Flex align="center" gap="16px" mb="6px">
+        <Tag code={code} />
+        <Tag code={mix.piece} to={`/piece/${mix.piece}`} />
+        <Box as="h1" fontSize="23px" fontWeight="700">
+          {mix.state === "weighing" ? (line ? `${act} ${line.name.toLowerCase().replace("part a", "part A").replace("part b", "part B")}` : "Everything is in") : mix.state === "planned" ? "Ready to weigh" : mix.state === "poured" ? `Poured as ${mix.run}` : "Abandoned"}
+        </Box>
+        <Box color="muted" flex="1">
+          {mix.name} · {grams(mix.planned_g)} for {mix.pours} {mix.pours === 1 ? "pour" : "pours"}
+        </Box>
+        <Plain h="34px" aria-pressed={wide} onClick={() => setWide(!wide)}>
+          <Cap>B</Cap> bench view {wide ? "off" : "on"}
+        </Plain>
+        {mix.state === "weighing" && (
+          <Plain h="34px" onClick={() => void tare.run()}>
+            <Cap>Z</Cap> zero the scale
+          </Plain>
+        )}
+      </Flex>
+      <Grid templateColumns={wide ? "minmax(0,1fr) 250px" : "minmax(0,1fr) 235px 300px"} gap="28px" flex="1" minH="0">
+        <Flex direction="column" minW="0" minH="0" overflowY="auto" gap="10px">
+          {mix.state === "planned" && <Planned mix={mix} begin={() => void begin.run()} busy={begin.busy} />}
+          {mix.state === "weighing" && line && (
+            <Weighing
+              line={line}
+              poured={poured}
+              reading={reading}
+              lost={lost}
+              wide={wide}
+              mix={mix}
+              weigh={() => void weigh.run(line.seq)}
+              typed={typed}
+              setTyped={setTyped}
+              weighTyped={() => void weigh.run(line.seq, typed)}
+              busy={weigh.busy}
+              problem={weigh.problem}
+            />
+          )}
+          {mix.state === "weighing" && !line && <PourInto mix={mix} />}
+          {(mix.state === "poured" || mix.state === "abandoned") && (
+            <Box fontSize="18px">
+              {mix.state === "poured" ? (
+                <Go act={() => navigate("/build")}>To the pots</Go>
+              ) : (
+                <>What was weighed stays drawn from its lots. {mix.end_reason}</>
+              )}
+            </Box>
+          )}
+          <Refusal problem={problem} fields={["typed", "reason"]} />
+          {mix.message && mix.state === "weighing" && (
+            <Box bg="gorseSoft" borderWidth="1.5px" borderColor="ink" borderRadius="3px 22px 22px 3px" px="18px" py="12px" fontSize="17px" data-testid="overshoot">
+              {mix.message}
+            </Box>
+          )}
+          {info.data?.simulated && mix.state === "weighing" && <ScaleStandIn />}
+        </Flex>
+        <Box minH="0">
+          <Cup mix={mix} pouringG={mix.state === "weighing" ? poured : 0} />
+        </Box>
+        {!wide && (
+          <Box minH="0" overflowY="auto">
+            <Working mix={mix} />
+            <Box h="14px" />
+            <Heading>In the cup</Heading>
+            {mix.lines.map((l) => (
+              <Flex key={l.seq} py="2px" gap="8px" color={l.seq === mix.current ? "heather" : "ink"} fontWeight={l.seq === mix.current ? 600 : 400} data-line={l.ingredient}>
+                <Box flex="1" lineHeight="1.2">
+                  {l.name}
+                  <Box as="span" color="muted" fontWeight="400">
+                    {" "}
+                    · {l.lot}
+                  </Box>
+                </Box>
+                <Box fontWeight="600">{grams(l.in_cup_g)}</Box>
+                <Box w="86px" color="muted" fontWeight="400">
+                  {l.done ? (l.over_g > l.tolerance_g ? `+${l.over_g.toFixed(1)}` : "in") : `to ${grams(l.target_g)}`}
+                </Box>
+              </Flex>
+            ))}
+            {mix.cautions.map((c) => (
+              <Box key={c} color="muted" fontSize="13.5px" mt="10px">
+                {c}
+              </Box>
+            ))}
+            {(mix.state === "planned" || mix.state === "weighing") && (
+              <details>
+                <summary>Abandon this mix</summary>
+                <Flex gap="8px" mt="6px">
+                  <Input h="36px" px="10px" bg="sheet" borderColor="line" placeholder="why" aria-label="Why it is abandoned" value={reason} onChange={(e) => setReason(e.target.value)} />
+                  <Plain h="36px" onClick={() => void abandon.run()}>
+                    Abandon
+                  </Plain>
+                </Flex>
+                {abandon.problem?.field === "reason" && <Box color="rust">{abandon.problem.message}</Box>}
+              </details>
+            )}
+          </Box>
+        )}
+      </Grid>
+    </Flex>
+  );
+}
+
+function Planned({ mix, begin, busy }: { mix: View; begin: () => void; busy: boolean }) {
+  return (
+    <Box fontSize="18px">
+      <Box mb="14px" maxW="46ch">
+        Put the cup on the scale and zero it. {mix.lines[0]?.name} goes first, part B last, so that the clock starts as late as it can.
+      </Box>
+      <Go big act={begin} disabled={busy}>
+        Begin weighing
+      </Go>
+    </Box>
+  );
+}
+
+interface WeighingProps {
+  line: Schemas["MixLine"];
+  poured: number;
+  reading: ReturnType<typeof useScale>["reading"];
+  lost: boolean;
+  wide: boolean;
+  mix: View;
+  weigh: () => void;
+  typed: string;
+  setTyped: (t: string) => void;
+  weighTyped: () => void;
+  busy: boolean;
+  problem?: Problem;
+}
+
+function Weighing({ line, poured, reading, lost, wide, mix, weigh, typed, setTyped, weighTyped, busy, problem }: WeighingProps) {
+  const left = line.add_g - poured;
+  const dead = lost || !reading?.connected;
+  const over = left < -line.tolerance_g;
+  const here = Math.abs(left) <= line.tolerance_g;
+  return (
+    <Box>
+      <Box fontSize="20px" color="muted">
+        {dead ? "the scale does not answer" : over ? "over by" : here ? "that is it" : "still to pour"}
+      </Box>
+      <Flex align="baseline" gap="10px" lineHeight="1" my="4px" color={over ? "gorse" : "ink"}>
+        <Box fontSize={wide ? "300px" : "190px"} fontWeight="700" letterSpacing="-0.02em" data-testid="big-number" aria-live="polite">
+          {dead ? "–" : Math.abs(here ? 0 : left).toFixed(1)}
+        </Box>
+        <Box fontSize={wide ? "90px" : "62px"} fontWeight="700">
+          g
+        </Box>
+      </Flex>
+      <Box fontSize="19px" mb="14px">
+        {dead ? (
+          "Type the weight below, or plug the scale in. What was weighed is kept."
+        ) : (
+          <>
+            on the scale <b data-testid="scale-value">{`${reading.value.toFixed(reading.unit === "g" ? 1 : 3)} ${reading.unit}`}</b>{" "}
+            <Box as="span" color="muted" data-testid="scale-steady">
+              {reading.unit !== "g" ? "wrong unit, switch to grams" : reading.stable ? "steady" : "moving"}
+            </Box>{" "}
+            → {grams(poured + line.in_cup_g)} of <b>{grams(line.target_g)}</b> ± {line.tolerance_g.toFixed(line.tolerance_g < 0.1 ? 2 : 1)}
+          </>
+        )}
+      </Box>
+      <Flex gap="18px" align="center" wrap="wrap">
+        <Go big act={weigh} disabled={busy || dead}>
+          {line.ingredient.length === 1 ? `${line.ingredient} is in` : "It is in"}
+        </Go>
+        <Flex gap="8px" align="center">
+          <Input h="44px" w="130px" px="12px" bg="sheet" borderColor="line" borderWidth="1.5px" placeholder="or type 58.4 g" aria-label="Weight read off another scale" value={typed} onChange={(e) => setTyped(e.target.value)} onKeyDown={(e) => e.key === "Enter" && weighTyped()} />
+          <Plain h="44px" disabled={busy || typed.trim() === ""} onClick={weighTyped}>
+            Take it
+          </Plain>
+        </Flex>
+        {wide && <WorkingLine mix={mix} />}
+      </Flex>
+      {problem?.field === "typed" && (
+        <Box color="rust" role="alert">
+          {problem.message}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** Seconds left, counted between the server's answers. */
+function useLeft(w: View["working"]): number {
+  const [at, setAt] = useState(() => ({ left: w.left_s, since: performance.now() }));
+  const [, tick] = useState(0);
+  useEffect(() => setAt({ left: w.left_s, since: performance.now() }), [w.left_s]);
+  useEffect(() => {
+    if (!w.started) return;
+    const t = window.setInterval(() => tick((n) => n + 1), 500);
+    return () => window.clearInterval(t);
+  }, [w.started]);
+  return w.started ? at.left - (performance.now() - at.since) / 1000 : w.left_s;
+}
+
+function WorkingLine({ mix }: { mix: View }) {
+  const left = useLeft(mix.working);
+  return (
+    <Box fontSize="19px" color={mix.working.started ? (left < 120 ? "rust" : "ink") : "muted"}>
+      {mix.working.started ? `${countdown(left)} to pour` : "the clock starts when A meets B"}
+    </Box>
+  );
+}
+
+function Working({ mix }: { mix: View }) {
+  const left = useLeft(mix.working);
+  const w = mix.working;
+  if (w.sheet_s === 0) return null;
+  return (
+    <Box>
+      <Heading>{w.started ? "Working time left" : "Working time once A meets B"}</Heading>
+      <Box fontSize="34px" fontWeight="700" lineHeight="1.15" color={w.over || (w.started && left < 120) ? "rust" : "ink"} data-testid="pot-life">
+        {w.over || left <= 0 ? "over" : w.started ? countdown(left) : duration(w.left_s)}
+      </Box>
+      <Box color="muted" fontSize="14px">
+        at {w.temp_c.toFixed(1)} °C, between {duration(w.low_s)} and {duration(w.high_s)}. The sheet says {duration(w.sheet_s)} at {w.ref_c} °C.
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,79 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas } from "../../app/api";
+import { Entry, Go, Plain, Refusal } from "../../parts/controls";
+import { grams, words } from "../../parts/format";
+
+const v = (name: string) => `var(--chakra-colors-${name})`;
+
+const ready = (state: string) => state === "dry" || state === "resting" || state === "repaired";
+
+/** Which moulds the mix fills; the pour starts their pots. */
+export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
+  const [chosen, setChosen] = useState<string[]>(() =>
+    mix.moulds
+      .filter((m) => ready(m.state))
+      .slice(0, mix.pours)
+      .map((m) => m.code),
+  );
+  const [reason, setReason] = useState("");
+  const navigate = useNavigate();
+  const bare = chosen.length === 0 && mix.moulds.length === 0;
+  const pour = useAct(async () => {
+    await ask(api.POST("/api/mixes/{code}/pour", { params: { path: { code: mix.code } }, body: { moulds: bare ? Array(mix.pours).fill("") : chosen, reason: reason || undefined } }));
+    navigate("/build");
+  });
+  return (
+    <Box>
+      <Box fontSize="20px" color="muted" mb="8px">
+        {grams(mix.lines.reduce((s, l) => s + l.in_cup_g, 0))} in the cup. It fills
+      </Box>
+      <Flex gap="18px" wrap="wrap" mb="16px">
+        {mix.moulds.map((m) => {
+          const on = chosen.includes(m.code);
+          const usable = ready(m.state);
+          return (
+            <Flex
+              as="button"
+              key={m.code}
+              direction="column"
+              align="center"
+              w="150px"
+              py="10px"
+              opacity={usable ? 1 : 0.5}
+              borderWidth="2.5px"
+              borderColor={on ? "heather" : "transparent"}
+              bg={on ? "heatherSoft" : "transparent"}
+              borderRadius="14px"
+              aria-pressed={on}
+              aria-disabled={!usable}
+              onClick={() => usable && setChosen(on ? chosen.filter((c) => c !== m.code) : [...chosen, m.code].slice(0, mix.pours))}
+            >
+              <svg viewBox="0 0 90 50" width="110" aria-hidden="true">
+                <path d="M4 6h82v36q0 6-6 6H10q-6 0-6-6z" fill="url(#hatch-gypsum)" stroke={v("ink")} strokeWidth="2" />
+                <path d="M22 6q6 26 23 26T68 6z" fill={on ? "url(#hatch-silicone)" : v("ground")} stroke={v("ink")} strokeWidth="2" />
+              </svg>
+              <b>{m.code}</b>
+              <Box color="muted" fontSize="13.5px">
+                {words(m.state)}, {m.casts} casts
+              </Box>
+            </Flex>
+          );
+        })}
+        {mix.moulds.length === 0 && <Box maxW="44ch">No mould is registered for this piece. It can be poured all the same; the copies then know no mould.</Box>}
+      </Flex>
+      {mix.working.over && <Entry label="The working time is over. Why pour all the same?" name="reason" value={reason} set={setReason} problem={pour.problem} width="440px" />}
+      <Flex gap="16px" align="center" mt="10px">
+        <Go big act={() => void pour.run()} disabled={pour.busy}>
+          {chosen.length > 1 ? `Poured into ${chosen.length} moulds` : "Poured"}
+        </Go>
+        {mix.moulds.length > 0 && chosen.length === 0 && <Plain onClick={() => navigate("/mould")}>Look at the moulds</Plain>}
+      </Flex>
+      <Box mt="12px">
+        <Refusal problem={pour.problem} />
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,54 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { api, ask } from "../../app/api";
+import { Teach } from "../../parts/controls";
+import { day } from "../../parts/format";
+import { Dot } from "../../parts/hatches";
+import { RoomHead } from "../../parts/Room";
+import { Tag } from "../../parts/Tag";
+
+/** The shooting days in order and what each needs. */
+export default function Plan() {
+  const plan = useQuery({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  if (!plan.data) return null;
+  return (
+    <Box>
+      <RoomHead title="The run-up" aside={`${plan.data.length} shooting days ahead`} />
+      {plan.data.length === 0 && <Teach>No shooting day is known yet. Add the days in a piece's brief; what each needs then stands here.</Teach>}
+      {plan.data.map((d) => (
+        <Flex key={d.id} gap="22px" py="10px" borderBottomWidth="1px" borderColor="line" align="start">
+          <Box w="150px">
+            <Box fontWeight="700" fontSize="17px">
+              {day(d.day)}
+            </Box>
+            <Box color="muted">in {d.working_days} working days</Box>
+          </Box>
+          <Box w="210px">
+            {d.place}
+            <Box color="muted">
+              {d.temp_c} °C, {Math.round(d.rh * 100)} % RH, {d.light}
+            </Box>
+          </Box>
+          <Flex flex="1" gap="10px 22px" wrap="wrap">
+            {d.needs.map((n) => (
+              <Flex key={n.piece} align="center" gap="8px">
+                <Dot family={n.family} />
+                <Tag code={n.piece} to={`/piece/${n.piece}`} />
+                <Box>
+                  {n.good}/{n.wanted}{" "}
+                  <Box as="span" color={n.at_risk ? "gorse" : "muted"} fontWeight={n.at_risk ? 700 : 400}>
+                    {n.words}
+                  </Box>
+                </Box>
+              </Flex>
+            ))}
+            {d.needs.length === 0 && <Box color="muted">nothing is worn</Box>}
+          </Flex>
+          <Box w="110px" textAlign="right" color="muted">
+            {d.kits > 0 ? `${d.kits} ${d.kits === 1 ? "kit" : "kits"}, ${d.received} received` : "no kit yet"}
+          </Box>
+        </Flex>
+      ))}
+    </Box>
+  );
+}

@@ -1,0 +1,86 @@
+import { Box, Flex, Grid, Input } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import { api, ask, type Schemas } from "../../app/api";
+import { useClock } from "../../app/reads";
+import { Teach } from "../../parts/controls";
+import { grams } from "../../parts/format";
+import { Dot } from "../../parts/hatches";
+import { RoomHead } from "../../parts/Room";
+import { LotPage } from "./LotPage";
+import { Receive } from "./Receive";
+
+/** Lots: what came in, what is on hand, what may be used. */
+export default function Stores() {
+  const { code } = useParams();
+  return code ? <LotPage code={code} key={code} /> : <Shelves />;
+}
+
+function Shelves() {
+  const lots = useQuery({ queryKey: ["lots"], queryFn: () => ask(api.GET("/api/lots")) });
+  const clock = useClock();
+  const [words, setWords] = useState("");
+  if (!lots.data || !clock.data) return null;
+  const now = new Date(clock.data.now).getTime();
+  const shown = lots.data.filter((l) => `${l.code} ${l.material_name} ${l.supplier} ${l.shelf}`.toLowerCase().includes(words.toLowerCase()));
+  return (
+    <Box>
+      <RoomHead title="Stores" aside={`${lots.data.length} lots`} acts={<Input w="220px" h="38px" px="12px" bg="sheet" borderColor="line" placeholder="narrow down" aria-label="Narrow the lots down" value={words} onChange={(e) => setWords(e.target.value)} />} />
+      <Grid templateColumns="minmax(0,1fr) 300px" gap="34px">
+        <Box>
+          {lots.data.length === 0 && <Teach>The shelves are empty. Take the first delivery in on the right; from then on every gram that is weighed is drawn from its lot.</Teach>}
+          <Box as="table" w="100%">
+            <thead>
+              <Box as="tr" textAlign="left" color="muted" fontSize="13.5px" borderBottomWidth="1.5px" borderColor="ink">
+                <th>lot</th>
+                <th>material</th>
+                <Box as="th" textAlign="right">
+                  on hand
+                </Box>
+                <Box as="th" ps="20px">
+                  use by
+                </Box>
+                <th>shelf</th>
+              </Box>
+            </thead>
+            <tbody>
+              {shown.map((l) => (
+                <LotLine key={l.code + l.part} lot={l} now={now} />
+              ))}
+            </tbody>
+          </Box>
+        </Box>
+        <Receive />
+      </Grid>
+    </Box>
+  );
+}
+
+function LotLine({ lot, now }: { lot: Schemas["StoresLot"]; now: number }) {
+  const days = Math.ceil((new Date(lot.expires_on).getTime() - now) / 86_400_000);
+  return (
+    <Box as="tr" borderBottomWidth="1px" borderColor="line" color={lot.refused ? "muted" : "ink"}>
+      <Box as="td" py="5px" whiteSpace="nowrap">
+        <Link to={`/stores/${lot.code}`}>
+          <b>{lot.code}</b> {lot.part}
+        </Link>
+      </Box>
+      <td>
+        <Flex gap="8px" align="center">
+          <Dot family={lot.family} size={13} /> {lot.material_name}
+        </Flex>
+      </td>
+      <Box as="td" textAlign="right" fontWeight="600">
+        {grams(lot.on_hand_g)}
+      </Box>
+      <Box as="td" ps="20px" color={lot.refused ? "rust" : days < 30 ? "gorse" : "ink"}>
+        {lot.expires_on.slice(0, 10)}
+        {lot.refused ? `, ${lot.refused}` : days < 30 ? `, ${days} days` : ""}
+      </Box>
+      <Box as="td" color="muted">
+        {lot.shelf}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,52 @@
+import { Box } from "@chakra-ui/react";
+import type { Schemas } from "../../app/api";
+import { clockTime } from "../../parts/format";
+import { hatch } from "../../parts/hatches";
+
+const v = (name: string) => `var(--chakra-colors-${name})`;
+const LEFT = 118;
+const WIDTH = 760;
+const ROW = 38;
+
+/** Every pot against the clock: how far it is, when it wants a hand, and how sure that is. */
+export function Ripening({ pots, now }: { pots: Schemas["BuildPot"][]; now: Date }) {
+  if (pots.length === 0) return <Box color="muted">Nothing is on the shelf.</Box>;
+  const from = now.getTime() - 1.5 * 3_600_000;
+  const span = 9 * 3_600_000;
+  const x = (t: number) => LEFT + Math.max(0, Math.min(1, (t - from) / span)) * (WIDTH - LEFT - 8);
+  const height = 26 + pots.length * ROW;
+  const firstHour = Math.ceil(from / 3_600_000) * 3_600_000;
+  const hours = Array.from({ length: 9 }, (_, i) => firstHour + i * 3_600_000).filter((t) => t < from + span);
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${height}`} width="100%" role="img">
+      <title>{pots.map((p) => `${p.label}: ${p.left}`).join("; ")}</title>
+      {hours.map((t) => (
+        <g key={t}>
+          <path d={`M${x(t)} 18V${height}`} stroke={v("line")} strokeDasharray="2 4" />
+          <text x={x(t)} y="12" fontSize="12.5" textAnchor="middle" fill={v("muted")}>
+            {clockTime(new Date(t).toISOString())}
+          </text>
+        </g>
+      ))}
+      {pots.map((p, i) => {
+        const y = 26 + i * ROW;
+        const start = new Date(p.started_at).getTime();
+        const ready = now.getTime() + p.left_s * 1000;
+        return (
+          <g key={p.id}>
+            <text x={LEFT - 12} y={y + 18} textAnchor="end" fontSize="13.5" fontWeight="600" fill={v("ink")}>
+              {p.label}
+            </text>
+            <rect x={x(start)} y={y + 4} width={Math.max(2, x(ready) - x(start))} height="19" fill={hatch(p.family)} stroke={v("ink")} />
+            {p.state === "running" && <path d={`M${x(now.getTime() + p.low_s * 1000)} ${y + 13.5}H${x(now.getTime() + p.high_s * 1000)}`} stroke={v("ink")} strokeWidth="1.4" strokeDasharray="3 3" />}
+            <rect x={x(ready) - 1} y={y} width="14" height="27" rx="3" fill={p.state === "ready" ? v("gorseDot") : v("yew")} stroke={v("ink")}>
+              <title>{p.left}</title>
+            </rect>
+          </g>
+        );
+      })}
+      <path d={`M${x(now.getTime())} 14V${height}`} stroke={v("heather")} strokeWidth="2" />
+      <circle cx={x(now.getTime())} cy="16" r="4.5" fill={v("heather")} />
+    </svg>
+  );
+}

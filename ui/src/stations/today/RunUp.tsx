@@ -1,0 +1,35 @@
+import { Box, Flex } from "@chakra-ui/react";
+import type { Schemas } from "../../app/api";
+import { Heading } from "../../parts/controls";
+import { day } from "../../parts/format";
+
+/** The next shooting days: what each needs and what is there. */
+export function RunUp({ days, now }: { days: Schemas["PlanDay"][]; now: Date }) {
+  if (days.length === 0) return null;
+  const first = days[0];
+  return (
+    <Box>
+      <Heading>The run-up: {first.working_days === 1 ? "one working day" : `${first.working_days} working days`} to the first shooting day</Heading>
+      <Flex gap="8px" overflowX="auto" pb="4px">
+        {days.slice(0, 6).map((d) => (
+          <Box key={d.id} minW="128px" flex="1" bg={d.at_risk ? "gorseSoft" : "yewSoft"} borderWidth="1.5px" borderColor="ink" borderRadius="3px 14px 3px 3px" px="10px" py="7px" fontSize="13.5px" lineHeight="1.3">
+            <Box fontWeight="700">{day(d.day)}</Box>
+            <Box color="muted">
+              {d.place}, {d.temp_c} °C
+            </Box>
+            {d.needs.slice(0, 4).map((n) => (
+              <Box key={n.piece}>
+                {n.piece} {n.good}/{n.wanted}
+                {n.at_risk && <b> {n.words}</b>}
+              </Box>
+            ))}
+            {d.needs.length > 4 && <Box color="muted">and {d.needs.length - 4} more</Box>}
+          </Box>
+        ))}
+      </Flex>
+      <Box color="muted" fontSize="13.5px">
+        Copies good of those wanted. Gorse: something is not begun and fewer than eleven working days are left. Counted on {day(now.toISOString())}.
+      </Box>
+    </Box>
+  );
+}
