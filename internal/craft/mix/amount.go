@@ -124,5 +124,5 @@ func HowMuch(n Need) (Amount, error) {
 
 // String is for the journal.
 func (a Amount) String() string {
-	return fmt.Sprintf("%.1f g for %d pours of %.1f g", a.Grams, a.Pours, a.PerCopy)
+	return fmt.Sprintf("%.1f g for %d × %.1f g", a.Grams, a.Pours, a.PerCopy)
 }

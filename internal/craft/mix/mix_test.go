@@ -133,6 +133,17 @@ func TestWhatAnOvershootSays(t *testing.T) {
 	assert.Contains(t, b.Message, "Add 1.9 g of softener")
 }
 
+func TestASecondOvershootWithinToleranceMovesNothingAgain(t *testing.T) {
+	// A went over and moved the sheet; B then ends a hair above its new target.
+	b, err := Rebalance(silicone(60, 0, OfParts), []Poured{{"A", 50, 55, true}, {"B", 50, 55.4, true}, {"softener", 60, 66, true}, {"pigment", 0, 0, true}})
+	require.NoError(t, err)
+	assert.Equal(t, "A", b.GrewBy)
+	assert.InDelta(t, 176, b.TotalG, 1e-9)
+	for _, l := range b.Lines {
+		assert.Zero(t, l.AddG, l.ID)
+	}
+}
+
 func TestWithinToleranceNothingMoves(t *testing.T) {
 	b, err := Rebalance(silicone(60, 0, OfParts), []Poured{{"A", 50, 50.4, true}, {"B", 50, 49.7, true}, {"softener", 60, 0, false}, {"pigment", 0, 0, false}})
 	require.NoError(t, err)

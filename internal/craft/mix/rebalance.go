@@ -65,16 +65,11 @@ func Rebalance(r Recipe, poured []Poured) (Balance, error) {
 		}
 		out.PlannedG += p.PlannedG
 	}
-	out.TotalG = out.PlannedG
+	out.TotalG, out.GrewBy = grown(out.PlannedG, shares, poured)
 	overshoot := 0.0
-	for i, p := range poured {
-		over := p.InCupG - p.PlannedG
-		if over <= Tolerance(p.PlannedG) || shares[i].Fraction == 0 {
-			continue
-		}
-		if needed := p.InCupG / shares[i].Fraction; needed > out.TotalG {
-			out.TotalG, out.GrewBy, overshoot = needed, p.ID, over
-		}
+	if out.GrewBy != "" {
+		p := find(poured, out.GrewBy)
+		overshoot = p.InCupG - p.PlannedG
 	}
 	for i, p := range poured {
 		line := Line{ID: p.ID, InCupG: p.InCupG, TargetG: p.PlannedG, IsPart: shares[i].IsPart}
@@ -97,6 +92,41 @@ func Rebalance(r Recipe, poured []Poured) (Balance, error) {
 		}
 	}
 	return out, nil
+}
+
+// grown is the smallest size at which no ingredient is above its share by more
+// than its tolerance, and the ingredient that asks for it. An overshoot within
+// the tolerance of a size that was moved already moves nothing again.
+func grown(plannedG float64, shares []Share, poured []Poured) (totalG float64, by string) {
+	fits := func(total float64) bool {
+		for i, p := range poured {
+			target := shares[i].Fraction * total
+			if total == plannedG {
+				target = p.PlannedG // as rounded on the sheet
+			}
+			if p.InCupG > target+Tolerance(target)+1e-9 {
+				return false
+			}
+		}
+		return true
+	}
+	totalG = plannedG
+	if fits(totalG) {
+		return totalG, ""
+	}
+	totalG = math.Inf(1)
+	for i, p := range poured {
+		if shares[i].Fraction == 0 || p.InCupG <= p.PlannedG {
+			continue
+		}
+		if needed := p.InCupG / shares[i].Fraction; needed < totalG && needed > plannedG && fits(needed) {
+			totalG, by = needed, p.ID
+		}
+	}
+	if by == "" { // only an ingredient without a share is over: nothing to move
+		return plannedG, ""
+	}
+	return totalG, by
 }
 
 func find(poured []Poured, id string) Poured {

@@ -74,6 +74,12 @@ func From(err error) error {
 // of this shape too.
 func Install() {
 	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
+		for _, err := range errs {
+			var ours *Problem
+			if errors.As(err, &ours) {
+				return ours
+			}
+		}
 		p := New(status, "", "", "%s", msg)
 		switch status {
 		case http.StatusUnprocessableEntity, http.StatusBadRequest:

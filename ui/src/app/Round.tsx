@@ -26,7 +26,7 @@ export function Round({ person, demo, onSearch, onKeys }: Props) {
         Yewmoor
       </Box>
       <Flex flex="1" position="relative" minW="0">
-        <Box position="absolute" left="0" right="0" top="31px" borderTopWidth="2px" borderStyle="dotted" borderColor="line" />
+        <Box position="absolute" left="0" right="0" top="20px" borderTopWidth="2px" borderStyle="dotted" borderColor="line" />
         {places.map((p) => (
           <Place key={p.name} place={p} active={here === p.name} standing={(pieces.data ?? []).filter((q) => q.place === p.name)} />
         ))}
@@ -58,17 +58,16 @@ function Place({ place, active, standing }: { place: (typeof places)[number]; ac
       minW="0"
       textAlign="center"
       position="relative"
-      pt={active ? "0" : "0"}
-      bg={active ? "ground" : "transparent"}
+            bg={active ? "ground" : "transparent"}
       borderWidth="1px"
       borderColor={active ? "line" : "transparent"}
       borderBottomColor={active ? "ground" : "transparent"}
       borderTopRadius="12px"
-      h="64px"
+      h="63px"
       mb="-1px"
     >
       <NavLink to={`/${place.name}`} aria-label={`${place.text}, ${standing.length} pieces stand here`}>
-        <Flex justify="center" gap="3px" h="20px" mt="22px" align="center" title={standing.map((s) => s.code).join(", ")}>
+        <Flex justify="center" gap="3px" h="20px" mt="10px" align="center" title={standing.map((s) => s.code).join(", ")}>
           {shown.map((s) => (
             <Dot key={s.code} family={s.family} size={14} />
           ))}

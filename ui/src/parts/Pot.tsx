@@ -1,7 +1,7 @@
 import type { Schemas } from "../app/api";
 import { hatch } from "./hatches";
+import { colour as v } from "./colour";
 
-const v = (name: string) => `var(--chakra-colors-${name})`;
 
 /** Height of the glass in the drawing, from rim to floor. */
 const TOP = 8;

@@ -1,10 +1,11 @@
+import { colour as v } from "./colour";
+
 /**
  * Material families have hatches, so that colour never carries the meaning
  * alone: latex diagonal, foam open dots, silicone clear with one highlight,
  * gelatin waves, wax grain, gypsum stipple, fibre short dashes. Rendered once a
  * page; every drawing refers to them by id.
  */
-const v = (name: string) => `var(--chakra-colors-${name})`;
 
 export function Hatches() {
   return (

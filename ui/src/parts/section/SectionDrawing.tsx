@@ -4,8 +4,8 @@ import type { Schemas } from "../../app/api";
 import { millimetres } from "../format";
 import { hatch } from "../hatches";
 import { type Band, type Layer, layBands, type Section, spreadLabels, VIEW } from "./geometry";
+import { colour as v } from "../colour";
 
-const v = (name: string) => `var(--chakra-colors-${name})`;
 
 const kindHatch: Record<string, string> = { skin: "url(#hatch-skin)" };
 
@@ -132,10 +132,10 @@ function knotAt(f: Finding, bands: Band[], index: Map<string, number>): { x: num
 }
 
 function BandLabel({ y, band, layer, thickness, product, chosen, wearer, onSelect }: { y: number; band: Band; layer: Layer; thickness: number; product?: Schemas["CraftMaterialProduct"]; chosen: boolean; wearer: string; onSelect?: (id: string) => void }) {
-  const colour = chosen ? v("heather") : v("ink");
+  const ink = chosen ? v("heather") : v("ink");
   const isSkin = band.kind === "skin";
   const name = isSkin ? "Skin" : (product?.name ?? "choose a material");
-  const coats = layer.coats && layer.coats > 1 ? `, ${layer.coats} coats` : "";
+  const coats = layer.coats && layer.coats > 1 ? `${layer.coats} coats, ` : "";
   const reach = layer.extent === "past_edge" ? ` · ${layer.stop_mm} mm on to skin` : layer.extent === "centre_only" ? ` · centre only, ${layer.stop_mm} mm` : "";
   return (
     // biome-ignore lint/a11y/useSemanticElements: an SVG group cannot be a button element
@@ -143,7 +143,7 @@ function BandLabel({ y, band, layer, thickness, product, chosen, wearer, onSelec
       role="button"
       tabIndex={0}
       aria-pressed={chosen}
-      aria-label={`${name}${coats}`}
+      aria-label={`${name}, ${coats}${millimetres(thickness)}`}
       data-label={band.id}
       onClick={() => onSelect?.(band.id)}
       onKeyDown={(e) => {
@@ -155,14 +155,14 @@ function BandLabel({ y, band, layer, thickness, product, chosen, wearer, onSelec
       cursor="pointer"
     >
       <rect x="0" y={y - 17} width="236" height="38" fill="transparent" />
-      <text x="228" y={y - 1} textAnchor="end" fontSize="13.5" fontWeight="600" fill={colour}>
-        {clip(name + coats, 34)}
+      <text style={{ fontSize: "13.5px", fontWeight: 600 }} x="228" y={y - 1} textAnchor="end" fill={ink}>
+        {clip(name, 34)}
       </text>
-      <text x="228" y={y + 15} textAnchor="end" fontSize="12" fill={v("muted")}>
-        {isSkin ? clip(wearer, 40) : millimetres(thickness) + reach}
+      <text style={{ fontSize: "12px" }} x="228" y={y + 15} textAnchor="end" fill={v("muted")}>
+        {isSkin ? clip(wearer, 40) : coats + millimetres(thickness) + reach}
       </text>
-      <path d={`M234 ${y - 5}h14L${VIEW.centreX} ${band.midY}`} fill="none" stroke={colour} strokeWidth={chosen ? 1.8 : 1} />
-      <circle cx={VIEW.centreX} cy={band.midY} r={chosen ? 4 : 2.2} fill={colour} />
+      <path d={`M234 ${y - 5}h14L${VIEW.centreX} ${band.midY}`} fill="none" stroke={ink} strokeWidth={chosen ? 1.8 : 1} />
+      <circle cx={VIEW.centreX} cy={band.midY} r={chosen ? 4 : 2.2} fill={ink} />
     </g>
   );
 }
@@ -175,9 +175,10 @@ function Ruler({ scale, doc, trueScale }: { scale: { pxPerMM: number; times: num
   const across = (VIEW.edgeX - VIEW.centreX) / doc.half_width_mm;
   const stepX = [1, 2, 4, 5, 8, 10, 20, 40, 50, 100].find((s) => s * across >= 62) ?? 200;
   const marks = Array.from({ length: Math.floor((doc.half_width_mm - stepX * 0.55) / stepX) }, (_, i) => (i + 1) * stepX);
+  const free = marks.filter((m) => m * across < VIEW.edgeX - VIEW.centreX - 78);
   const axis = VIEW.skinTop + VIEW.skinDeep + 1;
   return (
-    <g fontSize="12" fill={v("muted")} aria-hidden="true">
+    <g style={{ fontSize: "12px" }} fill={v("muted")} aria-hidden="true">
       <text x={VIEW.endX} y={top - 26} textAnchor="end">
         {trueScale ? "true scale" : `height × ${scale.times.toFixed(scale.times < 10 ? 1 : 0)}`}
       </text>
@@ -191,7 +192,7 @@ function Ruler({ scale, doc, trueScale }: { scale: { pxPerMM: number; times: num
       <text x={VIEW.centreX} y={axis + 13} textAnchor="middle">
         centre
       </text>
-      {marks.map((m) => (
+      {free.map((m) => (
         <text key={m} x={VIEW.centreX + m * across} y={axis + 13} textAnchor="middle">
           {m}
         </text>
@@ -227,7 +228,7 @@ export function Knot({ x, y, number, severity, title, onClick }: { x: number; y:
     <g onClick={onClick} cursor="pointer" data-knot={title.split(":")[0]}>
       <title>{title}</title>
       <rect x={x - 10} y={y - 10} width="20" height="20" transform={`rotate(45 ${x} ${y})`} fill={v(knotFill[severity])} stroke={v(knotLine[severity])} strokeWidth="1.8" />
-      <text x={x} y={y + 4.5} textAnchor="middle" fontSize="12.5" fontWeight="700" fill={v("ink")}>
+      <text style={{ fontSize: "12.5px", fontWeight: 700 }} x={x} y={y + 4.5} textAnchor="middle" fill={v("ink")}>
         {number}
       </text>
     </g>

@@ -34,7 +34,7 @@ export function scaleOf(doc: Section, thickness: (id: string) => { centre: numbe
   const across = (VIEW.edgeX - VIEW.centreX) / doc.half_width_mm;
   if (trueScale) return { pxPerMM: across, times: 1 };
   const tallest = doc.layers.reduce((sum, l) => sum + (l.kind === "silicone" || l.kind === "latex" ? thickness(l.id).centre : 0), 0);
-  const pxPerMM = Math.min(240 / Math.max(tallest, 0.5), 160);
+  const pxPerMM = Math.min(320 / Math.max(tallest, 0.5), 160);
   return { pxPerMM, times: pxPerMM / across };
 }
 

@@ -1,8 +1,8 @@
 import type { Schemas } from "../../app/api";
 import { grams } from "../../parts/format";
 import { hatch } from "../../parts/hatches";
+import { colour as v } from "../../parts/colour";
 
-const v = (name: string) => `var(--chakra-colors-${name})`;
 const TOP = 20;
 const FLOOR = 376;
 
@@ -39,7 +39,7 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
             <g key={`s${s.l.seq}`}>
               <path d={band(s.y, s.height)} fill={hatch(s.l.ingredient === "A" || s.l.ingredient === "B" ? "silicone_addition" : s.l.ingredient)} stroke={v("ink")} strokeWidth="1.2" />
               {s.height > 18 && (
-                <text x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fontSize="14.5" fontWeight="600" fill={v("ink")}>
+                <text style={{ fontSize: "14.5px", fontWeight: 600 }} x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fill={v("ink")}>
                   {short(s.l)} {grams(s.g)}
                 </text>
               )}
@@ -50,7 +50,7 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
         <g key={`g${s.l.seq}`}>
           <path d={band(s.y, s.height)} fill="none" stroke={v("muted")} strokeDasharray="5 4" />
           {s.height > 16 && (
-            <text x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fontSize="13.5" fill={v("muted")}>
+            <text style={{ fontSize: "13.5px" }} x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fill={v("muted")}>
               {short(s.l)} {grams(s.g)}
             </text>
           )}

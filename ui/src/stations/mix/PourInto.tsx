@@ -5,8 +5,8 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { Entry, Go, Plain, Refusal } from "../../parts/controls";
 import { grams, words } from "../../parts/format";
+import { colour as v } from "../../parts/colour";
 
-const v = (name: string) => `var(--chakra-colors-${name})`;
 
 const ready = (state: string) => state === "dry" || state === "resting" || state === "repaired";
 

@@ -2,8 +2,8 @@ import { Box } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
 import { clockTime } from "../../parts/format";
 import { hatch } from "../../parts/hatches";
+import { colour as v } from "../../parts/colour";
 
-const v = (name: string) => `var(--chakra-colors-${name})`;
 const LEFT = 118;
 const WIDTH = 760;
 const ROW = 38;
@@ -23,7 +23,7 @@ export function Ripening({ pots, now }: { pots: Schemas["BuildPot"][]; now: Date
       {hours.map((t) => (
         <g key={t}>
           <path d={`M${x(t)} 18V${height}`} stroke={v("line")} strokeDasharray="2 4" />
-          <text x={x(t)} y="12" fontSize="12.5" textAnchor="middle" fill={v("muted")}>
+          <text style={{ fontSize: "12.5px" }} x={x(t)} y="12" textAnchor="middle" fill={v("muted")}>
             {clockTime(new Date(t).toISOString())}
           </text>
         </g>
@@ -34,7 +34,7 @@ export function Ripening({ pots, now }: { pots: Schemas["BuildPot"][]; now: Date
         const ready = now.getTime() + p.left_s * 1000;
         return (
           <g key={p.id}>
-            <text x={LEFT - 12} y={y + 18} textAnchor="end" fontSize="13.5" fontWeight="600" fill={v("ink")}>
+            <text style={{ fontSize: "13.5px", fontWeight: 600 }} x={LEFT - 12} y={y + 18} textAnchor="end" fill={v("ink")}>
               {p.label}
             </text>
             <rect x={x(start)} y={y + 4} width={Math.max(2, x(ready) - x(start))} height="19" fill={hatch(p.family)} stroke={v("ink")} />

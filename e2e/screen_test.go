@@ -1,0 +1,162 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/e2e/drive"
+)
+
+// screen is a person in front of the interface: it finds things by the words
+// on them and uses mouse and keys.
+type screen struct {
+	t    *testing.T
+	tab  context.Context
+	base string
+	n    int
+}
+
+func open(t *testing.T, ctx context.Context, base string) *screen {
+	t.Helper()
+	tab, stop, err := drive.Browser(ctx, 1280)
+	require.NoError(t, err)
+	t.Cleanup(stop)
+	return &screen{t: t, tab: tab, base: base}
+}
+
+func (s *screen) do(steps ...chromedp.Action[chromedp.Void]) {
+	s.t.Helper()
+	if err := chromedp.Do(s.tab, steps...); err != nil {
+		s.fail(err.Error())
+	}
+}
+
+// fail keeps a picture of what the person saw.
+func (s *screen) fail(why string) {
+	s.t.Helper()
+	if png, err := chromedp.Run(s.tab, chromedp.CaptureScreenshot()); err == nil {
+		file := filepath.Join(os.TempDir(), "yewmoor-e2e-failed.png")
+		_ = os.WriteFile(file, png, 0o600)
+		why += "; picture in " + file
+	}
+	s.t.Fatal(why + "\nseen: " + s.text("body"))
+}
+
+func (s *screen) goTo(path string) { s.t.Helper(); s.do(chromedp.Navigate(s.base + path)) }
+
+func (s *screen) reload() { s.t.Helper(); s.do(chromedp.Reload()) }
+
+// text is what can be read of an element now; empty when it is not there.
+func (s *screen) text(css string) string {
+	out, err := chromedp.Run(s.tab, chromedp.Evaluate[string](fmt.Sprintf(`(document.querySelector(%s)?.innerText ?? "")`, quote(css))))
+	if err != nil {
+		return ""
+	}
+	return out
+}
+
+func quote(s string) string { raw, _ := json.Marshal(s); return string(raw) }
+
+// until waits for a condition in the page.
+func (s *screen) until(what, js string) {
+	s.t.Helper()
+	deadline := time.Now().Add(20 * time.Second)
+	for {
+		ok, err := chromedp.Run(s.tab, chromedp.Evaluate[bool]("!!("+js+")"))
+		if err == nil && ok {
+			return
+		}
+		if time.Now().After(deadline) {
+			s.fail(fmt.Sprintf("waited in vain for %s (%v)", what, err))
+		}
+		time.Sleep(60 * time.Millisecond)
+	}
+}
+
+// sees waits until words stand on the screen.
+func (s *screen) sees(words string) {
+	s.t.Helper()
+	s.until("“"+words+"”", "document.body.innerText.includes("+quote(words)+")")
+}
+
+// mark finds an element by a script and names it, so that the browser can be
+// told to use it with the real mouse and keyboard.
+func (s *screen) mark(what, find string) chromedp.CSS {
+	s.t.Helper()
+	s.n++
+	s.until(what, fmt.Sprintf(`(() => { const el = %s; if (!el || el.disabled) return false; el.setAttribute("data-e2e", "%d"); return true })()`, find, s.n))
+	return chromedp.CSS(fmt.Sprintf(`[data-e2e="%d"]`, s.n))
+}
+
+// click presses the control that bears these words.
+func (s *screen) click(words string) {
+	s.t.Helper()
+	find := fmt.Sprintf(`[...document.querySelectorAll("button, a, [role=button], [role=menuitem], summary, label")].filter(e => e.offsetParent !== null || e.closest("svg")).find(e => (e.innerText ?? e.textContent).replace(/^space\s*/, "").trim().startsWith(%[1]s)) ?? [...document.querySelectorAll("button, a, summary")].find(e => e.innerText.includes(%[1]s))`, quote(words))
+	s.do(chromedp.Click(s.mark("a control “"+words+"”", find)))
+}
+
+// press uses a selector where no words stand.
+func (s *screen) press(css string) {
+	s.t.Helper()
+	s.do(chromedp.Click(s.mark(css, "document.querySelector("+quote(css)+")")))
+}
+
+func control(label string) string {
+	return fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find(l => l.innerText.trim() === %[1]s); return l ? document.getElementById(l.htmlFor) : document.querySelector("[aria-label=" + JSON.stringify(%[1]s) + "]") })()`, quote(label))
+}
+
+// fill types into the entry with this label, in place of what stands there.
+func (s *screen) fill(label, value string) {
+	s.t.Helper()
+	field := s.mark("the entry “"+label+"”", control(label))
+	s.do(chromedp.Click(field))
+	_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`document.querySelector(%s).select?.()`, quote(string(field)))))
+	require.NoError(s.t, err)
+	if value == "" {
+		s.do(chromedp.KeyEvent(kb.Backspace))
+		return
+	}
+	s.do(chromedp.KeyEvent(value))
+}
+
+// choose picks an entry of a list by its value, and day sets a date; both send
+// the events that a person's choice sends.
+func (s *screen) choose(label, value string) {
+	s.t.Helper()
+	field := s.mark("the choice “"+label+"”", control(label))
+	_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`(() => { const el = document.querySelector(%s);
+		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(el), "value").set.call(el, %s);
+		el.dispatchEvent(new Event("input", {bubbles: true})); el.dispatchEvent(new Event("change", {bubbles: true})) })()`, quote(string(field)), quote(value))))
+	require.NoError(s.t, err)
+}
+
+// key presses a single key with nothing focused.
+func (s *screen) key(k string) {
+	s.t.Helper()
+	_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](`document.activeElement?.blur()`))
+	require.NoError(s.t, err)
+	s.do(chromedp.KeyEvent(k), chromedp.Sleep(120*time.Millisecond))
+}
+
+// call uses the interface's own session for what a test must arrange outside
+// the screen: the stand-in scale and the demo's clock.
+func (s *screen) call(method, path string, body any) map[string]any {
+	s.t.Helper()
+	raw, err := json.Marshal(body)
+	require.NoError(s.t, err)
+	out, err := chromedp.Run(s.tab, chromedp.Evaluate[string](fmt.Sprintf(`fetch(%s,{method:%s,headers:{"Content-Type":"application/json"},body:%s}).then(r=>r.text())`,
+		quote(path), quote(method), map[bool]string{true: "undefined", false: quote(string(raw))}[method == "GET"]), chromedp.EvalAwaitPromise))
+	require.NoError(s.t, err)
+	answer := map[string]any{}
+	require.NoError(s.t, json.Unmarshal([]byte(out), &answer), out)
+	return answer
+}

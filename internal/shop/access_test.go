@@ -1,0 +1,128 @@
+package shop
+
+import (
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/web"
+)
+
+// Every operation of the API, read from its own document, is refused without
+// a session and with a role that may not. Operations without a rule fail.
+func TestEveryOperationAsksWhoCalls(t *testing.T) {
+	b := newBench(t, nil)
+	writes, openOnes := 0, []string{}
+	for path, item := range b.api.OpenAPI().Paths {
+		for method, op := range map[string]any{"GET": item.Get, "POST": item.Post, "PUT": item.Put, "DELETE": item.Delete} {
+			access, url := accessOf(t, b, path, method)
+			if access == nil {
+				continue
+			}
+			_ = op
+			if access[0] == "everyone" {
+				openOnes = append(openOnes, method+" "+path)
+				continue
+			}
+			if method != "GET" {
+				writes++
+			}
+			assert.Equal(t, "sign_in", b.as["nobody"].no(method, url, map[string]any{}).Code, method+" "+path)
+			for login, role := range map[string]accounts.Role{"ivo": accounts.Fabricator, "pip": accounts.Apprentice} {
+				if !contains(access, role) {
+					assert.Equal(t, "not_yours", b.as[login].no(method, url, map[string]any{}).Code, "%s %s as %s", method, path, role)
+				}
+			}
+		}
+	}
+	assert.Greater(t, writes, 35)
+	assert.ElementsMatch(t, []string{"GET /api/me", "GET /api/sign-in/people", "POST /api/sign-in", "POST /api/sign-out", "GET /api/clock",
+		"GET /api/artist/{token}", "POST /api/artist/{token}/receipt", "POST /api/artist/{token}/reports"}, openOnes, "open to everyone, on purpose")
+}
+
+func accessOf(t *testing.T, b *bench, path, method string) (web.Access, string) {
+	item := b.api.OpenAPI().Paths[path]
+	op := map[string]any{}
+	meta := func(m map[string]any) { op = m }
+	switch {
+	case method == "GET" && item.Get != nil:
+		meta(item.Get.Metadata)
+	case method == "POST" && item.Post != nil:
+		meta(item.Post.Metadata)
+	case method == "PUT" && item.Put != nil:
+		meta(item.Put.Metadata)
+	case method == "DELETE" && item.Delete != nil:
+		meta(item.Delete.Metadata)
+	default:
+		return nil, ""
+	}
+	access, ok := op["access"].(web.Access)
+	require.True(t, ok, "%s %s has no rule who may call it", method, path)
+	return access, strings.NewReplacer("{code}", "BF-01", "{id}", "1", "{fact}", "1", "{n}", "1", "{name}", "x", "{kind}", "lot", "{token}", "x").Replace(path)
+}
+
+func contains(a web.Access, r accounts.Role) bool {
+	for _, x := range a {
+		if x == r {
+			return true
+		}
+	}
+	return false
+}
+
+func TestPlainHandlersAskToo(t *testing.T) {
+	b := newBench(t, nil)
+	for _, path := range []string{"/api/files/abc", "/api/kits/K-001/sheet.pdf", "/api/kits/K-001/label.pdf", "/api/scale/stream", "/api/events"} {
+		assert.Equal(t, http.StatusUnauthorized, b.as["nobody"].send("GET", path, nil, nil), path)
+	}
+	for _, path := range []string{"/api/pieces/BF-01/references", "/api/copies/BF-01-a/photograph"} {
+		assert.Equal(t, http.StatusUnauthorized, b.as["nobody"].send("POST", path, nil, nil), path)
+	}
+}
+
+func TestPasswordsAreAskedAndKeptAsHashes(t *testing.T) {
+	b := newBench(t, nil)
+	assert.Equal(t, "wrong_sign_in", b.as["nobody"].no("POST", "/api/sign-in", map[string]string{"login": "maud", "password": "guess"}).Code)
+	assert.Equal(t, "wrong_sign_in", b.as["nobody"].no("POST", "/api/sign-in", map[string]string{"login": "maud"}).Code, "no password opens no door")
+	assert.Equal(t, "wrong_sign_in", b.as["nobody"].no("POST", "/api/sign-in", map[string]string{"login": "noone", "password": "guess"}).Code)
+	var hash string
+	require.NoError(t, b.s.DB.Get(&hash, `SELECT password_hash FROM person WHERE login = 'maud'`))
+	assert.True(t, strings.HasPrefix(hash, "$argon2id$"), hash)
+	_, err := b.s.People.Add(t.Context(), "x", "X", accounts.Lead, "short", monday)
+	assert.Error(t, err)
+	var people []any
+	b.as["nobody"].yes("GET", "/api/sign-in/people", nil, &people)
+	assert.Empty(t, people, "a real installation offers nobody")
+
+	b.as["ivo"].yes("POST", "/api/sign-out", map[string]any{}, nil)
+	assert.Equal(t, "sign_in", b.as["ivo"].no("GET", "/api/pieces", nil).Code)
+}
+
+func TestAnotherSitesPageCannotWrite(t *testing.T) {
+	b := newBench(t, nil)
+	req, err := http.NewRequest("POST", b.url+"/api/pieces", strings.NewReader(`{}`))
+	require.NoError(t, err)
+	req.Header.Set("Origin", "https://elsewhere.test")
+	req.Header.Set("Sec-Fetch-Site", "cross-site")
+	res, err := b.as["maud"].client.Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	assert.Equal(t, http.StatusForbidden, res.StatusCode)
+}
+
+func TestTheMachinesQuestionsAreAnswered(t *testing.T) {
+	b := newBench(t, nil)
+	for path, want := range map[string]string{"/healthz": "ok", "/readyz": "ready", "/metrics": "yewmoor_request_seconds"} {
+		res, err := http.Get(b.url + path)
+		require.NoError(t, err)
+		var body strings.Builder
+		_, err = copyTo(&body, res)
+		require.NoError(t, err)
+		assert.Equal(t, http.StatusOK, res.StatusCode)
+		assert.Contains(t, body.String(), want)
+	}
+}
