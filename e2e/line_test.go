@@ -393,6 +393,7 @@ func aroundTheShop(s *screen) {
 	s.key("n")
 	s.click("cleaned up")
 	s.goTo("/piece/BF-04")
+	s.sees("What follows from it")
 	s.key("l")
 	s.sees("cleaned up")
 	s.sees("nothing noted for")

@@ -26,12 +26,12 @@ export function PotGlass({ pot, size = 1 }: { pot: Pick<Schemas["BuildPot"], "fi
       <path d={`M8 ${TOP}h40v36q0 8-8 8H16q-8 0-8-8z`} fill={v("glass")} />
       <g clipPath={`url(#${clip})`}>
         <rect x="8" y={y} width="40" height={60 - y} fill={hatch(pot.family)} />
-        <path d={`M8 ${y}h40`} stroke={v("ink")} strokeWidth="1" />
+        <path d={`M8 ${y}h40`} stroke={v("ink")} strokeWidth="1" vectorEffect="non-scaling-stroke" />
       </g>
-      <path d={`M8 ${TOP}v36q0 8 8 8h24q8 0 8-8V${TOP}`} fill="none" stroke={v("ink")} strokeWidth="2" />
-      <path d={`M4 ${TOP}h48`} stroke={v("ink")} strokeWidth="3" strokeLinecap="round" />
+      <path d={`M8 ${TOP}v36q0 8 8 8h24q8 0 8-8V${TOP}`} fill="none" stroke={v("ink")} strokeWidth="2" vectorEffect="non-scaling-stroke" />
+      <path d={`M4 ${TOP}h48`} stroke={v("ink")} strokeWidth="3" strokeLinecap="round" vectorEffect="non-scaling-stroke" />
       {pot.marks.map((m) => (
-        <path key={m.stage} d={`M${m.reached ? 40 : 37} ${levelY(m.level)}H48`} stroke={v("ink")} strokeWidth={m.reached ? 1 : 2}>
+        <path key={m.stage} d={`M${m.reached ? 40 : 37} ${levelY(m.level)}H48`} stroke={v("ink")} strokeWidth={m.reached ? 1 : 2} vectorEffect="non-scaling-stroke">
           <title>{m.text}</title>
         </path>
       ))}

@@ -1,5 +1,5 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, ask, Problem, type Schemas } from "../app/api";
 import { Choose, Entry, Heading, Plain } from "../parts/controls";
 import { duration } from "../parts/format";
@@ -146,7 +146,11 @@ function Amount({ label, name, kind, value, unit, factor = 1, placeholder, set, 
   useEffect(() => {
     if (!editing) setText(shown);
   }, [shown, editing]);
+  // "5 m" is on the way to "5 mm": the server is asked when the hand rests, and
+  // an answer that comes after a newer entry counts for nothing.
+  const turn = useRef(0);
   const read = async (t: string) => {
+    const mine = ++turn.current;
     const plain = t.trim().match(/^(\d+(?:\.\d+)?)\s*(\S*)$/);
     if (t.trim() === "" && clear) {
       setOwn(undefined);
@@ -158,12 +162,15 @@ function Amount({ label, name, kind, value, unit, factor = 1, placeholder, set, 
       set(Number(plain[1]) * factor);
       return;
     }
+    await new Promise((rest) => window.setTimeout(rest, 300));
+    if (mine !== turn.current) return;
     try {
       const q = await ask(api.GET("/api/quantity", { params: { query: { text: t, kind } } }));
+      if (mine !== turn.current) return;
       setOwn(undefined);
       set(q.value);
     } catch (e) {
-      if (e instanceof Problem) setOwn(new Problem(e.status, e.code, name, e.message));
+      if (e instanceof Problem && mine === turn.current) setOwn(new Problem(e.status, e.code, name, e.message));
     }
   };
   return (

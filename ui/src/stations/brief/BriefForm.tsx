@@ -71,7 +71,7 @@ export function BriefForm({ code }: { code: string; region: string }) {
   return (
     <Box>
       <Heading aside={waiting ? "not saved yet" : state.drafted ? "draft saved" : state.latest ? `§${state.latest}, agreed by ${state.agreed_by}` : "new"}>Asked for</Heading>
-      <Entry label="In their words" name="asked" rows={3} value={doc.asked} set={(asked) => change({ asked })} problem={problem} />
+      <Entry label="In their words" name="asked" rows={2} value={doc.asked} set={(asked) => change({ asked })} problem={problem} />
       <Box h="8px" />
       <Entry label="Decided about it" name="decided" rows={2} value={doc.decided} set={(decided) => change({ decided })} problem={problem} />
       <Grid templateColumns="1fr 1fr 1fr" gap="10px" mt="10px">
@@ -98,7 +98,7 @@ export function BriefForm({ code }: { code: string; region: string }) {
         ))}
       </Flex>
       <Features list={doc.features} set={(features) => change({ features })} />
-      <Flex gap="12px" mt="16px" align="center" wrap="wrap">
+      <Flex gap="12px" mt="12px" py="8px" align="center" wrap="wrap" position="sticky" bottom="0" bg="ground">
         {state.drafted || waiting || state.latest === 0 ? (
           <Go
             act={() => {

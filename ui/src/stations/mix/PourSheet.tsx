@@ -38,7 +38,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
   const [of, setOf] = useState<"parts" | "total">("parts");
   const [pigments, setPigments] = useState([{ material: "pigment-flesh", percent: "1.2" }]);
   const [lots, setLots] = useState<Record<string, string>>({});
-  useVolumes(piece, setRoute, setAnswers);
+  const known = useVolumes(piece, setRoute, setAnswers);
 
   const inputs = JSON.stringify({ piece, material, route, answers, copies, spare, waste, softener, of, pigments, lots });
   const [settled, setSettled] = useState(inputs);
@@ -65,7 +65,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
     return { piece, material, kit: lots.A, additions, amount };
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: settled stands for all inputs
-  const sheet = useQuery({ queryKey: ["sheet", settled], queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })), retry: false, placeholderData: (old) => old });
+  const sheet = useQuery({ queryKey: ["sheet", settled], enabled: known, queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })), retry: false, placeholderData: (old) => old });
   const plan = useAct(async () => {
     const mix = await ask(api.POST("/api/mixes", { body: await order() }));
     navigate(`/mix/${mix.code}`);
@@ -86,7 +86,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
             </option>
           ))}
         </Choose>
-        <Grid templateColumns="1fr 1fr 1fr" gap="8px">
+        <Grid templateColumns="1.5fr 1fr 1fr" gap="8px">
           <Choose label="Volume from" name="route" value={route} set={(r) => setRoute(r as Route)}>
             <option value="clay">clay used</option>
             <option value="water">water fill</option>
@@ -193,7 +193,7 @@ function PigmentLine({ line, materials, set }: { line: { material: string; perce
 }
 
 /** Starts from what the sculpting room found, or from the section's own figures. */
-function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a: Answers) => void) {
+function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a: Answers) => void): boolean {
   const volumes = useQuery({ queryKey: ["volumes", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", { params: { path: { code: piece } } })) });
   const section = useQuery({ queryKey: ["section", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })) });
   const latest = volumes.data?.readings[0];
@@ -209,4 +209,5 @@ function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a:
       setAnswers({ before: "", after: "", full: "", empty: "", area: `${area} cm²`, mean: `${body.mean_mm.toFixed(2)} mm` });
     }
   }, [latest, body, area, volumes.isSuccess, setRoute, setAnswers]);
+  return volumes.isFetched && section.isFetched;
 }
