@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -94,11 +95,38 @@ func Install() {
 		for _, err := range errs {
 			var d *huma.ErrorDetail
 			if errors.As(err, &d) && p.Field == "" {
-				p.Field, p.Detail = trimBody(d.Location), d.Message
+				p.Field, p.Detail = trimBody(d.Location), plain(d.Message)
 			}
 		}
 		return p
 	}
+}
+
+// phrases turn the validator's words into the shop's.
+var phrases = []struct{ from, to string }{
+	{"expected string to be RFC 3339 date", "Choose the day, or write it as 2026-01-23."},
+	{"expected string to be RFC 4122 uuid", "The request has no proper key; reload the page and try again."},
+	{"expected number >= ", "At least "},
+	{"expected number <= ", "At most "},
+	{"expected length <= ", "Too long: at most this many characters: "},
+	{"expected length >= ", "Too short: at least this many characters: "},
+	{"expected value to be one of ", "Choose one of "},
+	{"expected required property ", "This is missing: "},
+	{"expected number", "Write a number."},
+	{"expected integer", "Write a whole number."},
+}
+
+func plain(message string) string {
+	for _, p := range phrases {
+		if rest, ok := strings.CutPrefix(message, p.from); ok {
+			rest = strings.Trim(strings.TrimSuffix(rest, " to be present"), `"`)
+			if rest != "" && !strings.HasSuffix(p.to, ".") {
+				return p.to + rest + "."
+			}
+			return strings.TrimSpace(p.to)
+		}
+	}
+	return message
 }
 
 func trimBody(path string) string {

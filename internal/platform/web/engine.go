@@ -14,6 +14,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"yewmoor/internal/platform/accounts"
@@ -28,7 +29,7 @@ func NewEngine(people *accounts.Service, ready func(r *http.Request) error) *gin
 	seconds := prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "yewmoor_request_seconds", Help: "Time to answer, by route.", Buckets: prometheus.ExponentialBuckets(0.001, 2.5, 9),
 	}, []string{"method", "route", "status"})
-	registry.MustRegister(seconds, prometheus.NewGoCollector())
+	registry.MustRegister(seconds, collectors.NewGoCollector())
 
 	e.Use(gin.CustomRecoveryWithWriter(nil, func(c *gin.Context, cause any) {
 		slog.ErrorContext(c.Request.Context(), "panic", "route", c.FullPath(), "cause", fmt.Sprint(cause))

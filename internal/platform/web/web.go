@@ -136,7 +136,9 @@ func register[I, O any](api huma.API, method, route, summary string, access Acce
 			}
 			return nil, p
 		}
-		return &answer[O]{out}, nil
+		filled := &answer[O]{out}
+		noNilLists(reflect.ValueOf(filled).Elem())
+		return filled, nil
 	})
 }
 

@@ -43,7 +43,13 @@ export function PotShelf() {
             <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15">
               {p.label}
             </Box>
-            <Box fontSize="12px" lineHeight="1.2" whiteSpace="nowrap" fontWeight={p.state === "ready" ? 700 : 400} color={p.state === "ready" ? "gorse" : "ink"}>
+            <Box
+              fontSize="12px"
+              lineHeight="1.2"
+              whiteSpace="nowrap"
+              fontWeight={p.state === "ready" ? 700 : 400}
+              color={p.state === "ready" ? "gorse" : "ink"}
+            >
               {p.left}
             </Box>
           </Flex>

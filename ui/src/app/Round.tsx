@@ -3,8 +3,8 @@ import { NavLink, useLocation, useNavigate } from "react-router";
 import { Cap } from "../parts/controls";
 import { dayTime } from "../parts/format";
 import { Dot } from "../parts/hatches";
-import { api, ask, type Schemas } from "./api";
 import { useAct } from "./act";
+import { api, ask, type Schemas } from "./api";
 import { ends, places } from "./places";
 import { useClock, usePieces } from "./reads";
 
@@ -21,7 +21,19 @@ export function Round({ person, demo, onSearch, onKeys }: Props) {
   const { pathname } = useLocation();
   const here = pathname.split("/")[1];
   return (
-    <Flex as="nav" aria-label="The round" bg="deep" borderBottomWidth="1px" borderColor="line" h="74px" align="end" ps="22px" pe="16px" gap="6px" flexShrink="0">
+    <Flex
+      as="nav"
+      aria-label="The round"
+      bg="deep"
+      borderBottomWidth="1px"
+      borderColor="line"
+      h="74px"
+      align="end"
+      ps="22px"
+      pe="16px"
+      gap="6px"
+      flexShrink="0"
+    >
       <Box fontWeight="700" fontSize="18px" pb="15px" pe="14px">
         Yewmoor
       </Box>
@@ -58,7 +70,7 @@ function Place({ place, active, standing }: { place: (typeof places)[number]; ac
       minW="0"
       textAlign="center"
       position="relative"
-            bg={active ? "ground" : "transparent"}
+      bg={active ? "ground" : "transparent"}
       borderWidth="1px"
       borderColor={active ? "line" : "transparent"}
       borderBottomColor={active ? "ground" : "transparent"}
@@ -114,7 +126,17 @@ function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"
       }}
     >
       <Menu.Trigger asChild>
-        <Box as="button" fontWeight="500" bg="sheet" borderWidth="1.5px" borderColor="line" borderRadius="full" px="12px" py="3px" whiteSpace="nowrap">
+        <Box
+          as="button"
+          fontWeight="500"
+          bg="sheet"
+          borderWidth="1.5px"
+          borderColor="line"
+          borderRadius="full"
+          px="12px"
+          py="3px"
+          whiteSpace="nowrap"
+        >
           {person.name.split(" ")[0]}
         </Box>
       </Menu.Trigger>

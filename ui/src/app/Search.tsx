@@ -13,7 +13,11 @@ export function Search({ close }: { close: () => void }) {
   const navigate = useNavigate();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
-  const hits = useQuery({ queryKey: ["search", words], enabled: words.trim() !== "", queryFn: () => ask(api.GET("/api/search", { params: { query: { words } } })) });
+  const hits = useQuery({
+    queryKey: ["search", words],
+    enabled: words.trim() !== "",
+    queryFn: () => ask(api.GET("/api/search", { params: { query: { words } } })),
+  });
   const list = hits.data ?? [];
   const go = (i: number) => {
     if (!list[i]) return;

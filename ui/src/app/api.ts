@@ -17,7 +17,12 @@ export class Problem extends Error {
 }
 
 export const offline = () =>
-  new Problem(0, "offline", "", "The workshop's server does not answer. What was recorded is kept; what you typed is still here. Try again in a moment.");
+  new Problem(
+    0,
+    "offline",
+    "",
+    "The workshop's server does not answer. What was recorded is kept; what you typed is still here. Try again in a moment.",
+  );
 
 const client = createClient<paths>({ baseUrl: "/", fetch: (request) => fetch(request) });
 

@@ -39,7 +39,8 @@ export function KeysProvider({ children }: { children: ReactNode }) {
       );
   }, []);
   const list = useCallback(
-    () => [...actions.current].filter(([, stack]) => stack.length > 0).map(([key, stack]) => [key, stack[stack.length - 1].label] as [string, string]),
+    () =>
+      [...actions.current].filter(([, stack]) => stack.length > 0).map(([key, stack]) => [key, stack[stack.length - 1].label] as [string, string]),
     [],
   );
 

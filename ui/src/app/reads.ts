@@ -6,9 +6,14 @@ import { api, ask } from "./api";
 export const useMe = () => useQuery({ queryKey: ["me"], queryFn: () => ask(api.GET("/api/me")) });
 export const usePieces = () => useQuery({ queryKey: ["pieces"], queryFn: () => ask(api.GET("/api/pieces")) });
 export const usePiece = (code: string | undefined) =>
-  useQuery({ queryKey: ["piece", code], enabled: !!code, queryFn: () => ask(api.GET("/api/pieces/{code}", { params: { path: { code: code ?? "" } } })) });
+  useQuery({
+    queryKey: ["piece", code],
+    enabled: !!code,
+    queryFn: () => ask(api.GET("/api/pieces/{code}", { params: { path: { code: code ?? "" } } })),
+  });
 export const usePots = () => useQuery({ queryKey: ["pots"], queryFn: () => ask(api.GET("/api/pots")), refetchInterval: 10_000 });
 export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => ask(api.GET("/api/materials")), staleTime: 60_000 });
 export const useRegions = () => useQuery({ queryKey: ["regions"], queryFn: () => ask(api.GET("/api/regions")), staleTime: 3_600_000 });
-export const useCopies = (piece = "") => useQuery({ queryKey: ["copies", piece], queryFn: () => ask(api.GET("/api/copies", { params: { query: { piece } } })) });
+export const useCopies = (piece = "") =>
+  useQuery({ queryKey: ["copies", piece], queryFn: () => ask(api.GET("/api/copies", { params: { query: { piece } } })) });
 export const useClock = () => useQuery({ queryKey: ["clock"], queryFn: () => ask(api.GET("/api/clock")), refetchInterval: 30_000 });

@@ -1,7 +1,6 @@
 import type { Schemas } from "../app/api";
-import { hatch } from "./hatches";
 import { colour as v } from "./colour";
-
+import { hatch } from "./hatches";
 
 /** Height of the glass in the drawing, from rim to floor. */
 const TOP = 8;
@@ -14,7 +13,13 @@ export const levelY = (level: number) => FLOOR - (FLOOR - TOP - 2) * Math.max(0,
  * A small glass pot. The fill is the computed degree of cure or drying, the
  * marks on the glass are the stages, and one that needs a hand rings.
  */
-export function PotGlass({ pot, size = 1 }: { pot: Pick<Schemas["BuildPot"], "fill" | "marks" | "family" | "state" | "label" | "left">; size?: number }) {
+export function PotGlass({
+  pot,
+  size = 1,
+}: {
+  pot: Pick<Schemas["BuildPot"], "fill" | "marks" | "family" | "state" | "label" | "left">;
+  size?: number;
+}) {
   const y = levelY(pot.fill);
   const clip = `pot-${pot.label.replaceAll(/[^a-zA-Z0-9]/g, "-")}`;
   return (
@@ -31,7 +36,13 @@ export function PotGlass({ pot, size = 1 }: { pot: Pick<Schemas["BuildPot"], "fi
       <path d={`M8 ${TOP}v36q0 8 8 8h24q8 0 8-8V${TOP}`} fill="none" stroke={v("ink")} strokeWidth="2" vectorEffect="non-scaling-stroke" />
       <path d={`M4 ${TOP}h48`} stroke={v("ink")} strokeWidth="3" strokeLinecap="round" vectorEffect="non-scaling-stroke" />
       {pot.marks.map((m) => (
-        <path key={m.stage} d={`M${m.reached ? 40 : 37} ${levelY(m.level)}H48`} stroke={v("ink")} strokeWidth={m.reached ? 1 : 2} vectorEffect="non-scaling-stroke">
+        <path
+          key={m.stage}
+          d={`M${m.reached ? 40 : 37} ${levelY(m.level)}H48`}
+          stroke={v("ink")}
+          strokeWidth={m.reached ? 1 : 2}
+          vectorEffect="non-scaling-stroke"
+        >
           <title>{m.text}</title>
         </path>
       ))}

@@ -19,7 +19,13 @@ export function RoomHead({ code, to, title, aside, acts }: { code?: string; to?:
 }
 
 /** Pieces, copies or kits that stand in a room, as tags to take in hand. */
-export function Standing({ items, empty }: { items: { code: string; text: string; to: string; note?: ReactNode; active?: boolean }[]; empty: ReactNode }) {
+export function Standing({
+  items,
+  empty,
+}: {
+  items: { code: string; text: string; to: string; note?: ReactNode; active?: boolean }[];
+  empty: ReactNode;
+}) {
   if (items.length === 0) return <>{empty}</>;
   return (
     <Flex direction="column" gap="9px">

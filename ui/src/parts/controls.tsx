@@ -50,13 +50,35 @@ export function Go({ children, act, big, ...rest }: { children: ReactNode; act?:
 /** A second choice: plain words with an outline. */
 export function Plain({ children, ...rest }: ButtonProps) {
   return (
-    <Button variant="outline" borderColor="line" borderWidth="1.5px" color="ink" bg="transparent" borderRadius="full" h="40px" px="18px" fontSize="15px" fontWeight="500" _hover={{ bg: "deep" }} {...rest}>
+    <Button
+      variant="outline"
+      borderColor="line"
+      borderWidth="1.5px"
+      color="ink"
+      bg="transparent"
+      borderRadius="full"
+      h="40px"
+      px="18px"
+      fontSize="15px"
+      fontWeight="500"
+      _hover={{ bg: "deep" }}
+      {...rest}
+    >
       {children}
     </Button>
   );
 }
 
-const fieldStyle = { bg: "sheet", borderColor: "line", borderWidth: "1.5px", borderRadius: "8px", h: "40px", px: "12px", fontSize: "15px", color: "ink" } as const;
+const fieldStyle = {
+  bg: "sheet",
+  borderColor: "line",
+  borderWidth: "1.5px",
+  borderRadius: "8px",
+  h: "40px",
+  px: "12px",
+  fontSize: "15px",
+  color: "ink",
+} as const;
 
 interface FieldProps {
   label: string;
@@ -86,7 +108,16 @@ export function Entry({ label, name, value, set, problem, hint, placeholder, typ
       {rows ? (
         <Textarea {...fieldStyle} h="auto" py="8px" rows={rows} name={name} value={value} placeholder={placeholder} onChange={change} />
       ) : (
-        <Input {...fieldStyle} type={type ?? "text"} name={name} value={value} placeholder={placeholder} list={list} autoComplete="off" onChange={change} />
+        <Input
+          {...fieldStyle}
+          type={type ?? "text"}
+          name={name}
+          value={value}
+          placeholder={placeholder}
+          list={list}
+          autoComplete="off"
+          onChange={change}
+        />
       )}
       {list && (
         <datalist id={list}>
@@ -134,7 +165,17 @@ export function Refusal({ problem, fields = [], children }: { problem?: Problem;
   if (!problem || fields.includes(problem.field)) return null;
   const soft = problem.status === 409 || problem.status === 0;
   return (
-    <Flex role="alert" direction="column" gap="8px" bg={soft ? "gorseSoft" : "rustSoft"} borderWidth="1.5px" borderColor={soft ? "gorse" : "rust"} borderRadius="3px 16px 16px 3px" px="16px" py="11px">
+    <Flex
+      role="alert"
+      direction="column"
+      gap="8px"
+      bg={soft ? "gorseSoft" : "rustSoft"}
+      borderWidth="1.5px"
+      borderColor={soft ? "gorse" : "rust"}
+      borderRadius="3px 16px 16px 3px"
+      px="16px"
+      py="11px"
+    >
       <Text>{problem.message}</Text>
       {children}
     </Flex>
@@ -144,7 +185,18 @@ export function Refusal({ problem, fields = [], children }: { problem?: Problem;
 /** A heading with the rule under it that every list on a sheet has. */
 export function Heading({ children, aside }: { children: ReactNode; aside?: ReactNode }) {
   return (
-    <Flex as="h2" justify="space-between" align="baseline" fontSize="14.5px" fontWeight="600" color="muted" borderBottomWidth="1.5px" borderColor="ink" pb="5px" mb="6px">
+    <Flex
+      as="h2"
+      justify="space-between"
+      align="baseline"
+      fontSize="14.5px"
+      fontWeight="600"
+      color="muted"
+      borderBottomWidth="1.5px"
+      borderColor="ink"
+      pb="5px"
+      mb="6px"
+    >
       {children}
       {aside && (
         <Box as="span" fontWeight="400">

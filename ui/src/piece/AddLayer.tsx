@@ -1,6 +1,6 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { Sheet } from "../app/Sheet";
 import type { Schemas } from "../app/api";
+import { Sheet } from "../app/Sheet";
 import { Heading } from "../parts/controls";
 import { Dot } from "../parts/hatches";
 import { kinds } from "./kinds";

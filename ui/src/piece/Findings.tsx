@@ -52,7 +52,17 @@ export function Findings({ findings, open, setOpen, reasons, setReason }: Props)
               </Box>
             )}
             {f.severity === "stop" && setReason && (
-              <Input size="sm" mt="4px" px="10px" bg="sheet" borderColor="line" aria-label={`Reason to go on in spite of ${f.id}`} placeholder="a lead's reason to go on" value={reasons[f.id] ?? ""} onChange={(e) => setReason(f.id, e.target.value)} />
+              <Input
+                size="sm"
+                mt="4px"
+                px="10px"
+                bg="sheet"
+                borderColor="line"
+                aria-label={`Reason to go on in spite of ${f.id}`}
+                placeholder="a lead's reason to go on"
+                value={reasons[f.id] ?? ""}
+                onChange={(e) => setReason(f.id, e.target.value)}
+              />
             )}
           </Box>
         </Flex>

@@ -22,7 +22,8 @@ interface Props {
 /** The chosen band in figures: everything that the drawing does with a finger, by keyboard. */
 export function LayerPanel({ layer, products, result, problem, index, change, move, remove }: Props) {
   const kind = kinds.find((k) => k.kind === layer.kind);
-  const here = (name: string) => (problem?.field === `layers[${index}].${name}` ? new Problem(problem.status, problem.code, name, problem.message) : undefined);
+  const here = (name: string) =>
+    problem?.field === `layers[${index}].${name}` ? new Problem(problem.status, problem.code, name, problem.message) : undefined;
   if (layer.kind === "skin") {
     return (
       <Box>
@@ -33,8 +34,22 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
   }
   return (
     <Box>
-      <Heading aside={<Box as="button" color="rust" onClick={remove} textDecoration="underline">remove</Box>}>{kind?.text}</Heading>
-      <Choose label="Material" name="material" value={layer.material ?? ""} set={(material) => change({ ...layer, material })} problem={here("material")}>
+      <Heading
+        aside={
+          <Box as="button" color="rust" onClick={remove} textDecoration="underline">
+            remove
+          </Box>
+        }
+      >
+        {kind?.text}
+      </Heading>
+      <Choose
+        label="Material"
+        name="material"
+        value={layer.material ?? ""}
+        set={(material) => change({ ...layer, material })}
+        problem={here("material")}
+      >
         {products
           .filter((p) => kind?.fits(p.family))
           .map((p) => (
@@ -46,18 +61,48 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
       <Grid templateColumns="1fr 1fr" gap="8px" mt="8px">
         {layer.kind === "silicone" ? (
           <>
-            <Amount label="At the centre" kind="length" value={layer.centre_mm ?? 0} unit="mm" name="centre_mm" set={(centre_mm) => change({ ...layer, centre_mm })} problem={here("centre_mm")} />
-            <Amount label="At the edge" kind="length" value={layer.edge_mm ?? 0} unit="mm" name="edge_mm" set={(edge_mm) => change({ ...layer, edge_mm })} problem={here("edge_mm")} />
+            <Amount
+              label="At the centre"
+              kind="length"
+              value={layer.centre_mm ?? 0}
+              unit="mm"
+              name="centre_mm"
+              set={(centre_mm) => change({ ...layer, centre_mm })}
+              problem={here("centre_mm")}
+            />
+            <Amount
+              label="At the edge"
+              kind="length"
+              value={layer.edge_mm ?? 0}
+              unit="mm"
+              name="edge_mm"
+              set={(edge_mm) => change({ ...layer, edge_mm })}
+              problem={here("edge_mm")}
+            />
           </>
         ) : (
           <>
             <Whole label="Coats" name="coats" value={layer.coats ?? 1} set={(coats) => change({ ...layer, coats })} problem={here("coats")} />
-            <Amount label={layer.kind === "latex" ? "One coat, wet" : "One coat, dry"} kind="length" value={layer.coat_mm ?? 0} unit="mm" name="coat_mm" set={(coat_mm) => change({ ...layer, coat_mm })} problem={here("coat_mm")} />
+            <Amount
+              label={layer.kind === "latex" ? "One coat, wet" : "One coat, dry"}
+              kind="length"
+              value={layer.coat_mm ?? 0}
+              unit="mm"
+              name="coat_mm"
+              set={(coat_mm) => change({ ...layer, coat_mm })}
+              problem={here("coat_mm")}
+            />
           </>
         )}
         {layer.kind === "latex" && (
           <>
-            <Choose label="Fibre in each coat" name="fibre" value={layer.fibre ?? ""} set={(fibre) => change({ ...layer, fibre: fibre || undefined })} problem={here("fibre")}>
+            <Choose
+              label="Fibre in each coat"
+              name="fibre"
+              value={layer.fibre ?? ""}
+              set={(fibre) => change({ ...layer, fibre: fibre || undefined })}
+              problem={here("fibre")}
+            >
               <option value="">none</option>
               {products
                 .filter((p) => p.family === "fibre")
@@ -81,18 +126,33 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
             />
           </>
         )}
-        <Choose label="Reaches" name="extent" value={layer.extent || "to_edge"} set={(extent) => change({ ...layer, extent: extent as Layer["extent"], stop_mm: extent === "to_edge" ? undefined : layer.stop_mm || 12 })} problem={here("extent")}>
+        <Choose
+          label="Reaches"
+          name="extent"
+          value={layer.extent || "to_edge"}
+          set={(extent) => change({ ...layer, extent: extent as Layer["extent"], stop_mm: extent === "to_edge" ? undefined : layer.stop_mm || 12 })}
+          problem={here("extent")}
+        >
           <option value="to_edge">to the edge</option>
           <option value="centre_only">centre only</option>
           <option value="past_edge">on to the skin</option>
         </Choose>
         {layer.extent && layer.extent !== "to_edge" && (
-          <Amount label={layer.extent === "centre_only" ? "Stops at" : "Past the edge"} kind="length" value={layer.stop_mm ?? 0} unit="mm" name="stop_mm" set={(stop_mm) => change({ ...layer, stop_mm })} problem={here("stop_mm")} />
+          <Amount
+            label={layer.extent === "centre_only" ? "Stops at" : "Past the edge"}
+            kind="length"
+            value={layer.stop_mm ?? 0}
+            unit="mm"
+            name="stop_mm"
+            set={(stop_mm) => change({ ...layer, stop_mm })}
+            problem={here("stop_mm")}
+          />
         )}
       </Grid>
       {result?.dry_s ? (
         <Box color="muted" mt="8px" fontSize="14px">
-          One coat is ready for the next after about {duration(result.recoat_s ?? 0)}; dry through in about {duration(result.dry_s)} when each is dried first. Band −30/+50 %.
+          One coat is ready for the next after about {duration(result.recoat_s ?? 0)}; dry through in about {duration(result.dry_s)} when each is
+          dried first. Band −30/+50 %.
         </Box>
       ) : null}
       <Flex gap="8px" mt="10px">

@@ -106,7 +106,12 @@ export default function PiecePage() {
           {piece.data.name}
         </Box>
         <Box color="muted" flex="1" whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis">
-          <Link to={`/brief/${code}`}>{piece.data.character_name}</Link> · {state.drafted ? `draft on §${state.base}, ${section.saving === "saved" ? "saved" : section.saving === "saving" ? "saving" : "not saved yet"}` : state.latest ? `${code} §${state.latest}, agreed by ${state.agreed_by}` : "nothing agreed yet"}
+          <Link to={`/brief/${code}`}>{piece.data.character_name}</Link> ·{" "}
+          {state.drafted
+            ? `draft on §${state.base}, ${section.saving === "saved" ? "saved" : section.saving === "saving" ? "saving" : "not saved yet"}`
+            : state.latest
+              ? `${code} §${state.latest}, agreed by ${state.agreed_by}`
+              : "nothing agreed yet"}
           {(state.others ?? []).length > 0 && ` · ${state.others?.join(", ")} has a draft too`}
         </Box>
         <Plain h="34px" onClick={() => setAdding(true)}>
@@ -131,7 +136,11 @@ export default function PiecePage() {
               products={products}
               selected={selected}
               trueScale={trueScale}
-              wearer={piece.data.performer ? `${piece.data.performer}, ${regions.data.find((r) => r.name === piece.data.region)?.text ?? ""}` : "no performer yet"}
+              wearer={
+                piece.data.performer
+                  ? `${piece.data.performer}, ${regions.data.find((r) => r.name === piece.data.region)?.text ?? ""}`
+                  : "no performer yet"
+              }
               onSelect={setSelected}
               onFinding={setOpen}
               onResize={(id, where, mm, done) => {
@@ -143,7 +152,13 @@ export default function PiecePage() {
         </Box>
         <Flex direction="column" w="330px" flexShrink="0" minH="0" overflowY="auto" gap="14px" pe="4px">
           {refusedLayer ? (
-            <RefusedLayer finding={refusedLayer} products={products} take={addLayer} close={section.clearProblem} message={section.problem?.message ?? ""} />
+            <RefusedLayer
+              finding={refusedLayer}
+              products={products}
+              take={addLayer}
+              close={section.clearProblem}
+              message={section.problem?.message ?? ""}
+            />
           ) : (
             !problemHere && (
               <Refusal problem={section.problem}>
@@ -183,7 +198,13 @@ export default function PiecePage() {
             move={shift}
             remove={removeLayer}
           />
-          <Findings findings={live.findings ?? []} open={open} setOpen={setOpen} reasons={reasons} setReason={lead ? (id, r) => setReasons({ ...reasons, [id]: r }) : undefined} />
+          <Findings
+            findings={live.findings ?? []}
+            open={open}
+            setOpen={setOpen}
+            reasons={reasons}
+            setReason={lead ? (id, r) => setReasons({ ...reasons, [id]: r }) : undefined}
+          />
           <details>
             <summary>Materials in one copy</summary>
             {live.result.materials?.map((m) => (
@@ -220,10 +241,31 @@ export default function PiecePage() {
 }
 
 /** A choice that nobody can sign away was refused; what to take instead. */
-function RefusedLayer({ finding, products, take, close, message }: { finding: Schemas["CraftRulesFinding"]; products: Map<string, Schemas["CraftMaterialProduct"]>; take: (p: Schemas["CraftMaterialProduct"]) => void; close: () => void; message: string }) {
+function RefusedLayer({
+  finding,
+  products,
+  take,
+  close,
+  message,
+}: {
+  finding: Schemas["CraftRulesFinding"];
+  products: Map<string, Schemas["CraftMaterialProduct"]>;
+  take: (p: Schemas["CraftMaterialProduct"]) => void;
+  close: () => void;
+  message: string;
+}) {
   const instead = (finding.instead ?? []).map((slug) => products.get(slug)).filter((p) => p && freshLayer(p, "x"));
   return (
-    <Box role="alert" bg="rustSoft" borderWidth="1.5px" borderColor="rust" borderRadius="3px 16px 16px 3px" px="16px" py="11px" data-refused={finding.id}>
+    <Box
+      role="alert"
+      bg="rustSoft"
+      borderWidth="1.5px"
+      borderColor="rust"
+      borderRadius="3px 16px 16px 3px"
+      px="16px"
+      py="11px"
+      data-refused={finding.id}
+    >
       <Box fontWeight="700" color="rust">
         Refused: never for this wearer
       </Box>

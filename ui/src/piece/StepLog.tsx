@@ -3,14 +3,16 @@ import { useState } from "react";
 import { useAct } from "../app/act";
 import { api, ask, type Schemas } from "../app/api";
 import { Heading, Plain, Refusal } from "../parts/controls";
-import { day, clockTime, duration } from "../parts/format";
+import { clockTime, day, duration } from "../parts/format";
 
 /** What happened to a piece, newest first, with gaps shown and steps that can be completed later. */
 export function StepLog({ piece }: { piece: Schemas["PieceView"] }) {
   const [completing, setCompleting] = useState<number>();
   const [words, setWords] = useState("");
   const complete = useAct(async (id: number) => {
-    await ask(api.POST("/api/pieces/{code}/notes", { params: { path: { code: piece.code } }, body: { words, key: crypto.randomUUID(), completes: id } }));
+    await ask(
+      api.POST("/api/pieces/{code}/notes", { params: { path: { code: piece.code } }, body: { words, key: crypto.randomUUID(), completes: id } }),
+    );
     setCompleting(undefined);
     setWords("");
   });
@@ -41,7 +43,16 @@ export function StepLog({ piece }: { piece: Schemas["PieceView"] }) {
               ))}
               {completing === r.id && (
                 <Flex gap="8px" my="4px">
-                  <Input h="36px" px="10px" bg="sheet" autoFocus value={words} aria-label="What else" onChange={(e) => setWords(e.target.value)} onKeyDown={(e) => e.key === "Enter" && void complete.run(r.id)} />
+                  <Input
+                    h="36px"
+                    px="10px"
+                    bg="sheet"
+                    autoFocus
+                    value={words}
+                    aria-label="What else"
+                    onChange={(e) => setWords(e.target.value)}
+                    onKeyDown={(e) => e.key === "Enter" && void complete.run(r.id)}
+                  />
                   <Plain h="36px" onClick={() => void complete.run(r.id)}>
                     Add
                   </Plain>

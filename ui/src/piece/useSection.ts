@@ -150,7 +150,11 @@ export function useSection(code: string) {
       const ours = pending.current;
       pending.current = undefined;
       setProblem(undefined);
-      const fresh = await queries.fetchQuery({ queryKey: ["section", code], queryFn: () => ask(api.GET("/api/pieces/{code}/section", params)), staleTime: 0 });
+      const fresh = await queries.fetchQuery({
+        queryKey: ["section", code],
+        queryFn: () => ask(api.GET("/api/pieces/{code}/section", params)),
+        staleTime: 0,
+      });
       saved.current = fresh;
       setDoc(fresh.doc);
       setLive(fresh);

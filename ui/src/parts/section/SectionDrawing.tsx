@@ -1,11 +1,10 @@
 import { Box } from "@chakra-ui/react";
 import { useMemo, useRef } from "react";
 import type { Schemas } from "../../app/api";
+import { colour as v } from "../colour";
 import { millimetres } from "../format";
 import { hatch } from "../hatches";
 import { type Band, type Layer, layBands, type Section, spreadLabels, VIEW } from "./geometry";
-import { colour as v } from "../colour";
-
 
 const kindHatch: Record<string, string> = { skin: "url(#hatch-skin)" };
 
@@ -42,7 +41,16 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
     };
   }, [doc, result]);
   const { bands, scale } = useMemo(() => layBands(doc, thickness, trueScale), [doc, thickness, trueScale]);
-  const labels = useMemo(() => spreadLabels(bands.map((b) => (b.kind === "skin" ? VIEW.skinTop + 30 : b.midY)), 39, 22, VIEW.skinTop + 34), [bands]);
+  const labels = useMemo(
+    () =>
+      spreadLabels(
+        bands.map((b) => (b.kind === "skin" ? VIEW.skinTop + 30 : b.midY)),
+        39,
+        22,
+        VIEW.skinTop + 34,
+      ),
+    [bands],
+  );
   const index = new Map(bands.map((b, i) => [b.id, i]));
   const knots = findings.map((f) => knotAt(f, bands, index));
 
@@ -68,13 +76,20 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
 
   return (
     <Box asChild w="100%" h="100%">
-      <svg ref={svg} viewBox={`0 0 ${VIEW.width} ${VIEW.height}`} role="group" aria-label={`Section: ${(result.words ?? []).join(" ")}`} data-testid="section">
+      <svg
+        ref={svg}
+        viewBox={`0 0 ${VIEW.width} ${VIEW.height}`}
+        role="img"
+        aria-label={`Section: ${(result.words ?? []).join(" ")}`}
+        data-testid="section"
+      >
         {bands.map((b) => {
           const l = doc.layers[index.get(b.id) ?? 0];
           const product = products.get(l.material ?? "");
           const fill = kindHatch[b.kind] ?? (l.fibre ? "url(#hatch-fibre)" : hatch(product?.family ?? ""));
           const chosen = b.id === selected;
           return (
+            // biome-ignore lint/a11y/noStaticElementInteractions: its label beside it is the keyboard's way
             <path
               key={b.id}
               data-layer={b.id}
@@ -112,7 +127,15 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
               </g>
             ))}
         {findings.map((f, i) => (
-          <Knot key={`${f.id}${f.below}${f.above}`} x={knots[i].x} y={knots[i].y} number={i + 1} severity={f.severity} title={`${f.id}: ${f.reason}`} onClick={() => onFinding?.(i)} />
+          <Knot
+            key={`${f.id}${f.below}${f.above}`}
+            x={knots[i].x}
+            y={knots[i].y}
+            number={i + 1}
+            severity={f.severity}
+            title={`${f.id}: ${f.reason}`}
+            onClick={() => onFinding?.(i)}
+          />
         ))}
       </svg>
     </Box>
@@ -131,12 +154,31 @@ function knotAt(f: Finding, bands: Band[], index: Map<string, number>): { x: num
   return { x, y: bands.at(-1)?.top(x) ?? 0 };
 }
 
-function BandLabel({ y, band, layer, thickness, product, chosen, wearer, onSelect }: { y: number; band: Band; layer: Layer; thickness: number; product?: Schemas["CraftMaterialProduct"]; chosen: boolean; wearer: string; onSelect?: (id: string) => void }) {
+function BandLabel({
+  y,
+  band,
+  layer,
+  thickness,
+  product,
+  chosen,
+  wearer,
+  onSelect,
+}: {
+  y: number;
+  band: Band;
+  layer: Layer;
+  thickness: number;
+  product?: Schemas["CraftMaterialProduct"];
+  chosen: boolean;
+  wearer: string;
+  onSelect?: (id: string) => void;
+}) {
   const ink = chosen ? v("heather") : v("ink");
   const isSkin = band.kind === "skin";
   const name = isSkin ? "Skin" : (product?.name ?? "choose a material");
   const coats = layer.coats && layer.coats > 1 ? `${layer.coats} coats, ` : "";
-  const reach = layer.extent === "past_edge" ? ` · ${layer.stop_mm} mm on to skin` : layer.extent === "centre_only" ? ` · centre only, ${layer.stop_mm} mm` : "";
+  const reach =
+    layer.extent === "past_edge" ? ` · ${layer.stop_mm} mm on to skin` : layer.extent === "centre_only" ? ` · centre only, ${layer.stop_mm} mm` : "";
   return (
     // biome-ignore lint/a11y/useSemanticElements: an SVG group cannot be a button element
     <g
@@ -178,11 +220,16 @@ function Ruler({ scale, doc, trueScale }: { scale: { pxPerMM: number; times: num
   const free = marks.filter((m) => m * across < VIEW.edgeX - VIEW.centreX - 78);
   const axis = VIEW.skinTop + VIEW.skinDeep + 1;
   return (
-    <g style={{ fontSize: "12px" }} fill={v("muted")} aria-hidden="true">
+    <g style={{ fontSize: "12px" }} fill={v("muted")}>
       <text x={VIEW.endX} y={top - 26} textAnchor="end">
         {trueScale ? "true scale" : `height × ${scale.times.toFixed(scale.times < 10 ? 1 : 0)}`}
       </text>
-      <path d={`M${VIEW.endX - 8} ${top}h10M${VIEW.endX - 3} ${top}v${2 * step * scale.pxPerMM}M${VIEW.endX - 8} ${top + step * scale.pxPerMM}h10M${VIEW.endX - 8} ${top + 2 * step * scale.pxPerMM}h10`} stroke={v("ink")} strokeWidth="1.2" fill="none" />
+      <path
+        d={`M${VIEW.endX - 8} ${top}h10M${VIEW.endX - 3} ${top}v${2 * step * scale.pxPerMM}M${VIEW.endX - 8} ${top + step * scale.pxPerMM}h10M${VIEW.endX - 8} ${top + 2 * step * scale.pxPerMM}h10`}
+        stroke={v("ink")}
+        strokeWidth="1.2"
+        fill="none"
+      />
       <text x={VIEW.endX - 14} y={top + 4} textAnchor="end">
         {2 * step} mm
       </text>
@@ -222,12 +269,35 @@ const knotFill: Record<string, string> = { never: "rustSoft", stop: "rustSoft", 
 const knotLine: Record<string, string> = { never: "rust", stop: "rust", warn: "gorse", tip: "yew" };
 
 /** A finding's knot: a diamond with its number, its severity in words beside. */
-export function Knot({ x, y, number, severity, title, onClick }: { x: number; y: number; number: number; severity: string; title: string; onClick?: () => void }) {
+export function Knot({
+  x,
+  y,
+  number,
+  severity,
+  title,
+  onClick,
+}: {
+  x: number;
+  y: number;
+  number: number;
+  severity: string;
+  title: string;
+  onClick?: () => void;
+}) {
   return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: the findings' list beside the drawing is the keyboard's way
+    // biome-ignore lint/a11y/noStaticElementInteractions: the findings' list beside the drawing is the keyboard's way
     <g onClick={onClick} cursor="pointer" data-knot={title.split(":")[0]}>
       <title>{title}</title>
-      <rect x={x - 10} y={y - 10} width="20" height="20" transform={`rotate(45 ${x} ${y})`} fill={v(knotFill[severity])} stroke={v(knotLine[severity])} strokeWidth="1.8" />
+      <rect
+        x={x - 10}
+        y={y - 10}
+        width="20"
+        height="20"
+        transform={`rotate(45 ${x} ${y})`}
+        fill={v(knotFill[severity])}
+        stroke={v(knotLine[severity])}
+        strokeWidth="1.8"
+      />
       <text style={{ fontSize: "12.5px", fontWeight: 700 }} x={x} y={y + 4.5} textAnchor="middle" fill={v("ink")}>
         {number}
       </text>

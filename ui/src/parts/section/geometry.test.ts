@@ -11,7 +11,12 @@ const doc: Section = {
     { id: "colour", kind: "paint", material: "paint-alcohol", coats: 5, coat_mm: 0.006, extent: "past_edge", stop_mm: 12 },
   ],
 };
-const mm: Record<string, { centre: number; edge: number }> = { skin: { centre: 0, edge: 0 }, glue: { centre: 0.08, edge: 0.08 }, body: { centre: 6, edge: 0 }, colour: { centre: 0.03, edge: 0.03 } };
+const mm: Record<string, { centre: number; edge: number }> = {
+  skin: { centre: 0, edge: 0 },
+  glue: { centre: 0.08, edge: 0.08 },
+  body: { centre: 6, edge: 0 },
+  colour: { centre: 0.03, edge: 0.03 },
+};
 const thickness = (id: string) => mm[id];
 
 describe("the drawn section", () => {

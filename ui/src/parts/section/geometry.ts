@@ -67,7 +67,11 @@ const STEPS = 120;
 const wave = (px: number) => 5 * Math.sin((px - VIEW.centreX) / 78);
 
 /** Lays the bands on each other, skin first. */
-export function layBands(doc: Section, thickness: (id: string) => { centre: number; edge: number }, trueScale: boolean): { bands: Band[]; scale: Scale } {
+export function layBands(
+  doc: Section,
+  thickness: (id: string) => { centre: number; edge: number },
+  trueScale: boolean,
+): { bands: Band[]; scale: Scale } {
   const scale = scaleOf(doc, thickness, trueScale);
   const toMM = (px: number) => ((px - VIEW.centreX) / (VIEW.edgeX - VIEW.centreX)) * doc.half_width_mm;
   const xs = Array.from({ length: STEPS + 1 }, (_, i) => VIEW.centreX + ((VIEW.endX - VIEW.centreX) * i) / STEPS);
@@ -76,7 +80,14 @@ export function layBands(doc: Section, thickness: (id: string) => { centre: numb
   for (const l of doc.layers) {
     if (l.kind === "skin") {
       const bottom = VIEW.skinTop + VIEW.skinDeep;
-      bands.push(band(l, xs, floor, floor.map(() => bottom)));
+      bands.push(
+        band(
+          l,
+          xs,
+          floor,
+          floor.map(() => bottom),
+        ),
+      );
       continue;
     }
     const t = thickness(l.id);
@@ -95,7 +106,8 @@ function band(l: Layer, xs: number[], top: number[], bottom: number[]): Band {
     .slice(0, last + 1)
     .map((x, i) => `${x.toFixed(1)} ${bottom[i].toFixed(1)}`)
     .reverse();
-  const at = (x: number, ys: number[]) => ys[Math.max(0, Math.min(ys.length - 1, Math.round(((x - VIEW.centreX) / (VIEW.endX - VIEW.centreX)) * STEPS)))];
+  const at = (x: number, ys: number[]) =>
+    ys[Math.max(0, Math.min(ys.length - 1, Math.round(((x - VIEW.centreX) / (VIEW.endX - VIEW.centreX)) * STEPS)))];
   return {
     id: l.id,
     kind: l.kind,

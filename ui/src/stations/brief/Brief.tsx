@@ -25,7 +25,11 @@ function All() {
   const characters = [...new Map(list.map((p) => [p.character_code, p])).values()];
   return (
     <Box>
-      <RoomHead title="Briefs" aside={`${list.length} pieces, ${characters.length} characters`} acts={<Go act={() => navigate("/brief/new")}>Begin a piece</Go>} />
+      <RoomHead
+        title="Briefs"
+        aside={`${list.length} pieces, ${characters.length} characters`}
+        acts={<Go act={() => navigate("/brief/new")}>Begin a piece</Go>}
+      />
       {characters.length === 0 && <Teach>Every piece begins here: say who wears it and where, and it gets its code and tag.</Teach>}
       <Grid templateColumns="repeat(auto-fill, minmax(350px, 1fr))" gap="18px 34px">
         {characters.map((c) => (
@@ -37,7 +41,12 @@ function All() {
               empty={null}
               items={list
                 .filter((p) => p.character_code === c.character_code)
-                .map((p) => ({ code: p.code, text: p.name, to: `/brief/${p.code}`, note: p.brief_number ? `brief §${p.brief_number}, ${p.copies_good} of ${p.copies_wanted} copies good` : "brief not agreed yet" }))}
+                .map((p) => ({
+                  code: p.code,
+                  text: p.name,
+                  to: `/brief/${p.code}`,
+                  note: p.brief_number ? `brief §${p.brief_number}, ${p.copies_good} of ${p.copies_wanted} copies good` : "brief not agreed yet",
+                }))}
             />
           </Box>
         ))}
@@ -53,7 +62,12 @@ function One({ code }: { code: string }) {
   const p = piece.data;
   return (
     <Flex direction="column" h="100%" minH="0">
-      <RoomHead code={code} to={`/piece/${code}`} title={p.name} aside={`${p.production} · ${p.character_name} · ${p.brief_number ? `brief §${p.brief_number} agreed` : "brief not agreed yet"}`} />
+      <RoomHead
+        code={code}
+        to={`/piece/${code}`}
+        title={p.name}
+        aside={`${p.production} · ${p.character_name} · ${p.brief_number ? `brief §${p.brief_number} agreed` : "brief not agreed yet"}`}
+      />
       <Grid templateColumns="minmax(0,1.05fr) minmax(0,1fr) 310px" gap="28px" flex="1" minH="0">
         <Box minH="0" overflowY="auto">
           <BriefForm code={code} region={p.region} />

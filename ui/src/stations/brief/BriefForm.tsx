@@ -35,7 +35,9 @@ export function BriefForm({ code }: { code: string; region: string }) {
     window.clearTimeout(timer.current);
     if (!next) return true;
     try {
-      const view = await ask(api.PUT("/api/pieces/{code}/brief", { ...params, body: { doc: next, base: step.current.base, step: step.current.step } }));
+      const view = await ask(
+        api.PUT("/api/pieces/{code}/brief", { ...params, body: { doc: next, base: step.current.base, step: step.current.step } }),
+      );
       step.current = view.state;
       setState(view.state);
       setProblem(undefined);
@@ -70,7 +72,11 @@ export function BriefForm({ code }: { code: string; region: string }) {
   if (!doc || !state) return null;
   return (
     <Box>
-      <Heading aside={waiting ? "not saved yet" : state.drafted ? "draft saved" : state.latest ? `§${state.latest}, agreed by ${state.agreed_by}` : "new"}>Asked for</Heading>
+      <Heading
+        aside={waiting ? "not saved yet" : state.drafted ? "draft saved" : state.latest ? `§${state.latest}, agreed by ${state.agreed_by}` : "new"}
+      >
+        Asked for
+      </Heading>
       <Entry label="In their words" name="asked" rows={2} value={doc.asked} set={(asked) => change({ asked })} problem={problem} />
       <Box h="8px" />
       <Entry label="Decided about it" name="decided" rows={2} value={doc.decided} set={(decided) => change({ decided })} problem={problem} />
@@ -90,7 +96,11 @@ export function BriefForm({ code }: { code: string; region: string }) {
       </Box>
       <Flex gap="14px" wrap="wrap">
         {free.map((f) => (
-          <Checkbox.Root key={f} checked={doc.keep_free.includes(f)} onCheckedChange={(e) => change({ keep_free: e.checked ? [...doc.keep_free, f] : doc.keep_free.filter((x) => x !== f) })}>
+          <Checkbox.Root
+            key={f}
+            checked={doc.keep_free.includes(f)}
+            onCheckedChange={(e) => change({ keep_free: e.checked ? [...doc.keep_free, f] : doc.keep_free.filter((x) => x !== f) })}
+          >
             <Checkbox.HiddenInput />
             <Checkbox.Control borderColor="ink" />
             <Checkbox.Label>{f}</Checkbox.Label>
@@ -118,7 +128,19 @@ export function BriefForm({ code }: { code: string; region: string }) {
   );
 }
 
-function NumberEntry({ label, name, value, set, problem }: { label: string; name: string; value: number; set: (n: number) => void; problem?: Problem }) {
+function NumberEntry({
+  label,
+  name,
+  value,
+  set,
+  problem,
+}: {
+  label: string;
+  name: string;
+  value: number;
+  set: (n: number) => void;
+  problem?: Problem;
+}) {
   const [text, setText] = useState(String(value));
   useEffect(() => setText((t) => (Number(t) === value ? t : String(value))), [value]);
   const wrong = text.trim() === "" || Number.isNaN(Number(text)) ? new Problem(422, "not_a_number", name, "Write a number.") : problem;
@@ -148,7 +170,11 @@ function Features({ list, set }: { list: Schemas["PieceCheck"][]; set: (next: Sc
       <Heading>Must not be left out</Heading>
       <Flex gap="6px 18px" wrap="wrap">
         {list.map((f, i) => (
-          <Checkbox.Root key={f.text} checked={f.done} onCheckedChange={(e) => set(list.map((x, j) => (j === i ? { ...x, done: e.checked === true } : x)))}>
+          <Checkbox.Root
+            key={f.text}
+            checked={f.done}
+            onCheckedChange={(e) => set(list.map((x, j) => (j === i ? { ...x, done: e.checked === true } : x)))}
+          >
             <Checkbox.HiddenInput />
             <Checkbox.Control borderColor="ink" borderRadius="full" />
             <Checkbox.Label>{f.text}</Checkbox.Label>
@@ -156,7 +182,17 @@ function Features({ list, set }: { list: Schemas["PieceCheck"][]; set: (next: Sc
         ))}
       </Flex>
       <Flex gap="8px" mt="8px">
-        <Input h="36px" px="10px" bg="sheet" borderColor="line" placeholder="one feature of the reference" aria-label="A feature that must not be left out" value={text} onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Enter" && add()} />
+        <Input
+          h="36px"
+          px="10px"
+          bg="sheet"
+          borderColor="line"
+          placeholder="one feature of the reference"
+          aria-label="A feature that must not be left out"
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && add()}
+        />
         <Plain h="36px" onClick={add}>
           Add
         </Plain>

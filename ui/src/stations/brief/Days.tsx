@@ -15,7 +15,12 @@ export function Days({ piece }: { piece: Schemas["PieceView"] }) {
   const [light, setLight] = useState("daylight");
   const set = useAct((day_ids: number[]) => ask(api.PUT("/api/pieces/{code}/days", { params: { path: { code: piece.code } }, body: { day_ids } })));
   const add = useAct(async () => {
-    await ask(api.POST("/api/productions/{id}/days", { params: { path: { id: piece.production_id } }, body: { day: date, place, temp_c: Number(temp), rh: Number(rh) / 100, light } }));
+    await ask(
+      api.POST("/api/productions/{id}/days", {
+        params: { path: { id: piece.production_id } },
+        body: { day: date, place, temp_c: Number(temp), rh: Number(rh) / 100, light },
+      }),
+    );
     setDate("");
     setOpen(false);
   });

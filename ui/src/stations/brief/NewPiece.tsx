@@ -26,7 +26,16 @@ export default function NewPiece() {
   const begin = useAct(async () => {
     const p = await ask(
       api.POST("/api/pieces", {
-        body: { production: production || known[0]?.production || "", character_code: code, character_name: character, performer, name, region, side, copies_wanted: Number(copies) || 0 },
+        body: {
+          production: production || known[0]?.production || "",
+          character_code: code,
+          character_name: character,
+          performer,
+          name,
+          region,
+          side,
+          copies_wanted: Number(copies) || 0,
+        },
       }),
     );
     navigate(`/brief/${p.code}`);
@@ -38,10 +47,41 @@ export default function NewPiece() {
     <Box maxW="760px">
       <RoomHead title="Begin a piece" aside="It gets its code and tag at once; the rest of the brief follows." />
       <Grid templateColumns="1fr 1fr" gap="14px 22px">
-        <Entry label="Production" name="production" value={production} set={setProduction} problem={begin.problem} placeholder={known[0]?.production ?? "The show it is for"} suggestions={unique(known.map((p) => p.production))} />
-        <Entry label="Performer" name="performer" value={performer} set={setPerformer} problem={begin.problem} placeholder={existing?.performer ?? "may stay open"} suggestions={unique(known.map((p) => p.performer))} />
-        <Entry label="Character, its code" name="character_code" value={code} set={setCode} problem={begin.problem} placeholder="BF" suggestions={unique(known.map((p) => p.character_code))} />
-        <Entry label="Character, its name" name="character_name" value={character} set={setCharacter} problem={begin.problem} placeholder={existing?.character_name ?? "the bell-founder"} />
+        <Entry
+          label="Production"
+          name="production"
+          value={production}
+          set={setProduction}
+          problem={begin.problem}
+          placeholder={known[0]?.production ?? "The show it is for"}
+          suggestions={unique(known.map((p) => p.production))}
+        />
+        <Entry
+          label="Performer"
+          name="performer"
+          value={performer}
+          set={setPerformer}
+          problem={begin.problem}
+          placeholder={existing?.performer ?? "may stay open"}
+          suggestions={unique(known.map((p) => p.performer))}
+        />
+        <Entry
+          label="Character, its code"
+          name="character_code"
+          value={code}
+          set={setCode}
+          problem={begin.problem}
+          placeholder="BF"
+          suggestions={unique(known.map((p) => p.character_code))}
+        />
+        <Entry
+          label="Character, its name"
+          name="character_name"
+          value={character}
+          set={setCharacter}
+          problem={begin.problem}
+          placeholder={existing?.character_name ?? "the bell-founder"}
+        />
         <Entry label="What the piece is called" name="name" value={name} set={setName} problem={begin.problem} placeholder="Left cheek, barnacled" />
         <Entry label="Copies wanted" name="copies_wanted" value={copies} set={setCopies} problem={begin.problem} />
         <Choose label="Where it is worn" name="region" value={region} set={setRegion} problem={begin.problem}>

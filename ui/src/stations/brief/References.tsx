@@ -47,7 +47,9 @@ export function References({ piece }: { piece: Schemas["PieceView"] }) {
           </Flex>
         </Flex>
       )}
-      {piece.references.length === 0 && !open && <Box color="muted">Nothing pinned yet. Makers check the look against pictures at every step; pin the one that counts.</Box>}
+      {piece.references.length === 0 && !open && (
+        <Box color="muted">Nothing pinned yet. Makers check the look against pictures at every step; pin the one that counts.</Box>
+      )}
       <Grid templateColumns={piece.references.length > 1 ? "1fr 1fr" : "1fr"} gap="12px">
         {piece.references.map((r) => (
           <Box key={r.id} bg="sheet" borderWidth="1.5px" borderColor="line" p="7px" pb="4px">

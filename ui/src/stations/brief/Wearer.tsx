@@ -13,13 +13,19 @@ const tone: Record<string, string> = { allergic: "rust", sensitive: "gorse", cle
 
 /** What is known of the wearer's skin: sensitivities and patch tests. */
 export function Wearer({ id }: { id?: number }) {
-  const performer = useQuery({ queryKey: ["performer", id], enabled: !!id, queryFn: () => ask(api.GET("/api/performers/{id}", { params: { path: { id: id ?? 0 } } })) });
+  const performer = useQuery({
+    queryKey: ["performer", id],
+    enabled: !!id,
+    queryFn: () => ask(api.GET("/api/performers/{id}", { params: { path: { id: id ?? 0 } } })),
+  });
   const clock = useClock();
   if (!id) {
     return (
       <Box>
         <Heading>The wearer</Heading>
-        <Box color="muted">Nobody is named yet. Begin the next piece of this character with the performer's name, and what touches their skin is checked from then on.</Box>
+        <Box color="muted">
+          Nobody is named yet. Begin the next piece of this character with the performer's name, and what touches their skin is checked from then on.
+        </Box>
       </Box>
     );
   }
@@ -83,7 +89,15 @@ function Health({ performer }: { performer: Performer }) {
       {open && (
         <Box mt="8px">
           <Grid templateColumns="1fr 1fr" gap="8px">
-            <Entry label="To what" name="substance" value={substance} set={setSubstance} problem={record.problem} placeholder="latex" suggestions={["latex"]} />
+            <Entry
+              label="To what"
+              name="substance"
+              value={substance}
+              set={setSubstance}
+              problem={record.problem}
+              placeholder="latex"
+              suggestions={["latex"]}
+            />
             <Choose label="It is" name="status" value={status} set={(s) => setStatus(s as typeof status)} problem={record.problem}>
               <option value="allergic">allergic</option>
               <option value="sensitive">sensitive, cause unclear</option>
@@ -116,7 +130,12 @@ function Patches({ performer, today }: { performer: Performer; today: string }) 
     if (!Number.isNaN(d.getTime())) setExpires(isoDay(new Date(d.getTime() + 60 * 86_400_000)));
   }, [tested]);
   const record = useAct(async () => {
-    await ask(api.POST("/api/performers/{id}/patch-tests", { params: { path: { id: performer.id } }, body: { material, result, tested_on: tested, expires_on: expires } }));
+    await ask(
+      api.POST("/api/performers/{id}/patch-tests", {
+        params: { path: { id: performer.id } },
+        body: { material, result, tested_on: tested, expires_on: expires },
+      }),
+    );
     setOpen(false);
   });
   return (
@@ -180,7 +199,9 @@ function Patches({ performer, today }: { performer: Performer; today: string }) 
 function Limits({ performer }: { performer: Performer }) {
   const [keeps, setKeeps] = useState(performer.keeps);
   const [animal, setAnimal] = useState(performer.excludes_animal);
-  const set = useAct((excludes_animal: boolean) => ask(api.PUT("/api/performers/{id}", { params: { path: { id: performer.id } }, body: { excludes_animal, keeps } })));
+  const set = useAct((excludes_animal: boolean) =>
+    ask(api.PUT("/api/performers/{id}", { params: { path: { id: performer.id } }, body: { excludes_animal, keeps } })),
+  );
   return (
     <Box>
       <Heading>Keeps and excludes</Heading>

@@ -25,7 +25,11 @@ export default function Build() {
     <Box>
       <RoomHead title="Build" aside={pots.length === 1 ? "one pot on the shelf" : `${pots.length} pots on the shelf`} />
       <Grid templateColumns="minmax(0,1fr) 350px" gap="36px">
-        {pot ? <PotClose pot={pot} step={step} key={pot.id} /> : <Teach>Nothing is curing. Pour a mix and its pots stand here, filled by the room's own warmth.</Teach>}
+        {pot ? (
+          <PotClose pot={pot} step={step} key={pot.id} />
+        ) : (
+          <Teach>Nothing is curing. Pour a mix and its pots stand here, filled by the room's own warmth.</Teach>
+        )}
         <Flex direction="column" gap="20px">
           <Coat first={query.get("piece") ?? undefined} />
           <Box>
@@ -35,7 +39,12 @@ export default function Build() {
               items={copies.data.slice(0, 8).map((c) => ({
                 code: c.code,
                 text: words(c.state),
-                to: c.state === "curing" ? `/build?pot=${c.pot_id}` : c.state === "demoulded" || c.state === "repair" ? `/finish/${c.code}` : `/check/${c.code}`,
+                to:
+                  c.state === "curing"
+                    ? `/build?pot=${c.pot_id}`
+                    : c.state === "demoulded" || c.state === "repair"
+                      ? `/finish/${c.code}`
+                      : `/check/${c.code}`,
                 note: `${c.run}, ${c.mix}${c.mould ? `, ${c.mould}` : ""}`,
               }))}
             />
@@ -85,12 +94,30 @@ function PotClose({ pot, step }: { pot: Schemas["BuildPot"]; step: (by: number) 
       <Box mt="18px" maxW="640px">
         {pot.held_back ? (
           <>
-            <Box bg="gorseSoft" borderWidth="1.5px" borderColor="gorse" borderRadius="3px 16px 16px 3px" px="16px" py="10px" mb="12px" data-testid="held-back">
+            <Box
+              bg="gorseSoft"
+              borderWidth="1.5px"
+              borderColor="gorse"
+              borderRadius="3px 16px 16px 3px"
+              px="16px"
+              py="10px"
+              mb="12px"
+              data-testid="held-back"
+            >
               <b>Held back.</b> {pot.held_back}
             </Box>
             {early ? (
               <Flex gap="10px" align="center">
-                <Input h="44px" px="12px" bg="sheet" borderColor="line" placeholder="why it comes out early" aria-label="Why it comes out early" value={reason} onChange={(e) => setReason(e.target.value)} />
+                <Input
+                  h="44px"
+                  px="12px"
+                  bg="sheet"
+                  borderColor="line"
+                  placeholder="why it comes out early"
+                  aria-label="Why it comes out early"
+                  value={reason}
+                  onChange={(e) => setReason(e.target.value)}
+                />
                 <Plain h="44px" flexShrink="0" disabled={out.busy} onClick={() => void out.run()}>
                   Take it out all the same
                 </Plain>

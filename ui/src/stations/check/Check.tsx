@@ -25,10 +25,16 @@ export default function Check() {
       <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
         <Box>
           <Heading>Waiting for a verdict</Heading>
-          <Standing empty={<Box color="muted">Nothing waits.</Box>} items={waiting.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, active: c.code === at }))} />
+          <Standing
+            empty={<Box color="muted">Nothing waits.</Box>}
+            items={waiting.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, active: c.code === at }))}
+          />
           <Box h="20px" />
           <Heading>Judged</Heading>
-          <Standing empty={<Box color="muted">Nothing yet.</Box>} items={judged.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, note: c.reason, active: c.code === at }))} />
+          <Standing
+            empty={<Box color="muted">Nothing yet.</Box>}
+            items={judged.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, note: c.reason, active: c.code === at }))}
+          />
         </Box>
         {at ? <Judge code={at} key={at} /> : <Teach>A finished copy is laid beside its reference here and accepted, sent back or scrapped.</Teach>}
       </Grid>
@@ -71,7 +77,16 @@ function Judge({ code }: { code: string }) {
       <Grid templateColumns="minmax(0,1fr) 300px" gap="30px">
         <Box>
           {outcome && (
-            <Box bg={outcome.needs_run ? "gorseSoft" : "yewSoft"} borderWidth="1.5px" borderColor="ink" borderRadius="3px 16px 16px 3px" px="16px" py="10px" mb="12px" data-testid="outcome">
+            <Box
+              bg={outcome.needs_run ? "gorseSoft" : "yewSoft"}
+              borderWidth="1.5px"
+              borderColor="ink"
+              borderRadius="3px 16px 16px 3px"
+              px="16px"
+              py="10px"
+              mb="12px"
+              data-testid="outcome"
+            >
               {outcome.words}
               {outcome.needs_run && (
                 <Box mt="8px">

@@ -16,7 +16,11 @@ export default function Colour() {
   const pieces = usePieces();
   useInHand(code);
   if (!pieces.data) return null;
-  const at = pieces.data.find((p) => p.code === code) ?? pieces.data.find((p) => p.place === "colour") ?? pieces.data.find((p) => p.section_number > 0) ?? pieces.data[0];
+  const at =
+    pieces.data.find((p) => p.code === code) ??
+    pieces.data.find((p) => p.place === "colour") ??
+    pieces.data.find((p) => p.section_number > 0) ??
+    pieces.data[0];
   return (
     <Box>
       <RoomHead title="Colour" aside="what the makeup artist needs to touch up with" />
@@ -26,7 +30,10 @@ export default function Colour() {
         <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
           <Box>
             <Heading>Pieces</Heading>
-            <Standing empty={null} items={pieces.data.map((p) => ({ code: p.code, text: p.name, to: `/colour/${p.code}`, active: p.code === at.code }))} />
+            <Standing
+              empty={null}
+              items={pieces.data.map((p) => ({ code: p.code, text: p.name, to: `/colour/${p.code}`, active: p.code === at.code }))}
+            />
           </Box>
           <TouchUps piece={at} key={at.code} />
         </Grid>
@@ -45,7 +52,12 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
   const [place, setPlace] = useState("");
   const [lab, setLab] = useState({ l: "", a: "", b: "" });
   const keep = useAct(async () => {
-    await ask(api.PUT("/api/pieces/{code}/touch-ups", { params: { path }, body: { name, material, place, l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) } }));
+    await ask(
+      api.PUT("/api/pieces/{code}/touch-ups", {
+        params: { path },
+        body: { name, material, place, l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) },
+      }),
+    );
     setName("");
     setPlace("");
   });
@@ -73,7 +85,9 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
             </Box>
           ))}
         </Flex>
-        {list.data?.length === 0 && <Box>No touch-up colour is kept for {piece.code} yet. Read the painted piece, name the colour as you would ask for it, and keep it.</Box>}
+        {list.data?.length === 0 && (
+          <Box>No touch-up colour is kept for {piece.code} yet. Read the painted piece, name the colour as you would ask for it, and keep it.</Box>
+        )}
       </Box>
       <Flex direction="column" gap="9px">
         <Heading>Keep a colour</Heading>

@@ -25,9 +25,21 @@ export default function Finish() {
       <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
         <Box>
           <Heading>On the bench</Heading>
-          <Standing empty={<Box color="muted">Nothing is out of its mould and unfinished.</Box>} items={here.map((c) => ({ code: c.code, text: c.state === "repair" ? `repair: ${c.reason}` : "fresh from the mould", to: `/finish/${c.code}`, active: c.code === at }))} />
+          <Standing
+            empty={<Box color="muted">Nothing is out of its mould and unfinished.</Box>}
+            items={here.map((c) => ({
+              code: c.code,
+              text: c.state === "repair" ? `repair: ${c.reason}` : "fresh from the mould",
+              to: `/finish/${c.code}`,
+              active: c.code === at,
+            }))}
+          />
         </Box>
-        {at ? <Ticks code={at} key={at} /> : <Teach>When a copy comes out of its mould it stands here until it is trimmed, seamed, read and photographed.</Teach>}
+        {at ? (
+          <Ticks code={at} key={at} />
+        ) : (
+          <Teach>When a copy comes out of its mould it stands here until it is trimmed, seamed, read and photographed.</Teach>
+        )}
       </Grid>
     </Box>
   );
@@ -47,7 +59,12 @@ function Ticks({ code }: { code: string }) {
   const path = { params: { path: { code } } };
   const tick = useAct((item: "trim" | "seam" | "edge") => ask(api.POST("/api/copies/{code}/ticks", { ...path, body: { item } })));
   const read = useAct(() =>
-    ask(api.POST("/api/copies/{code}/ticks", { ...path, body: { item: "colour_reading", reading: lab.l.trim() === "" ? undefined : { l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) } } })),
+    ask(
+      api.POST("/api/copies/{code}/ticks", {
+        ...path,
+        body: { item: "colour_reading", reading: lab.l.trim() === "" ? undefined : { l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) } },
+      }),
+    ),
   );
   const photograph = useAct(async () => {
     const form = new FormData();
@@ -117,7 +134,19 @@ function Ticks({ code }: { code: string }) {
 function TickLine({ text, hint, tick, children }: { text: string; hint: string; tick?: Schemas["FinishTick"]; children: React.ReactNode }) {
   return (
     <Flex align="center" gap="18px" py="10px" borderBottomWidth="1px" borderColor="line" minH="66px">
-      <Box w="34px" h="34px" borderRadius="full" borderWidth="2px" borderColor="ink" bg={tick ? "yew" : "transparent"} color="onYew" textAlign="center" fontSize="20px" lineHeight="29px" aria-label={tick ? "done" : "not yet"}>
+      <Box
+        w="34px"
+        h="34px"
+        borderRadius="full"
+        borderWidth="2px"
+        borderColor="ink"
+        bg={tick ? "yew" : "transparent"}
+        color="onYew"
+        textAlign="center"
+        fontSize="20px"
+        lineHeight="29px"
+        aria-label={tick ? "done" : "not yet"}
+      >
         {tick ? "✓" : ""}
       </Box>
       <Box flex="1">

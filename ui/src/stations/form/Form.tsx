@@ -20,7 +20,9 @@ export default function Form() {
       <RoomHead title="Forms" aside="life casts, cores and stands" />
       <Grid templateColumns="minmax(0,1fr) 320px" gap="36px">
         <Box>
-          {forms.data.length === 0 && <Teach>No form is registered yet. Register the first life cast or stand on the right; it gets a code to write on its base.</Teach>}
+          {forms.data.length === 0 && (
+            <Teach>No form is registered yet. Register the first life cast or stand on the right; it gets a code to write on its base.</Teach>
+          )}
           {forms.data.map((f) => (
             <Flex key={f.code} gap="16px" py="9px" borderBottomWidth="1px" borderColor="line" align="center">
               <Tag code={f.code} />

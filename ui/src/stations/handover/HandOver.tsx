@@ -64,7 +64,13 @@ function Pack() {
         {accepted.map((c) => {
           const on = chosen.includes(c.code);
           return (
-            <Box as="button" key={c.code} aria-pressed={on} data-copy={c.code} onClick={() => setChosen(on ? chosen.filter((x) => x !== c.code) : [...chosen, c.code])}>
+            <Box
+              as="button"
+              key={c.code}
+              aria-pressed={on}
+              data-copy={c.code}
+              onClick={() => setChosen(on ? chosen.filter((x) => x !== c.code) : [...chosen, c.code])}
+            >
               <Tag code={`${c.code}${on ? " ✓" : ""}`} bg={on ? "heatherSoft" : "sheet"} h="44px" />
             </Box>
           );

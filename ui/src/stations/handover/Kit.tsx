@@ -14,7 +14,10 @@ export function Kit({ code }: { code: string }) {
   const path = { params: { path: { code } } };
   const kit = useQuery({ queryKey: ["kit", code], queryFn: () => ask(api.GET("/api/kits/{code}", path)) });
   const sheet = useQuery({ queryKey: ["kit-sheet", code], queryFn: () => ask(api.GET("/api/kits/{code}/sheet", path)) });
-  const from = useQuery({ queryKey: ["trace", "kit", code], queryFn: () => ask(api.GET("/api/trace/{kind}/{code}", { params: { path: { kind: "kit", code }, query: { direction: "backward" } } })) });
+  const from = useQuery({
+    queryKey: ["trace", "kit", code],
+    queryFn: () => ask(api.GET("/api/trace/{kind}/{code}", { params: { path: { kind: "kit", code }, query: { direction: "backward" } } })),
+  });
   const [link, setLink] = useState<Schemas["HandoverNewLinkAnswer"]>();
   const make = useAct(async () => setLink(await ask(api.POST("/api/kits/{code}/links", { ...path, body: { days: 14 } }))));
   const hand = useAct(() => ask(api.POST("/api/kits/{code}/hand", path)));
@@ -36,7 +39,13 @@ export function Kit({ code }: { code: string }) {
           {day(k.day)}, {k.place}
           {k.note && ` · ${k.note}`}
         </Box>
-        {!k.handed_at ? <Go act={() => void hand.run()}>It left the shop</Go> : <Box fontWeight="600">{k.received_at ? `Received ${dayTime(k.received_at)}, signed by ${k.signed_name}` : `Handed over ${dayTime(k.handed_at)}`}</Box>}
+        {!k.handed_at ? (
+          <Go act={() => void hand.run()}>It left the shop</Go>
+        ) : (
+          <Box fontWeight="600">
+            {k.received_at ? `Received ${dayTime(k.received_at)}, signed by ${k.signed_name}` : `Handed over ${dayTime(k.handed_at)}`}
+          </Box>
+        )}
       </Flex>
       <Refusal problem={hand.problem ?? make.problem ?? withdraw.problem} />
       <Grid templateColumns="minmax(0,1fr) 320px" gap="32px">
@@ -61,7 +70,8 @@ export function Kit({ code }: { code: string }) {
                   {link.url}
                 </Box>
                 <Box color="muted" fontSize="14px" mt="4px">
-                  Shown this once; only its fingerprint is kept. Copy it now, or print the label, which carries it. It works until {dayTime(link.expires_at)}.
+                  Shown this once; only its fingerprint is kept. Copy it now, or print the label, which carries it. It works until{" "}
+                  {dayTime(link.expires_at)}.
                 </Box>
               </Box>
             ) : (

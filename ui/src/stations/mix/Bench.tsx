@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
-import { api, ask, Problem, type Schemas } from "../../app/api";
+import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
 import { useInHand } from "../../app/Shell";
 import { Cap, Go, Heading, Plain, Refusal } from "../../parts/controls";
@@ -58,7 +58,15 @@ export default function Bench() {
         <Tag code={code} />
         <Tag code={mix.piece} to={`/piece/${mix.piece}`} />
         <Box as="h1" fontSize="23px" fontWeight="700">
-          {mix.state === "weighing" ? (line ? `${act} ${line.name.toLowerCase().replace("part a", "part A").replace("part b", "part B")}` : "Everything is in") : mix.state === "planned" ? "Ready to weigh" : mix.state === "poured" ? `Poured as ${mix.run}` : "Abandoned"}
+          {mix.state === "weighing"
+            ? line
+              ? `${act} ${line.name.toLowerCase().replace("part a", "part A").replace("part b", "part B")}`
+              : "Everything is in"
+            : mix.state === "planned"
+              ? "Ready to weigh"
+              : mix.state === "poured"
+                ? `Poured as ${mix.run}`
+                : "Abandoned"}
         </Box>
         <Box color="muted" flex="1">
           {mix.name} · {grams(mix.planned_g)} for {mix.pours} {mix.pours === 1 ? "pour" : "pours"}
@@ -103,7 +111,16 @@ export default function Bench() {
           )}
           <Refusal problem={problem} fields={["typed", "reason"]} />
           {mix.message && mix.state === "weighing" && (
-            <Box bg="gorseSoft" borderWidth="1.5px" borderColor="ink" borderRadius="3px 22px 22px 3px" px="18px" py="12px" fontSize="17px" data-testid="overshoot">
+            <Box
+              bg="gorseSoft"
+              borderWidth="1.5px"
+              borderColor="ink"
+              borderRadius="3px 22px 22px 3px"
+              px="18px"
+              py="12px"
+              fontSize="17px"
+              data-testid="overshoot"
+            >
               {mix.message}
             </Box>
           )}
@@ -118,7 +135,14 @@ export default function Bench() {
             <Box h="14px" />
             <Heading>In the cup</Heading>
             {mix.lines.map((l) => (
-              <Flex key={l.seq} py="2px" gap="8px" color={l.seq === mix.current ? "heather" : "ink"} fontWeight={l.seq === mix.current ? 600 : 400} data-line={l.ingredient}>
+              <Flex
+                key={l.seq}
+                py="2px"
+                gap="8px"
+                color={l.seq === mix.current ? "heather" : "ink"}
+                fontWeight={l.seq === mix.current ? 600 : 400}
+                data-line={l.ingredient}
+              >
                 <Box flex="1" lineHeight="1.2">
                   {l.name}
                   <Box as="span" color="muted" fontWeight="400">
@@ -141,7 +165,16 @@ export default function Bench() {
               <details>
                 <summary>Abandon this mix</summary>
                 <Flex gap="8px" mt="6px">
-                  <Input h="36px" px="10px" bg="sheet" borderColor="line" placeholder="why" aria-label="Why it is abandoned" value={reason} onChange={(e) => setReason(e.target.value)} />
+                  <Input
+                    h="36px"
+                    px="10px"
+                    bg="sheet"
+                    borderColor="line"
+                    placeholder="why"
+                    aria-label="Why it is abandoned"
+                    value={reason}
+                    onChange={(e) => setReason(e.target.value)}
+                  />
                   <Plain h="36px" onClick={() => void abandon.run()}>
                     Abandon
                   </Plain>
@@ -220,7 +253,19 @@ function Weighing({ line, poured, reading, lost, wide, mix, weigh, typed, setTyp
           {line.ingredient.length === 1 ? `${line.ingredient} is in` : "It is in"}
         </Go>
         <Flex gap="8px" align="center">
-          <Input h="44px" w="130px" px="12px" bg="sheet" borderColor="line" borderWidth="1.5px" placeholder="or type 58.4 g" aria-label="Weight read off another scale" value={typed} onChange={(e) => setTyped(e.target.value)} onKeyDown={(e) => e.key === "Enter" && weighTyped()} />
+          <Input
+            h="44px"
+            w="130px"
+            px="12px"
+            bg="sheet"
+            borderColor="line"
+            borderWidth="1.5px"
+            placeholder="or type 58.4 g"
+            aria-label="Weight read off another scale"
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            onKeyDown={(e) => e.key === "Enter" && weighTyped()}
+          />
           <Plain h="44px" disabled={busy || typed.trim() === ""} onClick={weighTyped}>
             Take it
           </Plain>

@@ -1,17 +1,14 @@
 import type { Schemas } from "../../app/api";
+import { colour as v } from "../../parts/colour";
 import { grams } from "../../parts/format";
 import { hatch } from "../../parts/hatches";
-import { colour as v } from "../../parts/colour";
 
 const TOP = 20;
 const FLOOR = 376;
 
 /** The cup: what is in, what is being poured, what is still to come. */
 export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: number }) {
-  const total = Math.max(
-    mix.total_g,
-    mix.lines.reduce((s, l) => s + l.in_cup_g, 0) + pouringG,
-  );
+  const total = Math.max(mix.total_g, mix.lines.reduce((s, l) => s + l.in_cup_g, 0) + pouringG);
   const px = (g: number) => (g / total) * (FLOOR - TOP - 20);
   let y = FLOOR;
   const solid = mix.lines.map((l) => {
@@ -29,7 +26,8 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
     })
     .filter((s) => s.g > 0.05);
   const inset = (at: number) => ((at - TOP) / (FLOOR - TOP)) * 22;
-  const band = (at: number, height: number) => `M${20 + inset(at)} ${at}H${250 - inset(at)}L${250 - inset(at + height)} ${at + height}H${20 + inset(at + height)}Z`;
+  const band = (at: number, height: number) =>
+    `M${20 + inset(at)} ${at}H${250 - inset(at)}L${250 - inset(at + height)} ${at + height}H${20 + inset(at + height)}Z`;
   return (
     <svg viewBox="0 0 270 400" width="100%" style={{ maxHeight: "100%" }} role="img">
       <title>{mix.lines.map((l) => `${l.name}: ${grams(l.in_cup_g)} of ${grams(l.target_g)}`).join(", ")}</title>
@@ -37,7 +35,12 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
         (s) =>
           s.g > 0.01 && (
             <g key={`s${s.l.seq}`}>
-              <path d={band(s.y, s.height)} fill={hatch(s.l.ingredient === "A" || s.l.ingredient === "B" ? "silicone_addition" : s.l.ingredient)} stroke={v("ink")} strokeWidth="1.2" />
+              <path
+                d={band(s.y, s.height)}
+                fill={hatch(s.l.ingredient === "A" || s.l.ingredient === "B" ? "silicone_addition" : s.l.ingredient)}
+                stroke={v("ink")}
+                strokeWidth="1.2"
+              />
               {s.height > 18 && (
                 <text style={{ fontSize: "14.5px", fontWeight: 600 }} x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fill={v("ink")}>
                   {short(s.l)} {grams(s.g)}
@@ -56,7 +59,13 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
           )}
         </g>
       ))}
-      <path d={`M18 ${TOP - 6}L42 ${FLOOR + 6}q2 12 14 12h158q12 0 14-12L252 ${TOP - 6}`} fill="none" stroke={v("ink")} strokeWidth="3" strokeLinejoin="round" />
+      <path
+        d={`M18 ${TOP - 6}L42 ${FLOOR + 6}q2 12 14 12h158q12 0 14-12L252 ${TOP - 6}`}
+        fill="none"
+        stroke={v("ink")}
+        strokeWidth="3"
+        strokeLinejoin="round"
+      />
     </svg>
   );
 }

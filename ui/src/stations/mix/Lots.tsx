@@ -41,7 +41,13 @@ export function Lots({ sheet, chosen, choose }: Props) {
                   {l.lot || "none"}
                 </Box>
                 {l.ingredient !== "B" && (
-                  <Box as="button" color="muted" textDecoration="underline" aria-expanded={open === l.ingredient} onClick={() => setOpen(open === l.ingredient ? undefined : l.ingredient)}>
+                  <Box
+                    as="button"
+                    color="muted"
+                    textDecoration="underline"
+                    aria-expanded={open === l.ingredient}
+                    onClick={() => setOpen(open === l.ingredient ? undefined : l.ingredient)}
+                  >
                     {chosen[l.ingredient] ? "chosen by hand" : "first to expire"}
                   </Box>
                 )}

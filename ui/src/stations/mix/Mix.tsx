@@ -25,11 +25,19 @@ export default function Mix() {
           <Heading>On the bench</Heading>
           <Standing
             empty={<Box color="muted">No mix is open.</Box>}
-            items={open.map((m) => ({ code: m.code, text: `${m.piece}, ${m.piece_name}`, to: `/mix/${m.code}`, note: m.state === "planned" ? `${grams(m.planned_g)} to weigh` : `${grams(m.weighed_g)} of ${grams(m.planned_g)} in the cup` }))}
+            items={open.map((m) => ({
+              code: m.code,
+              text: `${m.piece}, ${m.piece_name}`,
+              to: `/mix/${m.code}`,
+              note: m.state === "planned" ? `${grams(m.planned_g)} to weigh` : `${grams(m.weighed_g)} of ${grams(m.planned_g)} in the cup`,
+            }))}
           />
           <Box h="20px" />
           <Heading>Before</Heading>
-          <Standing empty={<Box color="muted">Nothing was mixed yet.</Box>} items={ended.slice(0, 7).map((m) => ({ code: m.code, text: m.piece, to: `/mix/${m.code}`, note: `${m.state}, ${grams(m.weighed_g)}` }))} />
+          <Standing
+            empty={<Box color="muted">Nothing was mixed yet.</Box>}
+            items={ended.slice(0, 7).map((m) => ({ code: m.code, text: m.piece, to: `/mix/${m.code}`, note: `${m.state}, ${grams(m.weighed_g)}` }))}
+          />
         </Box>
         {ready.length === 0 ? (
           <Teach>A pour sheet needs a piece with an agreed section and a silicone body. Draw and agree a section first, then come back.</Teach>

@@ -3,10 +3,9 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { colour as v } from "../../parts/colour";
 import { Entry, Go, Plain, Refusal } from "../../parts/controls";
 import { grams, words } from "../../parts/format";
-import { colour as v } from "../../parts/colour";
-
 
 const ready = (state: string) => state === "dry" || state === "resting" || state === "repaired";
 
@@ -22,7 +21,12 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
   const navigate = useNavigate();
   const bare = chosen.length === 0 && mix.moulds.length === 0;
   const pour = useAct(async () => {
-    await ask(api.POST("/api/mixes/{code}/pour", { params: { path: { code: mix.code } }, body: { moulds: bare ? Array(mix.pours).fill("") : chosen, reason: reason || undefined } }));
+    await ask(
+      api.POST("/api/mixes/{code}/pour", {
+        params: { path: { code: mix.code } },
+        body: { moulds: bare ? Array(mix.pours).fill("") : chosen, reason: reason || undefined },
+      }),
+    );
     navigate("/build");
   });
   return (
@@ -62,9 +66,20 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
             </Flex>
           );
         })}
-        {mix.moulds.length === 0 && <Box maxW="44ch">No mould is registered for this piece. It can be poured all the same; the copies then know no mould.</Box>}
+        {mix.moulds.length === 0 && (
+          <Box maxW="44ch">No mould is registered for this piece. It can be poured all the same; the copies then know no mould.</Box>
+        )}
       </Flex>
-      {mix.working.over && <Entry label="The working time is over. Why pour all the same?" name="reason" value={reason} set={setReason} problem={pour.problem} width="440px" />}
+      {mix.working.over && (
+        <Entry
+          label="The working time is over. Why pour all the same?"
+          name="reason"
+          value={reason}
+          set={setReason}
+          problem={pour.problem}
+          width="440px"
+        />
+      )}
       <Flex gap="16px" align="center" mt="10px">
         <Go big act={() => void pour.run()} disabled={pour.busy}>
           {chosen.length > 1 ? `Poured into ${chosen.length} moulds` : "Poured"}

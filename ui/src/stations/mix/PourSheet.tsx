@@ -64,15 +64,27 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
     for (const p of pigments) if (Number(p.percent) > 0) additions.push({ material: p.material, percent: Number(p.percent), lot: lots[p.material] });
     return { piece, material, kit: lots.A, additions, amount };
   };
-  // biome-ignore lint/correctness/useExhaustiveDependencies: settled stands for all inputs
-  const sheet = useQuery({ queryKey: ["sheet", settled], enabled: known, queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })), retry: false, placeholderData: (old) => old });
+  const sheet = useQuery({
+    queryKey: ["sheet", settled],
+    enabled: known,
+    queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })),
+    retry: false,
+    placeholderData: (old) => old,
+  });
   const plan = useAct(async () => {
     const mix = await ask(api.POST("/api/mixes", { body: await order() }));
     navigate(`/mix/${mix.code}`);
   });
   const problem = plan.problem ?? (sheet.error instanceof Problem ? sheet.error : undefined);
   const answer = (name: keyof Answers, label: string, placeholder: string) => (
-    <Entry label={label} name={name} value={answers[name]} placeholder={placeholder} problem={problem?.field.endsWith(`.${name}`) ? new Problem(422, "", name, problem.message) : problem} set={(v) => setAnswers({ ...answers, [name]: v })} />
+    <Entry
+      label={label}
+      name={name}
+      value={answers[name]}
+      placeholder={placeholder}
+      problem={problem?.field.endsWith(`.${name}`) ? new Problem(422, "", name, problem.message) : problem}
+      set={(v) => setAnswers({ ...answers, [name]: v })}
+    />
   );
   const silicones = materials.data?.filter((m) => m.ratio && m.cure) ?? [];
   return (
@@ -117,14 +129,21 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
             <option value="total">the finished mix</option>
           </Choose>
           {pigments.map((p, i) => (
-            <PigmentLine key={p.material} line={p} materials={materials.data ?? []} set={(next) => setPigments(pigments.map((x, j) => (j === i ? next : x)))} />
+            <PigmentLine
+              key={p.material}
+              line={p}
+              materials={materials.data ?? []}
+              set={(next) => setPigments(pigments.map((x, j) => (j === i ? next : x)))}
+            />
           ))}
         </Grid>
         <Flex gap="8px">
           <Plain
             h="34px"
             onClick={() => {
-              const next = materials.data?.find((m) => (m.family === "pigment" || m.family === "flock") && !pigments.some((p) => p.material === m.slug));
+              const next = materials.data?.find(
+                (m) => (m.family === "pigment" || m.family === "flock") && !pigments.some((p) => p.material === m.slug),
+              );
               if (next) setPigments([...pigments, { material: next.slug, percent: "0.3" }]);
             }}
           >
@@ -168,14 +187,40 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
           <Box color="muted">{problem?.field ? "Fill in what is asked on the left; the sheet follows as you type." : null}</Box>
         )}
         <Box mt="10px">
-          <Refusal problem={problem} fields={["before", "after", "full", "empty", "area", "mean", "copies", "spare", "waste", "clay.after_g", "area.mean_mm", "water.full_g", "material", "additions[0].percent"]} />
+          <Refusal
+            problem={problem}
+            fields={[
+              "before",
+              "after",
+              "full",
+              "empty",
+              "area",
+              "mean",
+              "copies",
+              "spare",
+              "waste",
+              "clay.after_g",
+              "area.mean_mm",
+              "water.full_g",
+              "material",
+              "additions[0].percent",
+            ]}
+          />
         </Box>
       </Box>
     </Grid>
   );
 }
 
-function PigmentLine({ line, materials, set }: { line: { material: string; percent: string }; materials: Schemas["CraftMaterialProduct"][]; set: (next: { material: string; percent: string }) => void }) {
+function PigmentLine({
+  line,
+  materials,
+  set,
+}: {
+  line: { material: string; percent: string };
+  materials: Schemas["CraftMaterialProduct"][];
+  set: (next: { material: string; percent: string }) => void;
+}) {
   return (
     <>
       <Entry label="Colour, %" name={`${line.material}-percent`} value={line.percent} set={(percent) => set({ ...line, percent })} />
@@ -194,8 +239,14 @@ function PigmentLine({ line, materials, set }: { line: { material: string; perce
 
 /** Starts from what the sculpting room found, or from the section's own figures. */
 function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a: Answers) => void): boolean {
-  const volumes = useQuery({ queryKey: ["volumes", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", { params: { path: { code: piece } } })) });
-  const section = useQuery({ queryKey: ["section", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })) });
+  const volumes = useQuery({
+    queryKey: ["volumes", piece],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", { params: { path: { code: piece } } })),
+  });
+  const section = useQuery({
+    queryKey: ["section", piece],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })),
+  });
   const latest = volumes.data?.readings[0];
   const body = section.data?.result.layers.find((l) => section.data?.doc.layers.find((x) => x.id === l.id)?.kind === "silicone");
   const area = section.data?.doc.area_cm2;

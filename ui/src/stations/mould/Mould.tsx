@@ -27,7 +27,9 @@ export default function Mould() {
       <Refusal problem={set.problem} />
       <Grid templateColumns="minmax(0,1fr) 320px" gap="36px">
         <Box>
-          {moulds.data.length === 0 && <Teach>No mould yet. Register the first on the right: it gets its code from the piece and counts its own casts.</Teach>}
+          {moulds.data.length === 0 && (
+            <Teach>No mould yet. Register the first on the right: it gets its code from the piece and counts its own casts.</Teach>
+          )}
           {moulds.data.map((m) => (
             <Flex key={m.code} gap="16px" py="9px" borderBottomWidth="1px" borderColor="line" align="center">
               <Tag code={m.code} to={`/piece/${m.piece}`} />
@@ -77,7 +79,12 @@ function NewMould({ pieces, first }: { pieces: Schemas["Piece"][]; first?: strin
   const [release, setRelease] = useState("");
   const today = clock.data ? isoDay(new Date(clock.data.now)) : "";
   const add = useAct(async () => {
-    await ask(api.POST("/api/pieces/{code}/moulds", { params: { path: { code: piece } }, body: { kind, material, core, state, release_agent: release, made_on: today } }));
+    await ask(
+      api.POST("/api/pieces/{code}/moulds", {
+        params: { path: { code: piece } },
+        body: { kind, material, core, state, release_agent: release, made_on: today },
+      }),
+    );
     setMaterial("");
   });
   return (
@@ -90,7 +97,14 @@ function NewMould({ pieces, first }: { pieces: Schemas["Piece"][]; first?: strin
           </option>
         ))}
       </Choose>
-      <Entry label="Kind" name="kind" value={kind} set={setKind} problem={add.problem} suggestions={["flat plate", "two-part block", "glove mould in a jacket", "jacket with liner", "injection with core", "slush mould"]} />
+      <Entry
+        label="Kind"
+        name="kind"
+        value={kind}
+        set={setKind}
+        problem={add.problem}
+        suggestions={["flat plate", "two-part block", "glove mould in a jacket", "jacket with liner", "injection with core", "slush mould"]}
+      />
       <Entry label="Made of" name="material" value={material} set={setMaterial} problem={add.problem} placeholder="hard stone" />
       <Choose label="Core" name="core" value={core} set={setCore} problem={add.problem}>
         <option value="">none</option>

@@ -28,7 +28,16 @@ export default function Sculpt() {
         <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
           <Box>
             <Heading>Pieces</Heading>
-            <Standing empty={null} items={pieces.data.map((p) => ({ code: p.code, text: p.name, to: `/sculpt/${p.code}`, active: p.code === at.code, note: p.place === "sculpt" ? "stands here" : undefined }))} />
+            <Standing
+              empty={null}
+              items={pieces.data.map((p) => ({
+                code: p.code,
+                text: p.name,
+                to: `/sculpt/${p.code}`,
+                active: p.code === at.code,
+                note: p.place === "sculpt" ? "stands here" : undefined,
+              }))}
+            />
           </Box>
           <Volume piece={at} key={at.code} />
         </Grid>
@@ -45,7 +54,16 @@ function Volume({ piece }: { piece: Schemas["Piece"] }) {
   const navigate = useNavigate();
   const [m, setM] = useState<Measured>({ route: "clay", before: "", after: "", reclaimed: "", full: "", empty: "", core: "", area: "", mean: "" });
   const record = useAct(() => ask(api.POST("/api/pieces/{code}/volumes", { ...params, body: m })));
-  const entry = (name: keyof Measured, label: string, placeholder: string) => <Entry label={label} name={name} value={String(m[name] ?? "")} placeholder={placeholder} problem={record.problem} set={(value) => setM({ ...m, [name]: value })} />;
+  const entry = (name: keyof Measured, label: string, placeholder: string) => (
+    <Entry
+      label={label}
+      name={name}
+      value={String(m[name] ?? "")}
+      placeholder={placeholder}
+      problem={record.problem}
+      set={(value) => setM({ ...m, [name]: value })}
+    />
+  );
   if (!volumes.data) return null;
   const v = volumes.data.together;
   return (
@@ -113,7 +131,9 @@ function Volume({ piece }: { piece: Schemas["Piece"] }) {
                 {r.volume_ml.toFixed(1)} ml
               </Box>
               <Box flex="1" color="muted">
-                {[r.measured.before, r.measured.after, r.measured.full, r.measured.empty, r.measured.area, r.measured.mean].filter(Boolean).join(" → ")}
+                {[r.measured.before, r.measured.after, r.measured.full, r.measured.empty, r.measured.area, r.measured.mean]
+                  .filter(Boolean)
+                  .join(" → ")}
               </Box>
               <Box color="muted">
                 {r.who}, {dayTime(r.at)}

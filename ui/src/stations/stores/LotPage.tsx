@@ -34,14 +34,21 @@ export function LotPage({ code }: { code: string }) {
   const went = Object.entries(lot.data.went_into);
   return (
     <Box>
-      <RoomHead code={code} title={parts[0].material_name} aside={`${parts[0].supplier}, use by ${parts[0].expires_on.slice(0, 10)}, ${parts[0].shelf}`} />
+      <RoomHead
+        code={code}
+        title={parts[0].material_name}
+        aside={`${parts[0].supplier}, use by ${parts[0].expires_on.slice(0, 10)}, ${parts[0].shelf}`}
+      />
       <Grid templateColumns="300px minmax(0,1fr) minmax(0,1.1fr)" gap="34px">
         <Flex direction="column" gap="16px">
           <Box>
             {parts.map((p) => (
               <Box key={p.part} mb="6px">
                 <Box fontSize="34px" fontWeight="700" lineHeight="1.1">
-                  {grams(p.on_hand_g)} <Box as="span" fontSize="19px">{p.part && `part ${p.part}`}</Box>
+                  {grams(p.on_hand_g)}{" "}
+                  <Box as="span" fontSize="19px">
+                    {p.part && `part ${p.part}`}
+                  </Box>
                 </Box>
                 {p.refused ? (
                   <Box color="rust" fontWeight="600">

@@ -18,7 +18,9 @@ export function Receive() {
   const [shelf, setShelf] = useState("");
   const isKit = !!materials.data?.find((m) => m.slug === material)?.ratio;
   const take = useAct(async () => {
-    await ask(api.POST("/api/lots", { body: { material, code, supplier, amount, amount_a: amountA, amount_b: amountB, expires_on: expires, shelf } }));
+    await ask(
+      api.POST("/api/lots", { body: { material, code, supplier, amount, amount_a: amountA, amount_b: amountB, expires_on: expires, shelf } }),
+    );
     setCode("");
     setAmount("");
     setAmountA("");

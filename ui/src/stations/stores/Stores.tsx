@@ -26,10 +26,30 @@ function Shelves() {
   const shown = lots.data.filter((l) => `${l.code} ${l.material_name} ${l.supplier} ${l.shelf}`.toLowerCase().includes(words.toLowerCase()));
   return (
     <Box>
-      <RoomHead title="Stores" aside={`${lots.data.length} lots`} acts={<Input w="220px" h="38px" px="12px" bg="sheet" borderColor="line" placeholder="narrow down" aria-label="Narrow the lots down" value={words} onChange={(e) => setWords(e.target.value)} />} />
+      <RoomHead
+        title="Stores"
+        aside={`${lots.data.length} lots`}
+        acts={
+          <Input
+            w="220px"
+            h="38px"
+            px="12px"
+            bg="sheet"
+            borderColor="line"
+            placeholder="narrow down"
+            aria-label="Narrow the lots down"
+            value={words}
+            onChange={(e) => setWords(e.target.value)}
+          />
+        }
+      />
       <Grid templateColumns="minmax(0,1fr) 300px" gap="34px">
         <Box>
-          {lots.data.length === 0 && <Teach>The shelves are empty. Take the first delivery in on the right; from then on every gram that is weighed is drawn from its lot.</Teach>}
+          {lots.data.length === 0 && (
+            <Teach>
+              The shelves are empty. Take the first delivery in on the right; from then on every gram that is weighed is drawn from its lot.
+            </Teach>
+          )}
           <Box as="table" w="100%">
             <thead>
               <Box as="tr" textAlign="left" color="muted" fontSize="13.5px" borderBottomWidth="1.5px" borderColor="ink">

@@ -1,8 +1,8 @@
 import { Box } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
+import { colour as v } from "../../parts/colour";
 import { clockTime } from "../../parts/format";
 import { hatch } from "../../parts/hatches";
-import { colour as v } from "../../parts/colour";
 
 const LEFT = 118;
 const WIDTH = 760;
@@ -38,7 +38,14 @@ export function Ripening({ pots, now }: { pots: Schemas["BuildPot"][]; now: Date
               {p.label}
             </text>
             <rect x={x(start)} y={y + 4} width={Math.max(2, x(ready) - x(start))} height="19" fill={hatch(p.family)} stroke={v("ink")} />
-            {p.state === "running" && <path d={`M${x(now.getTime() + p.low_s * 1000)} ${y + 13.5}H${x(now.getTime() + p.high_s * 1000)}`} stroke={v("ink")} strokeWidth="1.4" strokeDasharray="3 3" />}
+            {p.state === "running" && (
+              <path
+                d={`M${x(now.getTime() + p.low_s * 1000)} ${y + 13.5}H${x(now.getTime() + p.high_s * 1000)}`}
+                stroke={v("ink")}
+                strokeWidth="1.4"
+                strokeDasharray="3 3"
+              />
+            )}
             <rect x={x(ready) - 1} y={y} width="14" height="27" rx="3" fill={p.state === "ready" ? v("gorseDot") : v("yew")} stroke={v("ink")}>
               <title>{p.left}</title>
             </rect>

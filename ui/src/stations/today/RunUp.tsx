@@ -12,7 +12,19 @@ export function RunUp({ days, now }: { days: Schemas["PlanDay"][]; now: Date }) 
       <Heading>The run-up: {first.working_days === 1 ? "one working day" : `${first.working_days} working days`} to the first shooting day</Heading>
       <Flex gap="8px" overflowX="auto" pb="4px">
         {days.slice(0, 6).map((d) => (
-          <Box key={d.id} minW="128px" flex="1" bg={d.at_risk ? "gorseSoft" : "yewSoft"} borderWidth="1.5px" borderColor="ink" borderRadius="3px 14px 3px 3px" px="10px" py="7px" fontSize="13.5px" lineHeight="1.3">
+          <Box
+            key={d.id}
+            minW="128px"
+            flex="1"
+            bg={d.at_risk ? "gorseSoft" : "yewSoft"}
+            borderWidth="1.5px"
+            borderColor="ink"
+            borderRadius="3px 14px 3px 3px"
+            px="10px"
+            py="7px"
+            fontSize="13.5px"
+            lineHeight="1.3"
+          >
             <Box fontWeight="700">{day(d.day)}</Box>
             <Box color="muted">
               {d.place}, {d.temp_c} °C

@@ -74,7 +74,17 @@ function ThenLine({ task, now }: { task: Schemas["TodayTask"]; now: Date }) {
   const navigate = useNavigate();
   const at = task.in_s > 0 ? clockTime(new Date(now.getTime() + task.in_s * 1000).toISOString()) : "now";
   return (
-    <Flex as="button" w="100%" textAlign="left" gap="18px" py="6px" borderBottomWidth="1px" borderColor="line" onClick={() => navigate(task.link)} title={task.in_s > 0 ? `in about ${duration(task.in_s)}` : undefined}>
+    <Flex
+      as="button"
+      w="100%"
+      textAlign="left"
+      gap="18px"
+      py="6px"
+      borderBottomWidth="1px"
+      borderColor="line"
+      onClick={() => navigate(task.link)}
+      title={task.in_s > 0 ? `in about ${duration(task.in_s)}` : undefined}
+    >
       <Box w="48px" fontWeight="600" color={task.in_s > 0 ? "muted" : "ink"}>
         {at}
       </Box>
