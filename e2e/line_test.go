@@ -158,12 +158,23 @@ func drawSection(s *screen) {
 	s.sees("is not an amount")
 	s.fill("At the centre", "5 mm")
 	s.until("5.1 mm at the centre", `document.body.innerText.includes("5.1 mm")`)
+	dragBody(s)
+	s.fill("At the centre", "5 mm")
+	s.until("5.1 mm again", `document.body.innerText.includes("5.1 mm")`)
 	s.until("the draft to be saved", `document.body.innerText.includes(", saved")`)
 	s.reload()
 	s.sees("draft on §0, saved")
 	s.sees("5.1 mm")
 	s.click("Agree the section")
 	s.sees("BF-04 §1, agreed by Maud Tarn")
+}
+
+// dragBody takes the round handle of the chosen body and pulls it up.
+func dragBody(s *screen) {
+	at, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](`(() => { const r = [...document.querySelectorAll("[data-testid=section] circle")].find(c => c.getAttribute("r") === "22").getBoundingClientRect(); return [r.x + r.width/2, r.y + r.height/2] })()`))
+	require.NoError(s.t, err)
+	s.do(chromedp.DragAndDropXY(at[0], at[1], at[0], at[1]-60, 6))
+	s.until("a thicker body", `parseFloat(document.querySelector("input[name=centre_mm]").value) > 5.5`)
 }
 
 func amount(s *screen) {

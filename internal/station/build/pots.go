@@ -144,7 +144,7 @@ func (s *Service) workCure(p Pot, row potRow, log []reading) (Pot, error) {
 	}
 	slices.Reverse(p.Marks)
 	p.Why = []string{
-		fmt.Sprintf("Cure law of the handbook, %s silicone: pot life %s, demould %s at %v °C by the data sheet.", input["system"], quantity.FormatDuration(input["pot_s"].(float64)), quantity.FormatDuration(input["demould_s"].(float64)), input["ref_c"]),
+		fmt.Sprintf("Equivalent time by Arrhenius, %s cure: pot life %s, demould %s at %v °C. These are the library's defaults; the supplier's data sheet wins.", input["system"], quantity.FormatDuration(input["pot_s"].(float64)), quantity.FormatDuration(input["demould_s"].(float64)), input["ref_c"]),
 		fmt.Sprintf("%d readings of the room since A met B, now %.1f °C.", len(log), room),
 		fmt.Sprintf("Activation energy %.0f kJ/mol (default), band 90 %%.", course.Energy/1000),
 	}
@@ -221,7 +221,7 @@ func (s *Service) workDry(p Pot, row potRow, log []reading) (Pot, error) {
 		p.Left = "dry in " + withBand(p.LeftS, p.LowS, p.HighS)
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, quantity.FormatDuration(p.LeftS))
 	}
-	p.Why = []string{fmt.Sprintf("Closed-form latex estimate of the handbook at the mean of the room, %.1f °C and %.0f %% RH, still air; band −30/+50 %% until this place is learned.", temp, 100*rh)}
+	p.Why = []string{fmt.Sprintf("Closed-form drying estimate at the mean of the room, %.1f °C and %.0f %% RH, still air; band −30/+50 %% until this place is learned.", temp, 100*rh)}
 	return p, nil
 }
 

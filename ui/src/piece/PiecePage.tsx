@@ -7,7 +7,7 @@ import { useMaterials, useMe, usePiece, useRegions } from "../app/reads";
 import { useInHand } from "../app/Shell";
 import { Cap, Figure, Go, Heading, Plain, Refusal } from "../parts/controls";
 import { duration, grams, millimetres } from "../parts/format";
-import type { Layer } from "../parts/section/geometry";
+import type { Layer, Section } from "../parts/section/geometry";
 import { SectionDrawing } from "../parts/section/SectionDrawing";
 import { Tag } from "../parts/Tag";
 import { AddLayer } from "./AddLayer";
@@ -213,6 +213,7 @@ export default function PiecePage() {
               </Figure>
             ))}
           </details>
+          <Why doc={doc} result={live.result} products={products} />
           <Flex gap="8px" wrap="wrap" align="center" pb="6px">
             {state.drafted ? (
               <>
@@ -237,6 +238,40 @@ export default function PiecePage() {
       </Flex>
       {adding && <AddLayer products={materials.data ?? []} pick={addLayer} close={() => setAdding(false)} />}
     </Flex>
+  );
+}
+
+/** What every figure of the section was worked out from. */
+function Why({
+  doc,
+  result,
+  products,
+}: {
+  doc: Section;
+  result: Schemas["CraftSectionResult"];
+  products: Map<string, Schemas["CraftMaterialProduct"]>;
+}) {
+  return (
+    <details>
+      <summary>Why these figures?</summary>
+      <Box color="muted" fontSize="14px">
+        Mass of a layer: area × mean thickness × density of the finished material. A body falls smoothly from centre to edge, so its mean is the edge
+        and three tenths of the rest.
+        {doc.layers.map((l, i) => {
+          const p = products.get(l.material ?? "");
+          const r = result.layers[i];
+          return (
+            p &&
+            r && (
+              <Box key={l.id} mt="2px">
+                {p.name}: {doc.area_cm2} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) → {grams(r.mass_g)}
+              </Box>
+            )
+          );
+        })}
+        <Box mt="4px">Latex: its solids alone weigh, air between fibres does not. Drying: closed form, still room air, band −30/+50 %.</Box>
+      </Box>
+    </details>
   );
 }
 

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, offline, Problem, type Schemas } from "../app/api";
+import { createSaver, type Saver } from "../app/saver";
 import type { Section } from "../parts/section/geometry";
 
 type View = Schemas["PieceSectionView"];
@@ -25,11 +26,11 @@ export function useSection(code: string) {
   const saved = useRef<View>(undefined);
   const timer = useRef<number>(undefined);
   const asked = useRef(0);
-  const pending = useRef<Section>(undefined);
+  const pending = useRef<Saver<Section>>(undefined);
 
   // What the server holds is taken over unless a change of ours is under way.
   useEffect(() => {
-    if (!query.data || pending.current) return;
+    if (!query.data || pending.current?.pending) return;
     saved.current = query.data;
     setDoc(query.data.doc);
     setLive(query.data);
@@ -44,27 +45,30 @@ export function useSection(code: string) {
     [queries, code],
   );
 
+  const saver = useMemo(
+    () =>
+      createSaver<Section>(async (next) => {
+        if (!saved.current) return;
+        setSaving("saving");
+        const { base, step } = saved.current.state;
+        take(await ask(api.PUT("/api/pieces/{code}/section", { params: { path: { code } }, body: { doc: next, base, step } })));
+      }),
+    [code, take],
+  );
+  pending.current = saver;
+
   const save = useCallback(async () => {
-    const next = pending.current;
-    if (!next || !saved.current) return;
-    setSaving("saving");
-    const { base, step } = saved.current.state;
+    window.clearTimeout(timer.current);
     try {
-      const view = await ask(api.PUT("/api/pieces/{code}/section", { params: { path: { code } }, body: { doc: next, base, step } }));
-      take(view);
-      if (pending.current === next) {
-        pending.current = undefined;
-        setDoc(view.doc);
-        setSaving("saved");
-      } else {
-        void save();
-      }
+      await saver.flush();
+      if (saved.current) setDoc(saved.current.doc);
+      setSaving("saved");
     } catch (e) {
       const p = e instanceof Problem ? e : offline();
       setProblem(p);
       setSaving("waiting");
       if (p.code === "never" && saved.current) {
-        pending.current = undefined;
+        saver.set(undefined);
         setDoc(saved.current.doc);
         setLive(saved.current);
         setSaving("saved");
@@ -73,7 +77,7 @@ export function useSection(code: string) {
       // connection is tried again.
       if (p.status === 0) timer.current = window.setTimeout(() => void save(), 2_000);
     }
-  }, [code, take]);
+  }, [saver]);
 
   const work = useCallback(
     async (next: Section) => {
@@ -95,7 +99,7 @@ export function useSection(code: string) {
   const change = useCallback(
     (next: Section, now = false) => {
       setDoc(next);
-      pending.current = next;
+      saver.set(next);
       setSaving("waiting");
       window.clearTimeout(timer.current);
       if (now) {
@@ -106,16 +110,16 @@ export function useSection(code: string) {
       void work(next);
       timer.current = window.setTimeout(() => void save(), REST_MS);
     },
-    [save, work],
+    [save, saver, work],
   );
 
   const go = useCallback(
     async (call: () => Promise<View>) => {
       window.clearTimeout(timer.current);
-      if (pending.current) await save();
+      if (saver.pending) await save();
       try {
         const view = await call();
-        pending.current = undefined;
+        saver.set(undefined);
         setProblem(undefined);
         setSaving("saved");
         take(view);
@@ -127,7 +131,7 @@ export function useSection(code: string) {
         return undefined;
       }
     },
-    [queries, save, take],
+    [queries, save, saver, take],
   );
 
   const params = { params: { path: { code } } };
@@ -147,8 +151,8 @@ export function useSection(code: string) {
     agree: (signed: { id: string; reason: string }[]) => go(() => ask(api.POST("/api/pieces/{code}/section/agree", { ...params, body: { signed } }))),
     /** After a conflict: takes the other document, or saves ours over it. */
     carry: async (mine: boolean) => {
-      const ours = pending.current;
-      pending.current = undefined;
+      const ours = saver.pending;
+      saver.set(undefined);
       setProblem(undefined);
       const fresh = await queries.fetchQuery({
         queryKey: ["section", code],

@@ -58,6 +58,8 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
     if (!onResize || !svg.current) return;
     e.preventDefault();
     e.stopPropagation();
+    // An entry that is being typed into would not follow the drag.
+    (document.activeElement as HTMLElement | null)?.blur();
     const target = e.currentTarget as Element;
     target.setPointerCapture(e.pointerId);
     const startY = e.clientY;

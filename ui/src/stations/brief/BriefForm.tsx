@@ -1,9 +1,10 @@
 import { Box, Checkbox, Flex, Grid, Input } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, offline, Problem, type Schemas } from "../../app/api";
+import { createSaver } from "../../app/saver";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 
 type Doc = Schemas["PieceBrief"];
@@ -18,35 +19,34 @@ export function BriefForm({ code }: { code: string; region: string }) {
   const [state, setState] = useState<Schemas["PieceState"]>();
   const [problem, setProblem] = useState<Problem>();
   const [waiting, setWaiting] = useState(false);
-  const pending = useRef<Doc>(undefined);
   const step = useRef({ base: 0, step: 0 });
   const timer = useRef<number>(undefined);
   const navigate = useNavigate();
+  const saver = useMemo(
+    () =>
+      createSaver<Doc>(async (next) => {
+        const { base, step: at } = step.current;
+        const view = await ask(api.PUT("/api/pieces/{code}/brief", { params: { path: { code } }, body: { doc: next, base, step: at } }));
+        step.current = view.state;
+        setState(view.state);
+      }),
+    [code],
+  );
 
   useEffect(() => {
-    if (!query.data || pending.current) return;
+    if (!query.data || saver.pending) return;
     setDoc(query.data.doc);
     setState(query.data.state);
     step.current = query.data.state;
-  }, [query.data]);
+  }, [query.data, saver]);
 
   const save = async (): Promise<boolean> => {
-    const next = pending.current;
     window.clearTimeout(timer.current);
-    if (!next) return true;
     try {
-      const view = await ask(
-        api.PUT("/api/pieces/{code}/brief", { ...params, body: { doc: next, base: step.current.base, step: step.current.step } }),
-      );
-      step.current = view.state;
-      setState(view.state);
+      await saver.flush();
       setProblem(undefined);
-      if (pending.current === next) {
-        pending.current = undefined;
-        setWaiting(false);
-        return true;
-      }
-      return await save();
+      setWaiting(false);
+      return true;
     } catch (e) {
       const p = e instanceof Problem ? e : offline();
       setProblem(p);
@@ -58,7 +58,7 @@ export function BriefForm({ code }: { code: string; region: string }) {
     if (!doc) return;
     const next = { ...doc, ...part };
     setDoc(next);
-    pending.current = next;
+    saver.set(next);
     setWaiting(true);
     window.clearTimeout(timer.current);
     timer.current = window.setTimeout(() => void save(), 500);
@@ -112,7 +112,7 @@ export function BriefForm({ code }: { code: string; region: string }) {
         {state.drafted || waiting || state.latest === 0 ? (
           <Go
             act={() => {
-              if (!state.drafted && !waiting) pending.current = doc;
+              if (!state.drafted && !waiting) saver.set(doc);
               void agree.run();
             }}
             disabled={agree.busy}

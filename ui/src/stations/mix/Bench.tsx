@@ -314,7 +314,8 @@ function Working({ mix }: { mix: View }) {
         {w.over || left <= 0 ? "over" : w.started ? countdown(left) : duration(w.left_s)}
       </Box>
       <Box color="muted" fontSize="14px">
-        at {w.temp_c.toFixed(1)} °C, between {duration(w.low_s)} and {duration(w.high_s)}. The sheet says {duration(w.sheet_s)} at {w.ref_c} °C.
+        at {w.temp_c.toFixed(1)} °C, between {duration(w.low_s)} and {duration(w.high_s)}. Library default: {duration(w.sheet_s)} at {w.ref_c} °C; the
+        data sheet wins.
       </Box>
     </Box>
   );
