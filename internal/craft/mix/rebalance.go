@@ -39,9 +39,13 @@ type Balance struct {
 	Message string `json:"message,omitempty"`
 }
 
-// Tolerance is how far from its target an ingredient may be and still count
-// as in: one per cent, but never less than the 0.05 g a bench scale can hold.
-func Tolerance(targetG float64) float64 { return math.Max(0.05, targetG/100) }
+// Tolerance is how far from its target in g an ingredient may be and still
+// count as in: one per cent, but never less than a scale with tenths of a gram
+// can tell between two readings, 0.15 g. Amounts under 3 g belong on a finer
+// scale and get five per cent.
+func Tolerance(targetG float64) float64 {
+	return math.Max(targetG/100, math.Min(0.15, targetG/20))
+}
 
 // Rebalance keeps the recipe's ratio after an overshoot: the finished mix
 // grows to the smallest size at which no ingredient is above its share, and
