@@ -180,7 +180,10 @@ func (l Layer) words(p material.Product, r LayerResult) string {
 	if l.Coats > 1 {
 		b.WriteString(", " + plural(l.Coats, "coat"))
 	}
-	b.WriteString(", " + millimetres(r.CentreMM) + " at the centre")
+	b.WriteString(", " + millimetres(r.CentreMM))
+	if l.Kind == Silicone {
+		b.WriteString(" at the centre")
+	}
 	switch l.Extent {
 	case CentreOnly:
 		b.WriteString(", centre only")

@@ -41,7 +41,9 @@ export function Go({ children, act, big, ...rest }: { children: ReactNode; act?:
       _hover={{ filter: "brightness(1.12)" }}
       {...rest}
     >
-      <Cap>space</Cap>
+      <Box as="span" display={{ base: "none", md: "inline" }}>
+        <Cap>space</Cap>
+      </Box>
       {children}
     </Button>
   );
