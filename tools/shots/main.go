@@ -4,6 +4,8 @@ package main
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -81,10 +83,48 @@ func run(base, dir, one, out, who, keys, click string, wait time.Duration, width
 	if one != "" {
 		return take(one, out)
 	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
 	for _, v := range views {
+		if v[0] == "bench" {
+			// Half weighed says more than a written sheet.
+			if _, err := post(tab, "/api/mixes/X-0007/begin", nil); err != nil {
+				return err
+			}
+			if _, err := post(tab, "/api/mixes/X-0007/weigh", map[string]any{"seq": 1, "key": "5ad0d3f4-0b64-4c6b-9d0c-6f0a4c1f7e21", "typed": "7.6 g"}); err != nil {
+				return err
+			}
+		}
 		if err := take(v[1], filepath.Join(dir, v[0]+".png")); err != nil {
 			return err
 		}
 	}
-	return nil
+	light := func(name string) error {
+		_, err := chromedp.Run(tab, chromedp.Evaluate[any](fmt.Sprintf(`localStorage.setItem("yewmoor.light",%q)`, name)))
+		return err
+	}
+	if err := errors.Join(light("night"), take("/piece/BF-03", filepath.Join(dir, "night.png")), light("day")); err != nil {
+		return err
+	}
+	// The makeup artist's page, as a phone shows it.
+	link, err := post(tab, "/api/kits/K-001/links", map[string]any{"days": 14})
+	if err != nil {
+		return err
+	}
+	if err := chromedp.Do(tab, chromedp.EmulateViewport(390, 800)); err != nil {
+		return err
+	}
+	at, _ := link["url"].(string)
+	return take(strings.TrimPrefix(at, base), filepath.Join(dir, "artist.png"))
+}
+
+// post does one act as the person who is signed in.
+func post(tab context.Context, path string, body any) (map[string]any, error) {
+	b, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	script := fmt.Sprintf(`fetch(%q,{method:"POST",headers:{"Content-Type":"application/json"},body:%q}).then(async r=>{const t=await r.json();if(!r.ok)throw new Error(JSON.stringify(t));return t})`, path, b)
+	return chromedp.Run(tab, chromedp.Evaluate[map[string]any](script, chromedp.EvalAwaitPromise))
 }

@@ -27,7 +27,7 @@ type Need struct {
 	Family string `db:"family" json:"family"`
 	Wanted int    `db:"wanted" json:"wanted"`
 	Good   int    `db:"good" json:"good"`
-	Coming int    `db:"coming" json:"coming" doc:"curing or being finished"`
+	Coming int    `db:"coming" json:"coming" doc:"curing, being finished, or under a coat that dries"`
 	AtRisk bool   `db:"-" json:"at_risk"`
 	Words  string `db:"-" json:"words"`
 }
@@ -65,7 +65,7 @@ func (s *Service) Days(ctx context.Context) ([]Day, error) {
 		d.Needs = []Need{}
 		if err := s.DB.SelectContext(ctx, &d.Needs, `SELECT q.code AS piece, q.name, q.family, q.copies_wanted AS wanted,
 			(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS good,
-			(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('curing','demoulded','repair')) AS coming
+			(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('curing','demoulded','repair')) + EXISTS (SELECT 1 FROM pot p WHERE p.piece_id = q.id AND p.copy_id IS NULL AND p.ended_at IS NULL) AS coming
 			FROM piece_day pd JOIN piece q ON q.id = pd.piece_id WHERE pd.day_id = ? ORDER BY q.code`, d.ID); err != nil {
 			return nil, err
 		}

@@ -44,6 +44,7 @@ type Task struct {
 	Link  string  `json:"link" doc:"where in the interface it is done"`
 	InS   float64 `json:"in_s" doc:"seconds until it can be done; 0 now"`
 	rank  int
+	coat  bool // a coat to put on, once the one before is dry
 }
 
 // View is the whole of Today.
@@ -68,14 +69,22 @@ const (
 
 // View works out what to do, in order.
 func (s *Service) View(ctx context.Context) (View, error) {
-	var tasks []Task
-	for _, gather := range []func(context.Context) ([]Task, error){s.fromPots, s.fromMixes, s.fromCopies, s.fromPieces, s.fromKits} {
+	pots, err := s.Pots.Pots(ctx)
+	if err != nil {
+		return View{}, fmt.Errorf("reading the pots: %w", err)
+	}
+	tasks := fromPots(pots)
+	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromCopies, s.fromPieces, s.fromKits} {
 		more, err := gather(ctx)
 		if err != nil {
 			return View{}, fmt.Errorf("gathering what to do: %w", err)
 		}
 		tasks = append(tasks, more...)
 	}
+	// A piece whose coat still dries has its pot to wait for, not a next coat.
+	tasks = slices.DeleteFunc(tasks, func(t Task) bool {
+		return t.coat && slices.ContainsFunc(pots, func(p Pot) bool { return p.Piece == t.Piece && !p.Ready })
+	})
 	slices.SortStableFunc(tasks, func(a, b Task) int {
 		return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.InS, b.InS), strings.Compare(a.Title, b.Title))
 	})
@@ -84,16 +93,11 @@ func (s *Service) View(ctx context.Context) (View, error) {
 		v.Now, tasks = &tasks[0], tasks[1:]
 	}
 	v.Then = append(v.Then, tasks[:min(len(tasks), 12)]...)
-	var err error
 	v.Notes, err = journal.Latest(ctx, s.DB, 8)
 	return v, err
 }
 
-func (s *Service) fromPots(ctx context.Context) ([]Task, error) {
-	pots, err := s.Pots.Pots(ctx)
-	if err != nil {
-		return nil, err
-	}
+func fromPots(pots []Pot) []Task {
 	var out []Task
 	for _, p := range pots {
 		t := Task{Piece: p.Piece, Link: "/build", InS: p.LeftS, rank: rankWait}
@@ -104,7 +108,7 @@ func (s *Service) fromPots(ctx context.Context) ([]Task, error) {
 		}
 		out = append(out, t)
 	}
-	return out, nil
+	return out
 }
 
 func (s *Service) fromMixes(ctx context.Context) ([]Task, error) {
@@ -181,7 +185,7 @@ func (s *Service) fromPieces(ctx context.Context) ([]Task, error) {
 		case r.Section == 0:
 			out = append(out, Task{Piece: r.Code, Title: "Draw the section of " + r.Code, Why: r.Name + ": the brief is agreed.", Link: "/piece/" + r.Code, rank: rankDesign})
 		case missing > 0 && strings.HasPrefix(r.Family, "latex"):
-			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Next coat of %s", r.Code), Why: fmt.Sprintf("%s: %d of %d are good.", r.Name, r.Good, r.Wanted), Link: "/build?piece=" + r.Code, rank: rankRun})
+			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Next coat of %s", r.Code), Why: fmt.Sprintf("%s: %d of %d are good.", r.Name, r.Good, r.Wanted), Link: "/build?piece=" + r.Code, rank: rankRun, coat: true})
 		case missing > 0:
 			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Mix for %s, %d still missing", r.Code, missing), Why: fmt.Sprintf("%d of %d copies are good, %d coming.", r.Good, r.Wanted, r.Coming), Link: "/mix?piece=" + r.Code, rank: rankRun})
 		}

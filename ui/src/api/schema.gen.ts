@@ -2335,7 +2335,7 @@ export interface components {
             at_risk: boolean;
             /**
              * Format: int64
-             * @description curing or being finished
+             * @description curing, being finished, or under a coat that dries
              */
             coming: number;
             family: string;

@@ -1,6 +1,6 @@
 import { Box, Flex, Input } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
-import { Go, Plain, Refusal } from "../parts/controls";
+import { Go, Pick, Plain, Refusal } from "../parts/controls";
 import { Tag } from "../parts/Tag";
 import { useAct } from "./act";
 import { api, ask } from "./api";
@@ -29,13 +29,13 @@ export function NoteBar({ code, close }: { code: string | undefined; close: () =
         <Tag code={chosen} />
         <Box as="label" color="muted" fontSize="14px">
           on{" "}
-          <select value={chosen} onChange={(e) => setPiece(e.target.value)} aria-label="Piece in hand">
+          <Pick label="Piece in hand" value={chosen} set={setPiece} width="150px">
             {pieces.data?.map((p) => (
               <option key={p.code} value={p.code}>
                 {p.code} {p.name}
               </option>
             ))}
-          </select>
+          </Pick>
         </Box>
       </Flex>
       <Flex wrap="wrap" gap="8px" mb="14px">

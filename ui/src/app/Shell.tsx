@@ -11,6 +11,7 @@ import { Round } from "./Round";
 import { useMe } from "./reads";
 import { Search } from "./Search";
 import { SignIn } from "./SignIn";
+import { openStream } from "./stream";
 
 interface InHand {
   code: string | undefined;
@@ -80,16 +81,15 @@ function useLiveHints(signedIn: boolean) {
   useEffect(() => {
     if (!signedIn) return;
     let waiting: number | undefined;
-    const source = new EventSource("/api/events");
     const read = () => {
       window.clearTimeout(waiting);
       waiting = window.setTimeout(() => void queries.invalidateQueries(), 120);
     };
-    source.addEventListener("hint", read);
-    source.addEventListener("open", read); // after a lost connection: what was missed
+    // Each opening reads what was missed while the line was down.
+    const stop = openStream("/api/events", { hint: read, open: read });
     return () => {
       window.clearTimeout(waiting);
-      source.close();
+      stop();
     };
   }, [signedIn, queries]);
 }

@@ -162,6 +162,30 @@ export function Choose({ label, name, value, set, problem, children, width }: Fi
   );
 }
 
+/** The same without a label on the screen: its name is read aloud only. */
+export function Pick({
+  label,
+  value,
+  set,
+  children,
+  width,
+}: {
+  label: string;
+  value: string;
+  set: (v: string) => void;
+  children: ReactNode;
+  width?: string;
+}) {
+  return (
+    <NativeSelect.Root w={width}>
+      <NativeSelect.Field {...fieldStyle} h="34px" aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
+        {children}
+      </NativeSelect.Field>
+      <NativeSelect.Indicator />
+    </NativeSelect.Root>
+  );
+}
+
 /** What the server said no to, when it belongs to no field on the screen. */
 export function Refusal({ problem, fields = [], children }: { problem?: Problem; fields?: string[]; children?: ReactNode }) {
   if (!problem || fields.includes(problem.field)) return null;

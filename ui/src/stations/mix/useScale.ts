@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../app/api";
+import { openStream } from "../../app/stream";
 
 export type Reading = Omit<Schemas["MixScaleView"], "simulated">;
 
@@ -7,14 +8,16 @@ export type Reading = Omit<Schemas["MixScaleView"], "simulated">;
 export function useScale(): { reading?: Reading; lost: boolean } {
   const [reading, setReading] = useState<Reading>();
   const [lost, setLost] = useState(false);
-  useEffect(() => {
-    const source = new EventSource("/api/scale/stream");
-    source.addEventListener("reading", (e) => {
-      setReading(JSON.parse((e as MessageEvent<string>).data) as Reading);
-      setLost(false);
-    });
-    source.addEventListener("error", () => setLost(true));
-    return () => source.close();
-  }, []);
+  useEffect(
+    () =>
+      openStream("/api/scale/stream", {
+        reading: (e) => {
+          setReading(JSON.parse(e.data) as Reading);
+          setLost(false);
+        },
+        error: () => setLost(true),
+      }),
+    [],
+  );
   return { reading, lost };
 }

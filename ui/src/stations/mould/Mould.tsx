@@ -5,7 +5,7 @@ import { useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useClock, usePieces } from "../../app/reads";
-import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
+import { Choose, Entry, Go, Heading, Pick, Refusal, Teach } from "../../parts/controls";
 import { day, isoDay, words } from "../../parts/format";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
@@ -44,13 +44,13 @@ export default function Mould() {
               <Box w="70px">
                 {m.casts} {m.casts === 1 ? "cast" : "casts"}
               </Box>
-              <select value={m.state} aria-label={`State of ${m.code}`} onChange={(e) => void set.run(m.code, e.target.value as State)}>
+              <Pick label={`State of ${m.code}`} value={m.state} set={(state) => void set.run(m.code, state as State)} width="120px">
                 {states.map((s) => (
                   <option key={s} value={s}>
                     {words(s)}
                   </option>
                 ))}
-              </select>
+              </Pick>
             </Flex>
           ))}
         </Box>

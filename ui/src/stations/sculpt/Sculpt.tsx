@@ -105,7 +105,7 @@ function Volume({ piece }: { piece: Schemas["Piece"] }) {
         </Flex>
         <Refusal problem={record.problem} fields={["before", "after", "reclaimed", "full", "empty", "core", "area", "mean"]} />
         <Box color="muted" fontSize="14px">
-          Weigh, spoon or drop: 350 g, 2 tbsp of water, 1/4 in all work. Oil clay is taken at 1.6 g/cm³. Seal gypsum before a water fill.
+          Type what you measured in: 350 g, 12 oz, 2 tbsp, 1/4 in. Oil clay is taken at 1.6 g/cm³. Seal gypsum before a water fill.
         </Box>
       </Flex>
       <Box>
@@ -126,16 +126,18 @@ function Volume({ piece }: { piece: Schemas["Piece"] }) {
         <Box mt="14px">
           {volumes.data.readings.map((r) => (
             <Flex key={r.id} gap="14px" py="4px" borderBottomWidth="1px" borderColor="line">
-              <Box w="130px">{named[r.route]}</Box>
+              <Box w="100px" whiteSpace="nowrap">
+                {named[r.route]}
+              </Box>
               <Box w="80px" fontWeight="600">
                 {r.volume_ml.toFixed(1)} ml
               </Box>
-              <Box flex="1" color="muted">
+              <Box flex="1" color="muted" whiteSpace="nowrap">
                 {[r.measured.before, r.measured.after, r.measured.full, r.measured.empty, r.measured.area, r.measured.mean]
                   .filter(Boolean)
                   .join(" → ")}
               </Box>
-              <Box color="muted">
+              <Box color="muted" textAlign="right">
                 {r.who}, {dayTime(r.at)}
               </Box>
             </Flex>
