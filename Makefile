@@ -31,6 +31,7 @@ ui/dist/index.html: ui/node_modules/.installed $(UI_SOURCES)
 # The contract: the document from the code, the client from the document.
 api: ui/node_modules/.installed
 	go run ./cmd/yewmoor openapi > api/openapi.json.new && mv api/openapi.json.new api/openapi.json
+	go run ./cmd/yewmoor access > docs/access.md.new && mv docs/access.md.new docs/access.md
 	cd ui && npm run api
 
 # Linters, types, import directions and freshness of what is generated.

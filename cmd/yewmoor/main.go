@@ -41,6 +41,7 @@ type flags struct {
 	Person  personCmd  `cmd:"" help:"Make an account; the password is read from standard input."`
 	Calc    calcCmd    `cmd:"" help:"Calculate cases from standard input, one JSON object a line."`
 	Openapi openapiCmd `cmd:"" help:"Write the OpenAPI document to standard output."`
+	Access  accessCmd  `cmd:"" help:"Write who may call what to standard output, as Markdown."`
 }
 
 type address struct {
@@ -74,7 +75,7 @@ type demoCmd struct {
 
 // Run starts the database, loads the scenario once, and serves until Ctrl-C.
 func (c demoCmd) Run(ctx context.Context) (err error) {
-	server, err := mariadb.Start(ctx, filepath.Join(c.Dir, "mariadb"), false)
+	server, err := mariadb.Start(ctx, filepath.Join(c.Dir, "mariadb"))
 	if err != nil {
 		return err
 	}
@@ -115,9 +116,10 @@ func (c demoCmd) Run(ctx context.Context) (err error) {
 
 type serveCmd struct {
 	address
-	DSN    string `help:"Address of the MariaDB database, as user:password@tcp(host:port)/name." env:"YEWMOOR_DSN" required:""`
-	Files  string `help:"Folder for pictures." default:"files" env:"YEWMOOR_FILES"`
-	Secure bool   `help:"Cookies over TLS only; set it when TLS stands in front." env:"YEWMOOR_SECURE"`
+	DSN     string   `help:"Address of the MariaDB database, as user:password@tcp(host:port)/name." env:"YEWMOOR_DSN" required:""`
+	Files   string   `help:"Folder for pictures." default:"files" env:"YEWMOOR_FILES"`
+	Secure  bool     `help:"People reach it by TLS only; set it when TLS stands in front." env:"YEWMOOR_SECURE"`
+	Proxies []string `help:"Addresses of what stands in front, whose word on a caller's address is believed." env:"YEWMOOR_PROXIES"`
 }
 
 // Run serves a real installation until it is told to stop.
@@ -127,7 +129,7 @@ func (c serveCmd) Run(ctx context.Context) error {
 		return err
 	}
 	defer db.Close()
-	s, err := shop.New(ctx, shop.Config{PublicURL: c.public(), FilesDir: c.Files, Secure: c.Secure}, db, clock.System{},
+	s, err := shop.New(ctx, shop.Config{PublicURL: c.public(), FilesDir: c.Files, Secure: c.Secure, Proxies: c.Proxies}, db, clock.System{},
 		device.NewSimulatedScale(uint64(time.Now().UnixNano()), time.Now), device.NewSimulatedRoom(1))
 	if err != nil {
 		return err
@@ -249,6 +251,17 @@ func (openapiCmd) Run() error {
 	doc, err := shop.Document()
 	if err == nil {
 		_, err = os.Stdout.Write(doc)
+	}
+	return err
+}
+
+type accessCmd struct{}
+
+// Run writes the table; it needs no database.
+func (accessCmd) Run() error {
+	table, err := shop.AccessTable()
+	if err == nil {
+		_, err = os.Stdout.Write(table)
 	}
 	return err
 }

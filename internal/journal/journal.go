@@ -46,9 +46,9 @@ func Add(ctx context.Context, tx database.Tx, e Entry) (uint64, error) {
 		}
 		data = string(raw)
 	}
-	res, err := tx.ExecContext(ctx, `INSERT INTO journal (at, person_id, actor, piece_id, kind, code, act, words, data, completes, idem_key)
-		VALUES (?, NULLIF(?,0), ?, NULLIF(?,0), ?, ?, ?, ?, ?, NULLIF(?,0), NULLIF(?,''))`,
-		e.At, who.ID, e.Actor, e.Piece, e.Kind, e.Code, e.Act, e.Words, data, e.Refines, e.Key)
+	res, err := tx.ExecContext(ctx, `INSERT INTO journal (at, person_id, actor, device, piece_id, kind, code, act, words, data, completes, idem_key)
+		VALUES (?, NULLIF(?,0), ?, ?, NULLIF(?,0), ?, ?, ?, ?, ?, NULLIF(?,0), NULLIF(?,''))`,
+		e.At, who.ID, e.Actor, accounts.VisitOf(ctx).Device, e.Piece, e.Kind, e.Code, e.Act, e.Words, data, e.Refines, e.Key)
 	if err != nil {
 		return 0, fmt.Errorf("writing the journal: %w", err)
 	}

@@ -60,6 +60,31 @@ func (s *Service) Performer(ctx context.Context, id uint64) (Performer, error) {
 	return p, err
 }
 
+// oneLook is how long readings of the same facts on the same sign-in count as
+// one look: a screen that is open reads again whenever something changes.
+const oneLook = 10 * time.Minute
+
+// SeePerformer reads one performer and records who saw the facts of their
+// health, and on which device.
+func (s *Service) SeePerformer(ctx context.Context, id uint64) (Performer, error) {
+	p, err := s.Performer(ctx, id)
+	if err != nil || len(p.Health)+len(p.Patches) == 0 {
+		return p, err
+	}
+	who, _ := accounts.From(ctx)
+	return p, s.DB.InTx(ctx, func(tx database.Tx) error {
+		now := s.Clock.Now()
+		var seen int
+		// Index journal_person.
+		if err := tx.GetContext(ctx, &seen, `SELECT COUNT(*) FROM journal WHERE person_id = ? AND at > ? AND kind = 'performer' AND code = ? AND act = 'health facts seen' AND device = ?`,
+			who.ID, now.Add(-oneLook), fmt.Sprint(id), accounts.VisitOf(ctx).Device); err != nil || seen > 0 {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: now, Kind: "performer", Code: fmt.Sprint(id), Act: "health facts seen"})
+		return err
+	})
+}
+
 // SetPerformer changes what is not health: exclusions and what stays.
 func (s *Service) SetPerformer(ctx context.Context, id uint64, excludesAnimal bool, keeps string) (Performer, error) {
 	if _, err := s.DB.ExecContext(ctx, `UPDATE performer SET excludes_animal = ?, keeps = ? WHERE id = ?`, excludesAnimal, keeps, id); err != nil {

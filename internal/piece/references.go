@@ -71,8 +71,8 @@ func (s *Service) Pin(ctx context.Context, store *files.Store, code, caption, cr
 }
 
 // Serve puts the plain handlers for pictures on the engine.
-func (s *Service) Serve(e *gin.Engine, store *files.Store) {
-	e.POST("/api/pieces/:code/references", web.Plain(web.Makers, func(c *gin.Context) error {
+func (s *Service) Serve(e *web.Engine, store *files.Store) {
+	e.Handle(http.MethodPost, "/api/pieces/:code/references", "Pin a reference picture", web.Makers, func(c *gin.Context) error {
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
 		upload, err := c.FormFile("file")
 		if err != nil {
@@ -88,8 +88,8 @@ func (s *Service) Serve(e *gin.Engine, store *files.Store) {
 			c.JSON(http.StatusOK, ref)
 		}
 		return err
-	}))
-	e.GET("/api/files/:sha", web.Plain(web.Makers, func(c *gin.Context) error {
+	})
+	e.Handle(http.MethodGet, "/api/files/:sha", "A stored picture", web.Makers, func(c *gin.Context) error {
 		var kind string
 		if err := s.DB.GetContext(c.Request.Context(), &kind, `SELECT media_type FROM file WHERE sha256 = ?`, c.Param("sha")); err != nil {
 			return problem.NotFound("file", c.Param("sha"))
@@ -102,5 +102,5 @@ func (s *Service) Serve(e *gin.Engine, store *files.Store) {
 		c.Header("Cache-Control", "private, max-age=31536000, immutable")
 		c.DataFromReader(http.StatusOK, -1, kind, f, nil)
 		return nil
-	}))
+	})
 }

@@ -208,7 +208,7 @@ type ByID struct {
 }
 
 func registerPeople(api huma.API, s *Service) {
-	web.Get(api, "/api/performers/{id}", "A performer with what is known of their skin", web.Makers, func(ctx context.Context, in *ByID) (Performer, error) { return s.Performer(ctx, in.ID) })
+	web.Get(api, "/api/performers/{id}", "A performer with what is known of their skin; that it was seen is recorded", web.Skilled, func(ctx context.Context, in *ByID) (Performer, error) { return s.SeePerformer(ctx, in.ID) })
 	web.Put(api, "/api/performers/{id}", "What a performer excludes and keeps", web.Skilled, func(ctx context.Context, in *struct {
 		ByID
 		Body struct {

@@ -22,6 +22,7 @@ import (
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/station/stores"
 )
@@ -52,6 +53,11 @@ type person struct {
 
 func newBench(t *testing.T, sensor device.RoomSensor) *bench {
 	t.Helper()
+	return newBenchOn(t, dbtest.New(t), sensor)
+}
+
+func newBenchOn(t *testing.T, db *database.DB, sensor device.RoomSensor) *bench {
+	t.Helper()
 	b := &bench{t: t, clock: clock.NewFixed(monday), real: time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC), as: map[string]*person{}, who: map[string]context.Context{}}
 	b.scale = device.NewSimulatedScale(1, func() time.Time { return b.real })
 	b.scale.NoiseG, b.scale.DriftGH = 0, 0
@@ -60,7 +66,7 @@ func newBench(t *testing.T, sensor device.RoomSensor) *bench {
 	}
 	ctx := context.Background()
 	var err error
-	b.s, err = New(ctx, Config{PublicURL: "https://yewmoor.test", FilesDir: t.TempDir()}, dbtest.New(t), b.clock, b.scale, sensor)
+	b.s, err = New(ctx, Config{PublicURL: "https://yewmoor.test", FilesDir: t.TempDir()}, db, b.clock, b.scale, sensor)
 	require.NoError(t, err)
 	b.s.Handover.Real = func() time.Time { return b.real }
 	handler, api, err := b.s.Handler(fstest.MapFS{})

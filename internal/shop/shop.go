@@ -26,7 +26,6 @@ import (
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
-	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
@@ -49,7 +48,8 @@ const Version = "0.1.0"
 type Config struct {
 	PublicURL string // where links and QR codes lead
 	FilesDir  string
-	Secure    bool // cookies over TLS only
+	Secure    bool     // people reach it by TLS only
+	Proxies   []string // whose word on a caller's address is believed
 	// Demo opens the sign-in page to the demo people and lets the bench clock
 	// be moved on.
 	Demo bool
@@ -169,10 +169,19 @@ func (t todayPots) Pots(ctx context.Context) ([]today.Pot, error) {
 // Handler is everything that is reached over HTTP: the API, the streams, and
 // the built interface in dist.
 func (s *Shop) Handler(dist fs.FS) (http.Handler, huma.API, error) {
-	e := web.NewEngine(s.People, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
+	e, api, err := s.routes(dist)
+	return e, api, err
+}
+
+func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
+	e, err := web.NewEngine(s.People, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
+	if err != nil {
+		return nil, nil, err
+	}
 	api := web.NewAPI(e, Version)
 	s.registerSignIn(api)
 	s.registerCalc(api)
+	s.registerRecord(api)
 	piece.Register(api, s.Pieces)
 	stores.Register(api, s.Stores)
 	form.Register(api, s.Form)
@@ -190,11 +199,11 @@ func (s *Shop) Handler(dist fs.FS) (http.Handler, huma.API, error) {
 	s.Finish.Serve(e)
 	s.Handover.Serve(e)
 	s.Mix.Serve(e)
-	e.GET("/api/events", web.Plain(web.Makers, func(c *gin.Context) error {
+	e.Handle(http.MethodGet, "/api/events", "Hints that something changed", web.Makers, func(c *gin.Context) error {
 		ch, stop := s.Live.Listen()
 		defer stop()
 		return web.Stream(c, "hint", ch)
-	}))
+	})
 	return e, api, web.ServeUI(e, dist)
 }
 
@@ -223,72 +232,6 @@ func (s *Shop) KeepClock(ctx context.Context) error {
 	}
 	_, err := s.DB.ExecContext(ctx, `INSERT INTO bench_clock (id, bench_at) VALUES (1, ?) ON DUPLICATE KEY UPDATE bench_at = GREATEST(bench_at, VALUES(bench_at))`, s.Clock.Now())
 	return err
-}
-
-type clockView struct {
-	Now      time.Time `json:"now"`
-	Settable bool      `json:"settable" doc:"true in the demo"`
-}
-
-type signedIn struct {
-	Person *accounts.Person `json:"person,omitempty"`
-	Demo   bool             `json:"demo"`
-}
-
-func (s *Shop) registerSignIn(api huma.API) {
-	web.Get(api, "/api/me", "Who is signed in", web.Everyone, func(ctx context.Context, _ *struct{}) (signedIn, error) {
-		out := signedIn{Demo: s.Config.Demo}
-		if p, ok := accounts.From(ctx); ok {
-			out.Person = &p
-		}
-		return out, nil
-	})
-	web.Get(api, "/api/sign-in/people", "The demo people; empty in a real installation", web.Everyone, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) {
-		if !s.Config.Demo {
-			return []accounts.Person{}, nil
-		}
-		return s.People.People(ctx)
-	})
-	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in", Tags: []string{"sign-in"}, Metadata: web.Open, Errors: []int{401, 422}}, func(ctx context.Context, in *struct {
-		Body struct {
-			Login    string `json:"login" maxLength:"64"`
-			Password string `json:"password,omitempty" maxLength:"200"`
-		}
-	}) (*cookieAnswer, error) {
-		p, c, err := s.People.SignIn(ctx, in.Body.Login, in.Body.Password)
-		if err != nil {
-			return nil, problem.From(err)
-		}
-		return &cookieAnswer{SetCookie: c, Body: signedIn{Person: &p, Demo: s.Config.Demo}}, nil
-	})
-	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", Tags: []string{"sign-in"}, Metadata: web.Open}, func(ctx context.Context, _ *struct{}) (*cookieAnswer, error) {
-		c, err := s.People.SignOut(ctx)
-		return &cookieAnswer{SetCookie: c, Body: signedIn{Demo: s.Config.Demo}}, err
-	})
-	web.Get(api, "/api/clock", "The bench time", web.Everyone, func(context.Context, *struct{}) (clockView, error) {
-		return clockView{s.Clock.Now(), s.Config.Demo}, nil
-	})
-	web.Post(api, "/api/clock/forward", "Let time pass in the demo", web.Makers, func(ctx context.Context, in *struct {
-		Body struct {
-			Seconds float64 `json:"seconds" minimum:"0" maximum:"604800"`
-		}
-	}) (clockView, error) {
-		bench, ok := s.Clock.(*clock.Bench)
-		if !ok || !s.Config.Demo {
-			return clockView{}, problem.Conflict("real_clock", "Here the clock is the real one.")
-		}
-		bench.Forward(time.Duration(in.Body.Seconds * float64(time.Second)))
-		if err := errors.Join(s.KeepClock(ctx), s.Build.Air.CatchUp(ctx)); err != nil {
-			return clockView{}, err
-		}
-		s.Live.Tell("clock", "")
-		return clockView{s.Clock.Now(), true}, nil
-	})
-}
-
-type cookieAnswer struct {
-	SetCookie http.Cookie `header:"Set-Cookie"`
-	Body      signedIn
 }
 
 func (s *Shop) registerCalc(api huma.API) {

@@ -5,14 +5,11 @@ package accounts
 
 import (
 	"context"
-	"database/sql"
-	"errors"
 	"fmt"
 	"net/http"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
 
@@ -58,11 +55,19 @@ type Service struct {
 	// Open lets the people of the demo in without a password; never set in a
 	// real installation.
 	Open bool
+	// Real is the time of sessions and sign-ins, whatever the bench clock says.
+	Real func() time.Time
+	// hashing bounds how many passwords are hashed at once: each takes 64 MB.
+	hashing chan struct{}
 }
 
 const (
 	cookieName = "yewmoor_session"
-	personKey  = "person"
+	// A browser takes a __Host- cookie from this host by TLS only.
+	tlsCookieName = "__Host-yewmoor_session"
+	signInKey     = "sign_in"
+	// idle is how long a sign-in may go unseen.
+	idle = 3 * 24 * time.Hour
 )
 
 // NewService keeps sessions in db; secure marks the cookie for TLS only.
@@ -71,96 +76,12 @@ func NewService(db *database.DB, secure bool) *Service {
 	m.Store = mysqlstore.NewWithCleanupInterval(db.DB.DB, time.Hour)
 	m.HashTokenInStore = true
 	m.Lifetime = 14 * 24 * time.Hour
-	m.IdleTimeout = 3 * 24 * time.Hour
 	m.Cookie.Name, m.Cookie.HttpOnly, m.Cookie.Secure = cookieName, true, secure
+	if secure {
+		m.Cookie.Name = tlsCookieName
+	}
 	m.Cookie.SameSite, m.Cookie.Path = http.SameSiteStrictMode, "/"
-	return &Service{db: db, sessions: m}
-}
-
-// Load reads the request's session and puts its person into the context. A
-// request without a valid session goes on as nobody.
-func (s *Service) Load(r *http.Request) (context.Context, error) {
-	token := ""
-	if c, err := r.Cookie(cookieName); err == nil {
-		token = c.Value
-	}
-	ctx, err := s.sessions.Load(r.Context(), token)
-	if err != nil {
-		return nil, fmt.Errorf("reading the session: %w", err)
-	}
-	id := s.sessions.GetInt64(ctx, personKey)
-	if id == 0 {
-		return ctx, nil
-	}
-	var p Person
-	err = s.db.GetContext(ctx, &p, `SELECT id, login, name, role FROM person WHERE id = ? AND active`, id)
-	if errors.Is(err, sql.ErrNoRows) {
-		return ctx, nil
-	}
-	if err != nil {
-		return nil, fmt.Errorf("reading the person: %w", err)
-	}
-	return With(ctx, p), nil
-}
-
-// SignIn checks login and password and starts a session; the cookie carries it.
-func (s *Service) SignIn(ctx context.Context, login, password string) (Person, http.Cookie, error) {
-	var row struct {
-		Person
-		Hash string `db:"password_hash"`
-	}
-	err := s.db.GetContext(ctx, &row, `SELECT id, login, name, role, password_hash FROM person WHERE login = ? AND active`, strings.TrimSpace(login))
-	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return Person{}, http.Cookie{}, err
-	}
-	known := err == nil
-	ok := known && s.Open
-	if !ok {
-		hash := row.Hash
-		if !known || hash == "" {
-			hash = decoy
-		}
-		match, err := argon2id.ComparePasswordAndHash(password, hash)
-		ok = err == nil && match && known
-	}
-	if !ok {
-		return Person{}, http.Cookie{}, problem.New(http.StatusUnauthorized, "wrong_sign_in", "password", "Name and password do not go together.")
-	}
-	if err := s.sessions.RenewToken(ctx); err != nil {
-		return Person{}, http.Cookie{}, fmt.Errorf("renewing the session: %w", err)
-	}
-	s.sessions.Put(ctx, personKey, int64(row.ID))
-	token, expiry, err := s.sessions.Commit(ctx)
-	if err != nil {
-		return Person{}, http.Cookie{}, fmt.Errorf("storing the session: %w", err)
-	}
-	return row.Person, s.cookie(token, expiry), nil
-}
-
-// decoy makes an unknown name take as long as a wrong password.
-var decoy = func() string {
-	hash, err := argon2id.CreateHash("nobody has this password", argon2id.DefaultParams)
-	if err != nil {
-		panic(err)
-	}
-	return hash
-}()
-
-// SignOut ends the session of the context.
-func (s *Service) SignOut(ctx context.Context) (http.Cookie, error) {
-	if err := s.sessions.Destroy(ctx); err != nil {
-		return http.Cookie{}, fmt.Errorf("ending the session: %w", err)
-	}
-	return s.cookie("", time.Unix(1, 0)), nil
-}
-
-func (s *Service) cookie(token string, expiry time.Time) http.Cookie {
-	c := s.sessions.Cookie
-	out := http.Cookie{Name: c.Name, Value: token, Path: c.Path, HttpOnly: true, Secure: c.Secure, SameSite: c.SameSite, Expires: expiry}
-	if token == "" {
-		out.MaxAge = -1
-	}
-	return out
+	return &Service{db: db, sessions: m, Real: time.Now, hashing: make(chan struct{}, 2)}
 }
 
 // People lists who may sign in.
@@ -179,13 +100,11 @@ func (s *Service) Add(ctx context.Context, login, name string, role Role, passwo
 		return Person{}, problem.Invalid("missing", "login", "A sign-in name is missing.")
 	case name == "":
 		return Person{}, problem.Invalid("missing", "name", "The person's name is missing.")
-	case password != "" && len([]rune(password)) < 12:
-		return Person{}, problem.Invalid("too_short", "password", "A password needs at least 12 characters.")
 	}
 	hash := ""
 	if password != "" {
 		var err error
-		if hash, err = argon2id.CreateHash(password, argon2id.DefaultParams); err != nil {
+		if hash, err = s.hash(ctx, password); err != nil {
 			return Person{}, err
 		}
 	}

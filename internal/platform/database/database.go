@@ -10,11 +10,14 @@ import (
 	"io/fs"
 	"log/slog"
 	"math/rand/v2"
+	"sync/atomic"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
+
+	"yewmoor/internal/platform/problem"
 )
 
 //go:embed migrations/*.sql
@@ -46,6 +49,8 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	}
 	c.Params["sql_mode"] = "'TRADITIONAL,NO_ENGINE_SUBSTITUTION,ONLY_FULL_GROUP_BY'"
 	c.Params["time_zone"] = "'+00:00'"
+	// A database that is gone is said to be gone soon.
+	c.Timeout = 3 * time.Second
 	db, err := sqlx.ConnectContext(ctx, "mysql", c.FormatDSN())
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
@@ -82,6 +87,16 @@ func (db *DB) Migrate(ctx context.Context) error {
 	return err
 }
 
+type watchKey struct{}
+
+// Watching lets a caller learn afterwards whether an act of this context was
+// kept, when something went wrong after it: nobody must then be told that
+// nothing was recorded.
+func Watching(ctx context.Context) (_ context.Context, kept func() bool) {
+	var flag atomic.Bool
+	return context.WithValue(ctx, watchKey{}, &flag), flag.Load
+}
+
 const attempts = 6
 
 // InTx runs act in one transaction. A deadlock, a lock wait that ran out or a
@@ -91,6 +106,9 @@ func (db *DB) InTx(ctx context.Context, act func(tx Tx) error) error {
 	var err error
 	for try := range attempts {
 		if err = db.once(ctx, act); !again(err) {
+			if flag, ok := ctx.Value(watchKey{}).(*atomic.Bool); ok && err == nil {
+				flag.Store(true)
+			}
 			return err
 		}
 		pause := time.Duration(rand.IntN(20)+10*(try+1)) * time.Millisecond
@@ -118,7 +136,13 @@ func (db *DB) once(ctx context.Context, act func(tx Tx) error) (err error) {
 		_ = tx.Rollback()
 		return err
 	}
-	return tx.Commit()
+	if err := tx.Commit(); err != nil {
+		if again(err) {
+			return err
+		}
+		return fmt.Errorf("%w: %w", problem.ErrUnsure, err)
+	}
+	return nil
 }
 
 func again(err error) bool {

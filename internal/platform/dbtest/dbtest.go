@@ -43,7 +43,7 @@ func DSN(t testing.TB) string {
 	ctx := context.Background()
 	once.Do(func() {
 		if dir, failed = os.MkdirTemp("", "yewmoor-test-"); failed == nil {
-			server, failed = mariadb.Start(ctx, dir, true)
+			server, failed = mariadb.Start(ctx, dir, mariadb.Throwaway...)
 		}
 	})
 	if failed != nil {

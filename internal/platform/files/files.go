@@ -25,14 +25,25 @@ const MaxBytes = 20 << 20
 var pictureTypes = []string{"image/png", "image/jpeg", "image/webp", "image/gif"}
 
 // Store is the data folder.
-type Store struct{ dir string }
+type Store struct {
+	dir  string
+	make func(dir string) (temporary, error)
+}
+
+// temporary is a file that is not in place yet.
+type temporary interface {
+	io.Writer
+	Sync() error
+	Close() error
+	Name() string
+}
 
 // NewStore uses dir, which is made when it is missing.
 func NewStore(dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the folder for files: %w", err)
 	}
-	return &Store{dir}, nil
+	return &Store{dir, func(dir string) (temporary, error) { return os.CreateTemp(dir, "in-*") }}, nil
 }
 
 // File is one stored file.
@@ -80,7 +91,7 @@ func (s *Store) write(name string, raw []byte) error {
 	if err := os.MkdirAll(filepath.Dir(s.path(name)), 0o700); err != nil {
 		return err
 	}
-	tmp, err := os.CreateTemp(s.dir, "in-*")
+	tmp, err := s.make(s.dir)
 	if err != nil {
 		return fmt.Errorf("storing the file: %w", err)
 	}

@@ -24,6 +24,10 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
+// Throwaway are options that trade durability for speed: for tests, never for
+// data.
+var Throwaway = []string{"--innodb-flush-log-at-trx-commit=0", "--sync-binlog=0", "--innodb-buffer-pool-size=64M", "--skip-log-bin"}
+
 // Server is a running MariaDB.
 type Server struct {
 	dir, password string
@@ -34,8 +38,8 @@ type Server struct {
 
 // Start runs a server on the data folder dir, creating it when it is new. A
 // server that a killed program left behind on the same folder is taken over.
-// Throwaway servers trade durability for speed: for tests, never for data.
-func Start(ctx context.Context, dir string, throwaway bool) (*Server, error) {
+// Options are handed to mariadbd as they are.
+func Start(ctx context.Context, dir string, options ...string) (*Server, error) {
 	for _, tool := range []string{"mariadbd", "mariadb-install-db"} {
 		if _, err := exec.LookPath(tool); err != nil {
 			return nil, fmt.Errorf("%s is not installed: run `make setup`", tool)
@@ -59,7 +63,7 @@ func Start(ctx context.Context, dir string, throwaway bool) (*Server, error) {
 	if s.port, err = freePort(); err != nil {
 		return nil, err
 	}
-	if err := s.launch(throwaway); err != nil {
+	if err := s.launch(options); err != nil {
 		return nil, err
 	}
 	deadline := time.Now().Add(60 * time.Second)
@@ -116,7 +120,7 @@ func (s *Server) install(ctx context.Context) error {
 	return nil
 }
 
-func (s *Server) launch(throwaway bool) error {
+func (s *Server) launch(options []string) error {
 	me, err := user.Current()
 	if err != nil {
 		return err
@@ -124,9 +128,7 @@ func (s *Server) launch(throwaway bool) error {
 	args := []string{"--no-defaults", "--user=" + me.Username, "--datadir=" + s.data(), "--socket=" + s.socket(),
 		"--pid-file=" + filepath.Join(s.dir, "mariadb.pid"), "--bind-address=127.0.0.1", "--port=" + strconv.Itoa(s.port),
 		"--character-set-server=utf8mb4", "--skip-name-resolve", "--max-connections=200"}
-	if throwaway {
-		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--sync-binlog=0", "--innodb-buffer-pool-size=64M", "--skip-log-bin")
-	}
+	args = append(args, options...)
 	log, err := os.OpenFile(s.logFile(), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
 	if err != nil {
 		return err

@@ -57,8 +57,8 @@ func NotFound(what, code string) *Problem {
 }
 
 // From turns any error into what the client may see: problems and refusals of
-// the craft as they are, anything else as a plain 500 whose cause is only
-// logged.
+// the craft as they are, a database that is away and a full disk as such,
+// anything else as a plain 500 whose cause is only logged.
 func From(err error) error {
 	var p *Problem
 	if err == nil || errors.As(err, &p) {
@@ -67,6 +67,9 @@ func From(err error) error {
 	var r *refusal.Error
 	if errors.As(err, &r) {
 		return Invalid(r.Code, r.Field, "%s", r.Error())
+	}
+	if p := trouble(err); p != nil {
+		return p
 	}
 	return err
 }

@@ -18,13 +18,23 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/problem"
 )
+
+// Front is what stands in front of the server.
+type Front struct {
+	Proxies []string // whose X-Forwarded-For is believed; none by default
+	TLS     bool     // people reach it by TLS only
+}
 
 // NewEngine makes the gin engine with logs, metrics, security headers,
 // cross-site protection and sessions. ready answers /readyz.
-func NewEngine(people *accounts.Service, ready func(r *http.Request) error) *gin.Engine {
+func NewEngine(people *accounts.Service, front Front, ready func(r *http.Request) error) (*Engine, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
+	if err := e.SetTrustedProxies(front.Proxies); err != nil {
+		return nil, fmt.Errorf("reading the proxies' addresses: %w", err)
+	}
 	registry := prometheus.NewRegistry()
 	seconds := prometheus.NewHistogramVec(prometheus.HistogramOpts{
 		Name: "yewmoor_request_seconds", Help: "Time to answer, by route.", Buckets: prometheus.ExponentialBuckets(0.001, 2.5, 9),
@@ -43,13 +53,19 @@ func NewEngine(people *accounts.Service, ready func(r *http.Request) error) *gin
 		seconds.WithLabelValues(c.Request.Method, c.FullPath(), status).Observe(time.Since(start).Seconds())
 		slog.DebugContext(c.Request.Context(), "answered", "method", c.Request.Method, "route", c.FullPath(), "status", status, "took", time.Since(start).String())
 	})
-	e.Use(headers)
+	e.Use(headers(front.TLS))
 	e.Use(crossSite())
 	e.Use(func(c *gin.Context) {
-		ctx, err := people.Load(c.Request)
+		// Files, health and metrics are the same for everybody: no session is read.
+		if !strings.HasPrefix(c.Request.URL.Path, "/api/") {
+			return
+		}
+		ctx, err := people.Load(c.Request, c.ClientIP())
 		if err != nil {
 			slog.ErrorContext(c.Request.Context(), "session", "error", err)
-			c.AbortWithStatus(http.StatusServiceUnavailable)
+			p := problem.Away()
+			c.Header("Content-Type", p.ContentType(""))
+			c.AbortWithStatusJSON(p.Status, p)
 			return
 		}
 		c.Request = c.Request.WithContext(ctx)
@@ -63,16 +79,29 @@ func NewEngine(people *accounts.Service, ready func(r *http.Request) error) *gin
 		c.String(http.StatusOK, "ready\n")
 	})
 	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
-	return e
+	return &Engine{Engine: e}, nil
 }
 
-func headers(c *gin.Context) {
-	h := c.Writer.Header()
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("X-Frame-Options", "DENY")
-	h.Set("Referrer-Policy", "no-referrer")
-	if strings.HasPrefix(c.Request.URL.Path, "/api/") {
-		h.Set("Cache-Control", "no-store")
+func headers(tls bool) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		h := c.Writer.Header()
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("X-Frame-Options", "DENY")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=(), payment=(), usb=()")
+		if tls {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		if strings.HasPrefix(c.Request.URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+			// What the API serves is never a page: a stored picture cannot run.
+			// A browser's own PDF view would be shut out too.
+			if !strings.HasSuffix(c.Request.URL.Path, ".pdf") {
+				h.Set("Content-Security-Policy", "default-src 'none'; frame-ancestors 'none'; sandbox")
+			}
+		}
 	}
 }
 
@@ -88,7 +117,7 @@ func crossSite() gin.HandlerFunc {
 
 // ServeUI serves the built interface; every path that is not a file or an API
 // is the interface's own. The page gets a nonce for its styles.
-func ServeUI(e *gin.Engine, dist fs.FS) error {
+func ServeUI(e *Engine, dist fs.FS) error {
 	index, err := fs.ReadFile(dist, "index.html")
 	if err != nil {
 		index = []byte("<!doctype html><title>Yewmoor</title><p>The interface is not built. Run <code>make ui</code>.")

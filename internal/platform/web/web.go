@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"path"
 	"reflect"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -18,6 +19,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
 
@@ -40,7 +42,7 @@ func (a Access) open() bool { return len(a) == 1 && a[0] == "everyone" }
 
 // NewAPI puts the typed operations on the engine, with the document at
 // /api/openapi.json.
-func NewAPI(engine *gin.Engine, version string) huma.API {
+func NewAPI(engine *Engine, version string) huma.API {
 	problem.Install()
 	huma.DefaultArrayNullable = false // lists are never null, only empty
 	config := huma.DefaultConfig("Yewmoor", version)
@@ -48,7 +50,7 @@ func NewAPI(engine *gin.Engine, version string) huma.API {
 	config.DocsPath, config.SchemasPath = "", ""
 	config.CreateHooks = nil
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
-	api := humagin.New(engine, config)
+	api := humagin.New(engine.Engine, config)
 	api.UseMiddleware(guard(api))
 	return api
 }
@@ -115,6 +117,18 @@ func (a Access) words() string {
 	return "a lead or a fabricator"
 }
 
+// Table is the rule as the last four columns of a table: lead, fabricator,
+// apprentice, anybody.
+func (a Access) Table() string {
+	marks := []string{"", "", "", ""}
+	for i, r := range []accounts.Role{accounts.Lead, accounts.Fabricator, accounts.Apprentice, "everyone"} {
+		if slices.Contains(a, r) || a.open() {
+			marks[i] = "yes"
+		}
+	}
+	return strings.Join(marks, " | ")
+}
+
 type answer[O any] struct{ Body O }
 
 func register[I, O any](api huma.API, method, route, summary string, access Access, do func(context.Context, *I) (O, error)) {
@@ -127,19 +141,31 @@ func register[I, O any](api huma.API, method, route, summary string, access Acce
 	}
 	op.OperationID = strings.Trim(op.OperationID, "-")
 	huma.Register(api, op, func(ctx context.Context, in *I) (*answer[O], error) {
+		ctx, kept := database.Watching(ctx)
 		out, err := do(ctx, in)
-		if err = problem.From(err); err != nil {
-			var p *problem.Problem
-			if !errors.As(err, &p) {
-				slog.ErrorContext(ctx, "operation failed", "operation", op.OperationID, "error", err)
-				return nil, huma.NewError(http.StatusInternalServerError, "failed")
-			}
+		if p := refused(ctx, err, kept(), op.OperationID); p != nil {
 			return nil, p
 		}
 		filled := &answer[O]{out}
 		noNilLists(reflect.ValueOf(filled).Elem())
 		return filled, nil
 	})
+}
+
+// refused is what the client sees of err; nil when there is none.
+func refused(ctx context.Context, err error, kept bool, what string) *problem.Problem {
+	if err = problem.From(err); err == nil {
+		return nil
+	}
+	var p *problem.Problem
+	if !errors.As(err, &p) {
+		slog.ErrorContext(ctx, "failed", "what", what, "error", err)
+		p = problem.New(http.StatusInternalServerError, "failed", "", "Something went wrong on our side. What was recorded before is kept; try again.")
+	}
+	if kept && p.Status >= http.StatusInternalServerError {
+		return problem.Kept()
+	}
+	return p
 }
 
 // Get registers a reading operation.
@@ -167,8 +193,33 @@ type Done struct {
 	OK bool `json:"ok"`
 }
 
-// Plain guards a plain handler (an upload, a download, a stream) the same way.
-func Plain(access Access, do func(c *gin.Context) error) gin.HandlerFunc {
+// Engine is the gin engine with a list of its plain handlers: who may call
+// what can then be told in one table.
+type Engine struct {
+	*gin.Engine
+	Plains []Plain
+}
+
+// Plain is a handler that is not JSON in and out: an upload, a download, a
+// stream.
+type Plain struct {
+	Method, Path, Summary string
+	Access                Access
+}
+
+// Handle registers a plain handler, guarded the same way as an operation.
+func (e *Engine) Handle(method, path, summary string, access Access, do func(c *gin.Context) error) {
+	e.Plains = append(e.Plains, Plain{method, path, summary, access})
+	e.Engine.Handle(method, path, guarded(access, do))
+}
+
+// AccessOf is the rule of an operation; none is nil.
+func AccessOf(op *huma.Operation) Access {
+	access, _ := op.Metadata[accessKey].(Access)
+	return access
+}
+
+func guarded(access Access, do func(c *gin.Context) error) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		if !access.open() {
 			if p := mayCall(c.Request.Context(), access); p != nil {
@@ -176,16 +227,12 @@ func Plain(access Access, do func(c *gin.Context) error) gin.HandlerFunc {
 				return
 			}
 		}
-		if err := problem.From(do(c)); err != nil {
-			var p *problem.Problem
-			if !errors.As(err, &p) {
-				slog.ErrorContext(c.Request.Context(), "request failed", "route", c.FullPath(), "error", err)
-				p = problem.New(http.StatusInternalServerError, "failed", "", "Something went wrong on our side. What was recorded before is kept; try again.")
-			}
-			if !c.Writer.Written() {
-				c.Header("Content-Type", "application/problem+json")
-				c.JSON(p.Status, p)
-			}
+		ctx, kept := database.Watching(c.Request.Context())
+		c.Request = c.Request.WithContext(ctx)
+		err := do(c)
+		if p := refused(ctx, err, kept(), c.FullPath()); p != nil && !c.Writer.Written() {
+			c.Header("Content-Type", p.ContentType(""))
+			c.JSON(p.Status, p)
 		}
 	}
 }

@@ -199,8 +199,8 @@ func Register(api huma.API, s *Service) {
 }
 
 // Serve puts the photograph's upload on the engine.
-func (s *Service) Serve(e *gin.Engine) {
-	e.POST("/api/copies/:code/photograph", web.Plain(web.Makers, func(c *gin.Context) error {
+func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodPost, "/api/copies/:code/photograph", "Photograph a copy", web.Makers, func(c *gin.Context) error {
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
 		upload, err := c.FormFile("file")
 		if err != nil {
@@ -216,5 +216,5 @@ func (s *Service) Serve(e *gin.Engine) {
 			c.JSON(http.StatusOK, out)
 		}
 		return err
-	}))
+	})
 }

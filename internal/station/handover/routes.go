@@ -71,12 +71,12 @@ func Register(api huma.API, s *Service) {
 }
 
 // Serve puts sheets and labels on the engine.
-func (s *Service) Serve(e *gin.Engine) {
+func (s *Service) Serve(e *web.Engine) {
 	pdf := func(c *gin.Context, name string, buf *bytes.Buffer) {
 		c.Header("Content-Disposition", `inline; filename="`+name+`"`)
 		c.Data(http.StatusOK, "application/pdf", buf.Bytes())
 	}
-	e.GET("/api/kits/:code/sheet.pdf", web.Plain(web.Makers, func(c *gin.Context) error {
+	e.Handle(http.MethodGet, "/api/kits/:code/sheet.pdf", "A kit's sheet", web.Makers, func(c *gin.Context) error {
 		k, err := s.Kit(c.Request.Context(), c.Param("code"))
 		if err != nil {
 			return err
@@ -87,8 +87,8 @@ func (s *Service) Serve(e *gin.Engine) {
 		}
 		pdf(c, k.Code+"-sheet.pdf", &buf)
 		return nil
-	}))
-	e.GET("/api/kits/:code/label.pdf", web.Plain(web.Makers, func(c *gin.Context) error {
+	})
+	e.Handle(http.MethodGet, "/api/kits/:code/label.pdf", "A kit's label", web.Makers, func(c *gin.Context) error {
 		k, err := s.Kit(c.Request.Context(), c.Param("code"))
 		if err != nil {
 			return err
@@ -99,8 +99,8 @@ func (s *Service) Serve(e *gin.Engine) {
 		}
 		pdf(c, k.Code+"-label.pdf", &buf)
 		return nil
-	}))
-	e.GET("/api/artist/:token/sheet.pdf", web.Plain(web.Everyone, func(c *gin.Context) error {
+	})
+	e.Handle(http.MethodGet, "/api/artist/:token/sheet.pdf", "The sheet, by the artist's link", web.Everyone, func(c *gin.Context) error {
 		k, err := s.byToken(c.Request.Context(), s.DB, c.Param("token"))
 		if err != nil {
 			return err
@@ -111,5 +111,5 @@ func (s *Service) Serve(e *gin.Engine) {
 		}
 		pdf(c, k.Code+"-sheet.pdf", &buf)
 		return nil
-	}))
+	})
 }

@@ -91,11 +91,11 @@ func registerSimulated(api huma.API, scale *device.SimulatedScale) {
 }
 
 // Serve puts the scale's stream on the engine.
-func (s *Service) Serve(e *gin.Engine) {
-	e.GET("/api/scale/stream", web.Plain(web.Makers, func(c *gin.Context) error {
+func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodGet, "/api/scale/stream", "The scale as it weighs", web.Makers, func(c *gin.Context) error {
 		ch, stop := s.Listen()
 		defer stop()
 		c.Status(http.StatusOK)
 		return web.Stream(c, "reading", ch)
-	}))
+	})
 }

@@ -34,6 +34,7 @@ const HandOver = lazy(() => import("../stations/handover/HandOver"));
 const Artist = lazy(() => import("../stations/handover/Artist"));
 const Plan = lazy(() => import("../stations/plan/Plan"));
 const Stores = lazy(() => import("../stations/stores/Stores"));
+const Record = lazy(() => import("../record/Record"));
 const PiecePage = lazy(() => import("../piece/PiecePage"));
 
 export function App() {
@@ -63,6 +64,7 @@ export function App() {
                   <Route path="handover/:code?" element={<HandOver />} />
                   <Route path="plan" element={<Plan />} />
                   <Route path="stores/:code?" element={<Stores />} />
+                  <Route path="record" element={<Record />} />
                   <Route path="piece/:code" element={<PiecePage />} />
                   <Route path="*" element={<Today />} />
                 </Route>

@@ -121,6 +121,7 @@ function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"
       onSelect={(e) => {
         if (e.value === "light") toggle();
         if (e.value === "keys") onKeys();
+        if (e.value === "record") navigate("/record");
         if (e.value === "out") void out.run().then(() => navigate("/"));
         if (e.value.startsWith("t")) void forward.run(Number(e.value.slice(1)));
       }}
@@ -157,6 +158,7 @@ function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"
             )}
             <Menu.Item value="light">Night bake, on or off</Menu.Item>
             <Menu.Item value="keys">Keys</Menu.Item>
+            <Menu.Item value="record">{person.role === "lead" ? "The record, and what is signed in" : "What is signed in"}</Menu.Item>
             <Menu.Item value="out">Sign out</Menu.Item>
           </Menu.Content>
         </Menu.Positioner>

@@ -31,7 +31,12 @@ export function countdown(seconds: number): string {
 }
 
 export const clockTime = (iso: string) => new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
-export const day = (iso: string) => new Date(iso).toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short" });
+/** The day, with its year when it is not this one. */
+export function day(iso: string): string {
+  const d = new Date(iso);
+  const year = d.getFullYear() === new Date().getFullYear() ? undefined : "numeric";
+  return d.toLocaleDateString("en-GB", { weekday: "short", day: "numeric", month: "short", year });
+}
 export const dayTime = (iso: string) => `${day(iso)} ${clockTime(iso)}`;
 export const isoDay = (d: Date) => d.toISOString().slice(0, 10);
 export const words = (code: string) => code.replaceAll("_", " ");

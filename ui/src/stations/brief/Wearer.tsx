@@ -29,6 +29,16 @@ export function Wearer({ id }: { id?: number }) {
       </Box>
     );
   }
+  if (performer.error) {
+    return (
+      <Box>
+        <Heading>The wearer</Heading>
+        <Box color="muted">
+          What is known of the wearer's skin is seen by leads and fabricators. What follows from it stands on the section, for everybody.
+        </Box>
+      </Box>
+    );
+  }
   if (!performer.data || !clock.data) return null;
   const p = performer.data;
   const today = isoDay(new Date(clock.data.now));

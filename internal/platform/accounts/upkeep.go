@@ -1,0 +1,78 @@
+package accounts
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/alexedwards/argon2id"
+
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// shortest password, in characters; there is no rule what is in it.
+const shortest = 12
+
+func (s *Service) hash(ctx context.Context, password string) (string, error) {
+	if len([]rune(password)) < shortest {
+		return "", problem.Invalid("too_short", "password", "A password needs at least %d characters.", shortest)
+	}
+	select {
+	case s.hashing <- struct{}{}:
+		defer func() { <-s.hashing }()
+		return argon2id.CreateHash(password, argon2id.DefaultParams)
+	case <-ctx.Done():
+		return "", ctx.Err()
+	}
+}
+
+// ChangePassword gives the signed-in person a new password and ends their
+// other sign-ins.
+func (s *Service) ChangePassword(ctx context.Context, old, password string) error {
+	who, _ := From(ctx)
+	var hash string
+	if err := s.db.GetContext(ctx, &hash, `SELECT password_hash FROM person WHERE id = ?`, who.ID); err != nil {
+		return fmt.Errorf("reading the account: %w", err)
+	}
+	match, err := s.matches(ctx, old, hash)
+	if err != nil {
+		return err
+	}
+	if !match {
+		return problem.Invalid("wrong_password", "old", "This is not the password you have now.")
+	}
+	if hash, err = s.hash(ctx, password); err != nil {
+		return err
+	}
+	return s.db.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `UPDATE person SET password_hash = ? WHERE id = ?`, hash, who.ID); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL AND id <> ?`, s.Real().UTC(), who.ID, who.ID, VisitOf(ctx).SignIn)
+		return err
+	})
+}
+
+// Close ends an account and everything it is signed in on. What the person
+// did stays in the record under their name.
+func (s *Service) Close(ctx context.Context, id uint64) ([]Person, error) {
+	who, _ := From(ctx)
+	if who.ID == id {
+		return nil, problem.Conflict("yourself", "This is your own account. Ask another lead to close it.")
+	}
+	err := s.db.InTx(ctx, func(tx database.Tx) error {
+		res, err := tx.ExecContext(ctx, `UPDATE person SET active = FALSE WHERE id = ? AND active`, id)
+		if err != nil {
+			return fmt.Errorf("closing an account: %w", err)
+		}
+		if n, err := res.RowsAffected(); err != nil || n == 0 {
+			return problem.NotFound("open account", fmt.Sprint(id))
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, id)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.People(ctx)
+}

@@ -1,0 +1,101 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/platform/web"
+)
+
+type clockView struct {
+	Now      time.Time `json:"now"`
+	Settable bool      `json:"settable" doc:"true in the demo"`
+}
+
+type signedIn struct {
+	Person *accounts.Person `json:"person,omitempty"`
+	Demo   bool             `json:"demo"`
+}
+
+func (s *Shop) registerSignIn(api huma.API) {
+	web.Get(api, "/api/me", "Who is signed in", web.Everyone, func(ctx context.Context, _ *struct{}) (signedIn, error) {
+		out := signedIn{Demo: s.Config.Demo}
+		if p, ok := accounts.From(ctx); ok {
+			out.Person = &p
+		}
+		return out, nil
+	})
+	web.Get(api, "/api/sign-in/people", "The demo people; empty in a real installation", web.Everyone, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) {
+		if !s.Config.Demo {
+			return []accounts.Person{}, nil
+		}
+		return s.People.People(ctx)
+	})
+	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in", Tags: []string{"sign-in"}, Metadata: web.Open, Errors: []int{401, 422}}, func(ctx context.Context, in *struct {
+		Body struct {
+			Login    string `json:"login" maxLength:"64"`
+			Password string `json:"password,omitempty" maxLength:"200"`
+		}
+	}) (*cookieAnswer, error) {
+		p, c, err := s.People.SignIn(ctx, in.Body.Login, in.Body.Password)
+		if err != nil {
+			return nil, problem.From(err)
+		}
+		return &cookieAnswer{SetCookie: c, Body: signedIn{Person: &p, Demo: s.Config.Demo}}, nil
+	})
+	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", Tags: []string{"sign-in"}, Metadata: web.Open}, func(ctx context.Context, _ *struct{}) (*cookieAnswer, error) {
+		c, err := s.People.SignOut(ctx)
+		return &cookieAnswer{SetCookie: c, Body: signedIn{Demo: s.Config.Demo}}, err
+	})
+	web.Get(api, "/api/people", "Who may sign in", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) { return s.People.People(ctx) })
+	web.Delete(api, "/api/people/{id}", "Close an account", web.Leads, func(ctx context.Context, in *piece.ByID) ([]accounts.Person, error) {
+		return s.People.Close(ctx, in.ID)
+	})
+	web.Put(api, "/api/me/password", "Change one's own password", web.Makers, func(ctx context.Context, in *struct {
+		Body struct {
+			Old      string `json:"old" maxLength:"200"`
+			Password string `json:"password" maxLength:"200"`
+		}
+	}) (web.Done, error) {
+		err := s.People.ChangePassword(ctx, in.Body.Old, in.Body.Password)
+		return web.Done{OK: err == nil}, err
+	})
+	web.Get(api, "/api/sign-ins", "What is signed in: a lead sees everybody's, others their own", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.SignedIn, error) {
+		return s.People.SignIns(ctx)
+	})
+	web.Delete(api, "/api/sign-ins/{id}", "End a sign-in at once: one's own, or anybody's for a lead", web.Makers, func(ctx context.Context, in *piece.ByID) ([]accounts.SignedIn, error) {
+		return s.People.EndSignIn(ctx, in.ID)
+	})
+	web.Get(api, "/api/clock", "The bench time", web.Everyone, func(context.Context, *struct{}) (clockView, error) {
+		return clockView{s.Clock.Now(), s.Config.Demo}, nil
+	})
+	web.Post(api, "/api/clock/forward", "Let time pass in the demo", web.Makers, func(ctx context.Context, in *struct {
+		Body struct {
+			Seconds float64 `json:"seconds" minimum:"0" maximum:"604800"`
+		}
+	}) (clockView, error) {
+		bench, ok := s.Clock.(*clock.Bench)
+		if !ok || !s.Config.Demo {
+			return clockView{}, problem.Conflict("real_clock", "Here the clock is the real one.")
+		}
+		bench.Forward(time.Duration(in.Body.Seconds * float64(time.Second)))
+		if err := errors.Join(s.KeepClock(ctx), s.Build.Air.CatchUp(ctx)); err != nil {
+			return clockView{}, err
+		}
+		s.Live.Tell("clock", "")
+		return clockView{s.Clock.Now(), true}, nil
+	})
+}
+
+type cookieAnswer struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      signedIn
+}
