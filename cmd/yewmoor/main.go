@@ -38,6 +38,8 @@ type flags struct {
 	Demo    demoCmd    `cmd:"" help:"Run the demo scenario with a database of its own."`
 	Serve   serveCmd   `cmd:"" help:"Serve a real installation."`
 	Migrate migrateCmd `cmd:"" help:"Bring a database's schema up to date."`
+	Backup  backupCmd  `cmd:"" help:"Write database and files into one archive, while the server runs."`
+	Restore restoreCmd `cmd:"" help:"Put an archive into an empty database and an empty folder."`
 	Person  personCmd  `cmd:"" help:"Make an account; the password is read from standard input."`
 	Calc    calcCmd    `cmd:"" help:"Calculate cases from standard input, one JSON object a line."`
 	Openapi openapiCmd `cmd:"" help:"Write the OpenAPI document to standard output."`

@@ -39,9 +39,9 @@ type Reader interface {
 // Open connects to dsn (as the MySQL driver reads it). Times are UTC and the
 // mode is strict whatever the dsn says.
 func Open(ctx context.Context, dsn string) (*DB, error) {
-	c, err := mysql.ParseDSN(dsn)
+	c, err := ParseDSN(dsn)
 	if err != nil {
-		return nil, fmt.Errorf("reading the database address: %w", err)
+		return nil, err
 	}
 	c.ParseTime, c.Loc, c.Collation = true, time.UTC, "utf8mb4_unicode_ci"
 	if c.Params == nil {
@@ -61,28 +61,61 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	return &DB{db}, nil
 }
 
-// Migrate brings the schema forward. A database that is newer than this
-// program is refused.
-func (db *DB) Migrate(ctx context.Context) error {
+// ParseDSN reads the address of a database.
+func ParseDSN(dsn string) (*mysql.Config, error) {
+	c, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("reading the database address: %w", err)
+	}
+	return c, nil
+}
+
+func (db *DB) provider() (*goose.Provider, error) {
 	sub, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return err
+		return nil, err
 	}
 	p, err := goose.NewProvider(goose.DialectMySQL, db.DB.DB, sub)
 	if err != nil {
-		return fmt.Errorf("reading the migrations: %w", err)
+		return nil, fmt.Errorf("reading the migrations: %w", err)
+	}
+	return p, nil
+}
+
+// Version is the schema version of the database.
+func (db *DB) Version(ctx context.Context) (int64, error) {
+	p, err := db.provider()
+	if err != nil {
+		return 0, err
+	}
+	return p.GetDBVersion(ctx)
+}
+
+// Migrate brings the schema forward. A database that is newer than this
+// program is refused.
+func (db *DB) Migrate(ctx context.Context) error { return db.MigrateTo(ctx, 0) }
+
+// MigrateTo brings the schema forward to a version, 0 for the newest that this
+// program knows.
+func (db *DB) MigrateTo(ctx context.Context, version int64) error {
+	p, err := db.provider()
+	if err != nil {
+		return err
 	}
 	have, err := p.GetDBVersion(ctx)
 	if err != nil {
 		return fmt.Errorf("reading the schema version: %w", err)
 	}
 	known := p.ListSources()[len(p.ListSources())-1].Version
-	if have > known {
-		return fmt.Errorf("this database is at version %d, but this program only knows version %d: run a newer Yewmoor", have, known)
+	if newest := max(have, version); newest > known {
+		return fmt.Errorf("this database is at version %d, but this program only knows version %d: run a newer Yewmoor", newest, known)
 	}
-	results, err := p.Up(ctx)
+	if version == 0 {
+		version = known
+	}
+	results, err := p.UpTo(ctx, version)
 	for _, r := range results {
-		slog.Info("schema brought forward", "version", r.Source.Version)
+		slog.Debug("schema brought forward", "version", r.Source.Version)
 	}
 	return err
 }

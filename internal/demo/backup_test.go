@@ -1,0 +1,143 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/backup"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/dbtest"
+)
+
+// whole is a database as a checksum of each table, and a folder of files
+// as their contents.
+func whole(t *testing.T, db *database.DB, files string) map[string]string {
+	all := map[string]string{}
+	var tables []string
+	require.NoError(t, db.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name <> 'goose_db_version'`))
+	for _, name := range tables {
+		var row struct {
+			Table    string `db:"Table"`
+			Checksum uint64 `db:"Checksum"`
+		}
+		require.NoError(t, db.Get(&row, "CHECKSUM TABLE `"+name+"` EXTENDED"))
+		var n int
+		require.NoError(t, db.Get(&n, "SELECT COUNT(*) FROM `"+name+"`"))
+		all[name] = fmt.Sprint(n, " rows, ", row.Checksum)
+	}
+	found, err := filepath.Glob(filepath.Join(files, "*", "*"))
+	require.NoError(t, err)
+	for _, f := range found {
+		raw, err := os.ReadFile(f)
+		require.NoError(t, err)
+		all[filepath.Base(f)] = string(raw)
+	}
+	return all
+}
+
+func TestABackupComesBackWhole(t *testing.T) {
+	s, _, dsn := told(t)
+	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
+	m, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	require.NoError(t, err)
+	assert.Greater(t, len(m.Entries), 1, "pictures too")
+	before := whole(t, s.DB, s.Config.FilesDir)
+	assert.Greater(t, len(before), 30)
+
+	_, err = backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	assert.ErrorContains(t, err, "there already")
+	_, err = backup.Restore(t.Context(), archive, dsn, t.TempDir())
+	assert.ErrorContains(t, err, "not empty", "over what is there it is refused")
+	_, err = backup.Restore(t.Context(), archive, dbtest.DSN(t), s.Config.FilesDir)
+	assert.ErrorContains(t, err, "not empty")
+
+	empty, files := dbtest.DSN(t), filepath.Join(t.TempDir(), "files")
+	_, err = backup.Restore(t.Context(), archive, empty, files)
+	require.NoError(t, err)
+	db, err := database.Open(t.Context(), empty)
+	require.NoError(t, err)
+	defer db.Close()
+	assert.Equal(t, before, whole(t, db, files))
+	_, err = db.Exec(`DELETE FROM journal`)
+	assert.ErrorContains(t, err, "only ever added", "what the database refuses, it still refuses")
+}
+
+func TestABackupWhilePeopleWorkIsOneMoment(t *testing.T) {
+	s, _, dsn := told(t)
+	ctx, stop := context.WithCancel(t.Context())
+	var work sync.WaitGroup
+	work.Add(1)
+	go func() {
+		defer work.Done()
+		for i := 0; ctx.Err() == nil; i++ {
+			// One act, two rows: both or neither.
+			_ = s.DB.InTx(ctx, func(tx database.Tx) error {
+				for _, half := range []string{"first", "second"} {
+					if _, err := journal.Add(ctx, tx, journal.Entry{At: Start, Kind: "shop", Code: fmt.Sprint(i), Act: half}); err != nil {
+						return err
+					}
+				}
+				return nil
+			})
+		}
+	}()
+	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
+	_, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	stop()
+	work.Wait()
+	require.NoError(t, err)
+	empty := dbtest.DSN(t)
+	_, err = backup.Restore(t.Context(), archive, empty, filepath.Join(t.TempDir(), "files"))
+	require.NoError(t, err)
+	db, err := database.Open(t.Context(), empty)
+	require.NoError(t, err)
+	defer db.Close()
+	var first, second int
+	require.NoError(t, db.Get(&first, `SELECT COUNT(*) FROM journal WHERE kind = 'shop' AND act = 'first'`))
+	require.NoError(t, db.Get(&second, `SELECT COUNT(*) FROM journal WHERE kind = 'shop' AND act = 'second'`))
+	assert.Equal(t, first, second)
+}
+
+func TestABrokenBackupIsRefused(t *testing.T) {
+	s, _, dsn := told(t)
+	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
+	_, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	require.NoError(t, err)
+	raw, err := os.ReadFile(archive)
+	require.NoError(t, err)
+	for name, broken := range map[string][]byte{
+		"cut short":    raw[:len(raw)/2],
+		"one bit":      append(append([]byte{}, raw[:len(raw)/2]...), append([]byte{raw[len(raw)/2] ^ 1}, raw[len(raw)/2+1:]...)...),
+		"not a backup": []byte("hello"),
+	} {
+		path := filepath.Join(t.TempDir(), "broken")
+		require.NoError(t, os.WriteFile(path, broken, 0o600))
+		_, err := backup.Restore(t.Context(), path, dbtest.DSN(t), filepath.Join(t.TempDir(), "files"))
+		assert.Error(t, err, name)
+	}
+
+	// A file that the database knows is missing: no backup is better than a
+	// wrong one.
+	var sum string
+	require.NoError(t, s.DB.Get(&sum, `SELECT sha256 FROM file LIMIT 1`))
+	require.NoError(t, os.Remove(filepath.Join(s.Config.FilesDir, sum[:2], sum)))
+	late := filepath.Join(t.TempDir(), "late")
+	_, err = backup.Write(t.Context(), dsn, s.Config.FilesDir, late)
+	assert.ErrorContains(t, err, sum)
+	assert.NoFileExists(t, late)
+}
+
+func TestANewerDatabaseIsRefused(t *testing.T) {
+	db := dbtest.New(t)
+	_, err := db.Exec(`INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)`)
+	require.NoError(t, err)
+	assert.ErrorContains(t, db.Migrate(t.Context()), "run a newer Yewmoor")
+}

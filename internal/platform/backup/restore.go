@@ -1,0 +1,152 @@
+package backup
+
+import (
+	"archive/tar"
+	"bytes"
+	"compress/gzip"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path"
+	"path/filepath"
+	"strings"
+
+	"yewmoor/internal/platform/database"
+)
+
+// read hands every entry but the manifest to take, and returns the manifest.
+func read(from string, take func(name string, r io.Reader) error) (Manifest, error) {
+	var m Manifest
+	f, err := os.Open(from)
+	if err != nil {
+		return m, err
+	}
+	defer f.Close()
+	zip, err := gzip.NewReader(f)
+	if err != nil {
+		return m, fmt.Errorf("%s is no backup: %w", filepath.Base(from), err)
+	}
+	t := tar.NewReader(zip)
+	for {
+		h, err := t.Next()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return m, fmt.Errorf("the archive is broken: %w", err)
+		}
+		if h.Name == manifestName {
+			if err := json.NewDecoder(t).Decode(&m); err != nil {
+				return m, fmt.Errorf("reading the manifest: %w", err)
+			}
+			continue
+		}
+		if err := take(h.Name, t); err != nil {
+			return m, fmt.Errorf("%s: %w", h.Name, err)
+		}
+	}
+	if m.Product != product {
+		return m, fmt.Errorf("%s is no backup of Yewmoor", filepath.Base(from))
+	}
+	return m, nil
+}
+
+// Verify reads an archive through and compares every entry with the manifest.
+func Verify(from string) (Manifest, error) {
+	sums := map[string]Entry{}
+	var end tail
+	m, err := read(from, func(name string, r io.Reader) error {
+		sum := sha256.New()
+		to := io.Writer(sum)
+		if name == dumpName {
+			to = io.MultiWriter(sum, &end)
+		}
+		n, err := io.Copy(to, r)
+		sums[name] = Entry{name, n, hex.EncodeToString(sum.Sum(nil))}
+		return err
+	})
+	if err != nil {
+		return m, err
+	}
+	if len(sums) != len(m.Entries) {
+		return m, fmt.Errorf("the archive holds %d entries, its manifest names %d", len(sums), len(m.Entries))
+	}
+	for _, e := range m.Entries {
+		if sums[e.Name] != e {
+			return m, fmt.Errorf("%s is not what the manifest says", e.Name)
+		}
+		if strings.HasPrefix(e.Name, filesFolder+"/") && path.Base(e.Name) != e.SHA256 {
+			return m, fmt.Errorf("%s does not hold what it is named after", e.Name)
+		}
+	}
+	if !bytes.Contains(end, []byte("-- Dump completed")) {
+		return m, errors.New("the rows are not complete")
+	}
+	return m, nil
+}
+
+// tail keeps the last bytes that were written to it.
+type tail []byte
+
+func (t *tail) Write(p []byte) (int, error) {
+	*t = append(*t, p...)
+	if over := len(*t) - 200; over > 0 {
+		*t = append((*t)[:0], (*t)[over:]...)
+	}
+	return len(p), nil
+}
+
+// Restore puts an archive into the empty database of dsn and the empty folder
+// of files, then brings the schema forward to this program's. It refuses to
+// touch a place where something is, and an archive of a newer program.
+func Restore(ctx context.Context, from, dsn, files string) (Manifest, error) {
+	m, err := Verify(from)
+	if err != nil {
+		return m, err
+	}
+	db, err := database.Open(ctx, dsn)
+	if err != nil {
+		return m, err
+	}
+	defer db.Close()
+	var tables int
+	if err := db.GetContext(ctx, &tables, `SELECT COUNT(*) FROM information_schema.tables WHERE table_schema = DATABASE()`); err != nil {
+		return m, err
+	}
+	if tables > 0 {
+		return m, errors.New("the database is not empty; restore into a new one. Nothing was changed")
+	}
+	if there, err := os.ReadDir(files); err == nil && len(there) > 0 {
+		return m, errors.New("the folder of files is not empty; restore into a new one. Nothing was changed")
+	}
+	if err := db.MigrateTo(ctx, m.Schema); err != nil {
+		return m, err
+	}
+	_, err = read(from, func(name string, r io.Reader) error {
+		if name == dumpName {
+			return client(ctx, dsn, "mariadb", r, io.Discard, "--default-character-set=utf8mb4", "--binary-mode", "%s")
+		}
+		return put(filepath.Join(files, path.Base(path.Dir(name))), path.Base(name), r)
+	})
+	if err != nil {
+		return m, fmt.Errorf("restoring stopped half-way, empty the place and begin again: %w", err)
+	}
+	return m, db.Migrate(ctx)
+}
+
+func put(folder, name string, r io.Reader) error {
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return err
+	}
+	f, err := os.OpenFile(filepath.Join(folder, name), os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(f, r)
+	return errors.Join(err, f.Sync(), f.Close())
+}
