@@ -477,7 +477,7 @@ func (t *teller) thisMorning() {
 	t.at(1, 12, 7, 20)
 	t.cast("ivo", order("BF-03", 500, 472, 1), "BF-03/M1")
 	note := func(who, code, words string) {
-		t.try(t.s.Pieces.Note(t.who[who], code, words, uuid.NewString(), 0))
+		t.try(t.s.Pieces.Note(t.who[who], code, piece.NewNote{Words: words, Key: uuid.NewString()}))
 	}
 	t.at(1, 12, 8, 36)
 	coat(t, "pip", "GC-01", "coat 3", 0.3)

@@ -162,6 +162,21 @@ func (s *Service) walk(ctx context.Context, piece uint64, kind string, by int) e
 	})
 }
 
+// carry puts the person's draft on top of the version latest, which somebody
+// else agreed meanwhile and the person has now seen.
+func (s *Service) carry(ctx context.Context, tx database.Tx, piece uint64, kind string, latest int) error {
+	who, _ := accounts.From(ctx)
+	v, err := readVersion(ctx, tx, piece, kind, 0)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return err
+	}
+	if v.Number != latest {
+		return problem.Conflict("newer_agreed", "%s agreed yet another version meanwhile. Look at it first; both are kept.", v.By)
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE draft SET base = ? WHERE piece_id = ? AND kind = ? AND person_id = ?`, latest, piece, kind, who.ID)
+	return err
+}
+
 // drop throws the person's draft away; agreed versions stay.
 func (s *Service) drop(ctx context.Context, tx database.Tx, piece uint64, kind string) error {
 	who, _ := accounts.From(ctx)
@@ -197,7 +212,7 @@ func (s *Service) agree(ctx context.Context, tx database.Tx, p Piece, kind strin
 	}
 	if v.Number != d.Base {
 		c := problem.Conflict("newer_agreed", "%s agreed a newer version meanwhile. Both are kept: carry one of them over.", v.By)
-		c.Data = Conflict{Yours: json.RawMessage(d.Doc), Theirs: json.RawMessage(v.Doc), Who: v.By}
+		c.Data = Conflict{Yours: json.RawMessage(d.Doc), Theirs: json.RawMessage(v.Doc), Who: v.By, State: State{Base: d.Base, Latest: v.Number, Others: []string{}}}
 		return 0, c
 	}
 	if signed == nil {

@@ -3,6 +3,7 @@ package piece
 import (
 	"context"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -50,9 +51,17 @@ func (s *Service) View(ctx context.Context, code string) (View, error) {
 	return v, err
 }
 
+// NewNote is a step as it is noted.
+type NewNote struct {
+	Words     string  `json:"words" maxLength:"1000"`
+	Key       string  `json:"key" format:"uuid" doc:"sent again with the same key it counts once"`
+	Completes uint64  `json:"completes,omitempty"`
+	AgoS      float64 `json:"ago_s,omitempty" minimum:"0" maximum:"86400" doc:"seconds since it was entered, when it had to wait"`
+}
+
 // Note adds a step to the log of a piece, or completes an earlier one.
-func (s *Service) Note(ctx context.Context, code, words, key string, completes uint64) error {
-	words = strings.TrimSpace(words)
+func (s *Service) Note(ctx context.Context, code string, n NewNote) error {
+	words := strings.TrimSpace(n.Words)
 	if words == "" {
 		return problem.Invalid("missing", "words", "Write a word or two of what was done.")
 	}
@@ -61,16 +70,16 @@ func (s *Service) Note(ctx context.Context, code, words, key string, completes u
 		if err != nil {
 			return err
 		}
-		e := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: journal.Step, Words: words, Key: key}
-		if completes != 0 {
-			var n int
-			if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM journal WHERE id = ? AND piece_id = ?`, completes, p.ID); err != nil {
+		e := journal.Entry{At: s.Clock.Now().Add(-time.Duration(n.AgoS * float64(time.Second))), Piece: p.ID, Kind: "piece", Code: code, Act: journal.Step, Words: words, Key: n.Key}
+		if n.Completes != 0 {
+			var known int
+			if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM journal WHERE id = ? AND piece_id = ?`, n.Completes, p.ID); err != nil {
 				return err
 			}
-			if n == 0 {
+			if known == 0 {
 				return problem.Invalid("unknown_value", "completes", "That step does not belong to %s.", code)
 			}
-			e.Act, e.Refines = journal.StepCompleted, completes
+			e.Act, e.Refines = journal.StepCompleted, n.Completes
 		}
 		_, err = journal.Add(ctx, tx, e)
 		return err
@@ -125,13 +134,9 @@ func Register(api huma.API, s *Service) {
 	})
 	web.Post(api, "/api/pieces/{code}/notes", "Note what was just done, or complete an earlier note", web.Makers, func(ctx context.Context, in *struct {
 		Coded
-		Body struct {
-			Words     string `json:"words" maxLength:"1000"`
-			Key       string `json:"key" format:"uuid" doc:"sent again with the same key it counts once"`
-			Completes uint64 `json:"completes,omitempty"`
-		}
+		Body NewNote
 	}) (View, error) {
-		if err := s.Note(ctx, in.Code, in.Body.Words, in.Body.Key, in.Body.Completes); err != nil {
+		if err := s.Note(ctx, in.Code, in.Body); err != nil {
 			return View{}, err
 		}
 		return s.View(ctx, in.Code)
@@ -184,6 +189,14 @@ func registerDocuments(api huma.API, s *Service) {
 	web.Post(api, "/api/pieces/{code}/section/undo", "Go a step back in one's draft", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, -1) })
 	web.Post(api, "/api/pieces/{code}/section/redo", "Go a step forward again", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, +1) })
 	web.Delete(api, "/api/pieces/{code}/section/draft", "Throw one's draft away", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.DropSection(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/section/carry", "Keep one's draft over a version that somebody agreed meanwhile", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			Latest int `json:"latest" doc:"the version that was seen"`
+		}
+	}) (SectionView, error) {
+		return s.CarrySection(ctx, in.Code, in.Body.Latest)
+	})
 	web.Post(api, "/api/pieces/{code}/section/agree", "Make one's draft the next version", web.Skilled, func(ctx context.Context, in *struct {
 		Coded
 		Body struct {

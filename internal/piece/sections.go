@@ -184,6 +184,21 @@ func (s *Service) WalkSection(ctx context.Context, code string, by int) (Section
 	return s.Section(ctx, code)
 }
 
+// CarrySection keeps the person's draft over a version agreed meanwhile.
+func (s *Service) CarrySection(ctx context.Context, code string, latest int) (SectionView, error) {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		return s.carry(ctx, tx, p.ID, SectionKind, latest)
+	})
+	if err != nil {
+		return SectionView{}, err
+	}
+	return s.Section(ctx, code)
+}
+
 // DropSection throws the person's draft away.
 func (s *Service) DropSection(ctx context.Context, code string) (SectionView, error) {
 	p, err := Find(ctx, s.DB, code)

@@ -86,6 +86,11 @@ func TestTwoPeopleAndTwoWindowsKeepBothDrafts(t *testing.T) {
 	require.NoError(t, json.Unmarshal(no.Data, &both))
 	assert.Equal(t, []float64{5, 7}, []float64{both.Yours.Layers[2].CentreMM, both.Theirs.Layers[2].CentreMM})
 
+	assert.Equal(t, "newer_agreed", b.as["ivo"].no("POST", path+"/carry", map[string]any{"latest": 1}).Code, "not unseen")
+	b.as["ivo"].yes("POST", path+"/carry", map[string]any{"latest": 2}, nil)
+	b.as["ivo"].yes("POST", path+"/agree", map[string]any{}, nil)
+	b.as["ivo"].yes("PUT", path, map[string]any{"doc": change(5), "base": 3, "step": 0}, nil)
+
 	// A second window of the same person that is a step behind.
 	b.as["ivo"].yes("PUT", path, map[string]any{"doc": change(5.5), "base": 1, "step": 1}, nil)
 	no = b.as["ivo"].no("PUT", path, map[string]any{"doc": change(9), "base": 1, "step": 1})

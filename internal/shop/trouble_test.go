@@ -3,8 +3,6 @@ package shop
 import (
 	"context"
 	"fmt"
-	"io"
-	"net"
 	"net/http"
 	"strings"
 	"sync"
@@ -15,74 +13,22 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/cutline"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/platform/mariadb"
 )
 
-// line is a line to the database that the test can cut.
-type line struct {
-	mu       sync.Mutex
-	to       string
-	listener net.Listener
-	open     []net.Conn
-	cut      bool
-}
-
 // through puts a line in front of the database of dsn.
-func through(t *testing.T, dsn string) (string, *line) {
+func through(t *testing.T, dsn string) (string, *cutline.Line) {
 	c, err := mysql.ParseDSN(dsn)
 	require.NoError(t, err)
-	l := &line{to: c.Addr}
-	l.listener, err = net.Listen("tcp", "127.0.0.1:0")
+	l, err := cutline.To(c.Addr)
 	require.NoError(t, err)
-	t.Cleanup(func() { l.Cut(); _ = l.listener.Close() })
-	go l.serve()
-	c.Addr = l.listener.Addr().String()
+	t.Cleanup(l.Close)
+	c.Addr = l.Addr()
 	return c.FormatDSN(), l
-}
-
-func (l *line) serve() {
-	for {
-		in, err := l.listener.Accept()
-		if err != nil {
-			return
-		}
-		l.mu.Lock()
-		out, err := net.Dial("tcp", l.to)
-		if l.cut || err != nil {
-			_ = in.Close()
-			l.mu.Unlock()
-			continue
-		}
-		l.open = append(l.open, in, out)
-		l.mu.Unlock()
-		for _, way := range [][2]net.Conn{{in, out}, {out, in}} {
-			go func() {
-				_, _ = io.Copy(way[0], way[1])
-				_ = way[0].Close()
-				_ = way[1].Close()
-			}()
-		}
-	}
-}
-
-// Cut breaks what is open and refuses the rest.
-func (l *line) Cut() {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	l.cut = true
-	for _, c := range l.open {
-		_ = c.Close()
-	}
-	l.open = nil
-}
-
-// Mend lets new connections through.
-func (l *line) Mend() {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	l.cut = false
 }
 
 func TestTheDatabaseGoneForAWhile(t *testing.T) {
@@ -189,9 +135,8 @@ func TestAFullDatabaseKeepsWhatItHasAndSaysSo(t *testing.T) {
 	kept := 0
 	var no refused
 	for i := range 20_000 {
-		body := map[string]any{"words": strings.Repeat("a long story ", 75) + fmt.Sprint(i), "key": key()}
-		ctx := b.who["pip"]
-		if err := b.s.Pieces.Note(ctx, code, body["words"].(string), body["key"].(string), 0); err != nil {
+		body := piece.NewNote{Words: strings.Repeat("a long story ", 75) + fmt.Sprint(i), Key: key()}
+		if err := b.s.Pieces.Note(b.who["pip"], code, body); err != nil {
 			no = b.as["pip"].no("POST", "/api/pieces/"+code+"/notes", body)
 			break
 		}

@@ -119,7 +119,7 @@ func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) erro
 	if current == nil || !meets(current.Ingredient, lines) {
 		return nil
 	}
-	return s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m) })
+	return s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m, s.Clock.Now()) })
 }
 
 // meets says whether pouring this ingredient brings A and B together.
@@ -133,16 +133,15 @@ func meets(ingredient string, lines []lineRow) bool {
 	return false
 }
 
-func (s *Service) contact(ctx context.Context, tx database.Tx, m row) error {
-	now := s.Clock.Now()
-	res, err := tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ? AND contact_at IS NULL`, now, m.ID)
+func (s *Service) contact(ctx context.Context, tx database.Tx, m row, at time.Time) error {
+	res, err := tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ? AND contact_at IS NULL`, at, m.ID)
 	if err != nil {
 		return err
 	}
 	if n, _ := res.RowsAffected(); n == 0 {
 		return nil
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "A met B"})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "A met B"})
 	s.Live.Tell("mixes", m.Code)
 	return err
 }
@@ -243,6 +242,24 @@ type WeighIn struct {
 	Seq   int    `json:"seq" minimum:"1"`
 	Key   string `json:"key" format:"uuid" doc:"sent again with the same key it counts once"`
 	Typed string `json:"typed,omitempty" maxLength:"64" doc:"a quantity read off another scale; empty: the bench scale"`
+	// AgoS is how long a typed weight waited for the server. It is in the cup
+	// whatever the sheet says by now, so any line takes it.
+	AgoS float64 `json:"ago_s,omitempty" minimum:"0" maximum:"86400" doc:"seconds since it was entered, when it had to wait"`
+}
+
+// line is the line that a weigh-in is for.
+func (in WeighIn) line(m row, lines []lineRow) (*lineRow, error) {
+	if in.AgoS > 0 && strings.TrimSpace(in.Typed) != "" {
+		for i, l := range lines {
+			if l.Seq == in.Seq {
+				return &lines[i], nil
+			}
+		}
+	}
+	if current := currentLine(m, lines); current != nil && current.Seq == in.Seq {
+		return current, nil
+	}
+	return nil, problem.Conflict("other_line", "The sheet has moved on: look which part is next. Nothing was recorded.")
 }
 
 // Weigh records what is now in the cup of one line and draws it from its lot,
@@ -269,15 +286,15 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 		if err != nil {
 			return err
 		}
-		current := currentLine(m, lines)
-		if current == nil || current.Seq != in.Seq {
-			return problem.Conflict("other_line", "The sheet has moved on: look which part is next. Nothing was recorded.")
+		current, err := in.line(m, lines)
+		if err != nil {
+			return err
 		}
 		grams, source, err := s.grams(ctx, tx, m, *current, in, reading)
 		if err != nil {
 			return err
 		}
-		now := s.Clock.Now()
+		now := s.Clock.Now().Add(-time.Duration(in.AgoS * float64(time.Second)))
 		res, err := tx.ExecContext(ctx, `INSERT INTO weigh_in (mix_line_id, grams, source, at, person_id, idem_key) VALUES (?,?,?,?,?,?)`, current.ID, quantity.Grams(grams), source, now, who.ID, in.Key)
 		if err != nil {
 			return fmt.Errorf("recording the weight: %w", err)
@@ -290,7 +307,7 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 			return err
 		}
 		if meets(current.Ingredient, lines) && m.ContactAt == nil {
-			if err := s.contact(ctx, tx, m); err != nil {
+			if err := s.contact(ctx, tx, m, now); err != nil {
 				return err
 			}
 		}

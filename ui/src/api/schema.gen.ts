@@ -896,6 +896,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/section/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep one's draft over a version that somebody agreed meanwhile */
+        post: operations["post-api-pieces-by-code-section-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/section/draft": {
         parameters: {
             query?: never;
@@ -2128,6 +2145,11 @@ export interface components {
         };
         MixWeighIn: {
             /**
+             * Format: double
+             * @description seconds since it was entered, when it had to wait
+             */
+            ago_s?: number;
+            /**
              * Format: uuid
              * @description sent again with the same key it counts once
              */
@@ -2294,6 +2316,21 @@ export interface components {
             rh: number;
             /** Format: double */
             temp_c: number;
+        };
+        PieceNewNote: {
+            /**
+             * Format: double
+             * @description seconds since it was entered, when it had to wait
+             */
+            ago_s?: number;
+            /** Format: int64 */
+            completes?: number;
+            /**
+             * Format: uuid
+             * @description sent again with the same key it counts once
+             */
+            key: string;
+            words: string;
         };
         PieceNewPatch: {
             /** Format: date */
@@ -2538,22 +2575,19 @@ export interface components {
             status: "allergic" | "sensitive" | "clear";
             substance: string;
         };
-        "Post-api-pieces-by-code-notesRequest": {
-            /** Format: int64 */
-            completes?: number;
-            /**
-             * Format: uuid
-             * @description sent again with the same key it counts once
-             */
-            key: string;
-            words: string;
-        };
         "Post-api-pieces-by-code-placeRequest": {
             /** @enum {string} */
             place: "brief" | "form" | "sculpt" | "mould" | "mix" | "build" | "colour" | "finish" | "check" | "handover";
         };
         "Post-api-pieces-by-code-section-agreeRequest": {
             signed?: components["schemas"]["PieceSignature"][];
+        };
+        "Post-api-pieces-by-code-section-carryRequest": {
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            latest: number;
         };
         "Post-api-pots-by-id-demouldRequest": {
             /** @description needed before its time */
@@ -7000,7 +7034,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-pieces-by-code-notesRequest"];
+                "application/json": components["schemas"]["PieceNewNote"];
             };
         };
         responses: {
@@ -7317,6 +7351,86 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Post-api-pieces-by-code-section-agreeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSectionView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-section-carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-section-carryRequest"];
             };
         };
         responses: {

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import { Go, Pick, Plain, Refusal } from "../parts/controls";
 import { Tag } from "../parts/Tag";
 import { useAct } from "./act";
-import { api, ask } from "./api";
-import { usePieces } from "./reads";
+import { outbox } from "./outbox";
+import { useMe, usePieces } from "./reads";
 import { Sheet } from "./Sheet";
 
 const taps = ["clay checked", "release put on", "coat put on", "powdered", "trimmed", "seam filled", "photographed", "cleaned up"];
@@ -12,13 +12,21 @@ const taps = ["clay checked", "release put on", "coat put on", "powdered", "trim
 /** Notes what was just done on the piece in hand: one tap or one line. */
 export function NoteBar({ code, close }: { code: string | undefined; close: () => void }) {
   const pieces = usePieces();
+  const me = useMe();
   const [piece, setPiece] = useState(code ?? "");
   const [line, setLine] = useState("");
   const [key] = useState(() => crypto.randomUUID());
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
   const note = useAct(async (words: string) => {
-    await ask(api.POST("/api/pieces/{code}/notes", { params: { path: { code: piece } }, body: { words, key } }));
+    await outbox.add({
+      key,
+      person: me.data?.person?.id ?? 0,
+      path: `/api/pieces/${encodeURIComponent(piece)}/notes`,
+      body: { words },
+      words: `“${words}” on ${piece}`,
+      about: piece,
+    });
     close();
   });
   const chosen = piece || pieces.data?.[0]?.code || "";

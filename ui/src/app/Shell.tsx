@@ -4,7 +4,9 @@ import { createContext, useContext, useEffect, useState } from "react";
 import { Outlet, useLocation, useNavigate } from "react-router";
 import { KeysHelp } from "./KeysHelp";
 import { useKey } from "./keys";
+import { Line } from "./Line";
 import { NoteBar } from "./NoteBar";
+import { outbox } from "./outbox";
 import { PotShelf } from "./PotShelf";
 import { places } from "./places";
 import { Round } from "./Round";
@@ -36,6 +38,7 @@ export function Shell() {
   const [open, setOpen] = useState<"search" | "note" | "keys">();
   const [inHand, take] = useState<string>();
   useLiveHints(!!me.data?.person);
+  useSending(me.data?.person?.id);
 
   useKey("/", "find anything", () => setOpen("search"));
   useKey("N", "note something", () => setOpen("note"));
@@ -50,6 +53,7 @@ export function Shell() {
     <Hand.Provider value={{ code: inHand, take }}>
       <Flex direction="column" h="100%" minH="0">
         <Round person={me.data.person} demo={me.data.demo} onSearch={() => setOpen("search")} onKeys={() => setOpen("keys")} />
+        <Line person={me.data.person.id} />
         <Box as="main" flex="1" minH="0" overflowY="auto" px="28px" pt="16px" pb="12px" key={location.pathname.split("/")[1]}>
           <Outlet />
         </Box>
@@ -73,6 +77,27 @@ function usePlaceKeys(navigate: (to: string) => void) {
   useKey("8", "Finish", () => navigate(`/${places[7].name}`));
   useKey("9", "Check", () => navigate(`/${places[8].name}`));
   useKey("0", "Hand over", () => navigate(`/${places[9].name}`));
+}
+
+/** Sends what waits as soon as it can, and reads again what then changed. */
+function useSending(person: number | undefined) {
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (!person) return;
+    const send = async () => {
+      const before = outbox.list().length;
+      if (before === 0) return;
+      await outbox.flush(person);
+      if (outbox.list().length < before) await queries.invalidateQueries();
+    };
+    void send();
+    const timer = window.setInterval(() => void send(), 2_000);
+    window.addEventListener("online", send);
+    return () => {
+      window.clearInterval(timer);
+      window.removeEventListener("online", send);
+    };
+  }, [person, queries]);
 }
 
 /** Hints say that something changed; what is shown is then read again. */

@@ -1,6 +1,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { offline, Problem } from "./api";
+import { lineIsDown } from "./line";
 
 /**
  * An act of the person: runs it once at a time, keeps the server's problem so
@@ -16,7 +17,9 @@ export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) 
       setProblem(undefined);
       try {
         const result = await act(...args);
-        await queries.invalidateQueries();
+        const read = queries.invalidateQueries();
+        // While the server is away nobody waits for what cannot be read again.
+        if (!lineIsDown()) await read;
         return result;
       } catch (e) {
         setProblem(e instanceof Problem ? e : offline());

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "../api/schema.gen";
+import { lineIs } from "./line";
 
 export type Schemas = components["schemas"];
 
@@ -37,8 +38,10 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<NonNullable<T>> 
   try {
     answer = await call;
   } catch {
+    lineIs(false);
     throw offline();
   }
+  lineIs(answer.response.status < 502);
   if (answer.error !== undefined || !answer.response.ok) throw toProblem(answer.response.status, answer.error);
   return answer.data as NonNullable<T>;
 }
@@ -51,13 +54,24 @@ function toProblem(status: number, body: unknown): Problem {
 
 /** Sends a picture; the server's no is thrown as a Problem. */
 export async function upload<T>(path: string, form: FormData): Promise<T> {
+  return (await sent(path, { method: "POST", body: form })) as T;
+}
+
+/** Posts a body to a path that is known only when it is sent. */
+export async function post(path: string, body: unknown): Promise<void> {
+  await sent(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+}
+
+async function sent(path: string, init: RequestInit): Promise<unknown> {
   let response: Response;
   try {
-    response = await fetch(path, { method: "POST", body: form });
+    response = await fetch(path, init);
   } catch {
+    lineIs(false);
     throw offline();
   }
+  lineIs(response.status < 502);
   const body = await response.json().catch(() => undefined);
   if (!response.ok) throw toProblem(response.status, body);
-  return body as T;
+  return body;
 }

@@ -15,7 +15,8 @@ import { Findings } from "./Findings";
 import { freshLayer, layerId } from "./kinds";
 import { LayerPanel } from "./LayerPanel";
 import { StepLog } from "./StepLog";
-import { useSection } from "./useSection";
+import { TwoVersions } from "./TwoVersions";
+import { type Both, useSection } from "./useSection";
 
 /** The piece page: its section, drawn and computed, and its log. */
 export default function PiecePage() {
@@ -89,7 +90,7 @@ export default function PiecePage() {
   useKey("Y", "do again", state && state.last > state.step ? () => void section.redo() : undefined);
   useKey("L", "step log", () => setLog(!log));
 
-  if (section.failed || piece.error) return <Refusal problem={(section.failed ?? piece.error) as never} />;
+  if (section.failed || (piece.error && !piece.data)) return <Refusal problem={(section.failed ?? piece.error) as never} />;
   if (!doc || !live || !piece.data || !state || !regions.data) return null;
 
   const refusedLayer = section.problem?.code === "never" ? (section.problem.data as Schemas["CraftRulesFinding"]) : undefined;
@@ -163,14 +164,17 @@ export default function PiecePage() {
             !problemHere && (
               <Refusal problem={section.problem}>
                 {(section.problem?.code === "draft_moved" || section.problem?.code === "newer_agreed") && (
-                  <Flex gap="8px">
-                    <Plain h="34px" onClick={() => void section.carry(true)}>
-                      Keep mine
-                    </Plain>
-                    <Plain h="34px" onClick={() => void section.carry(false)}>
-                      Take the other
-                    </Plain>
-                  </Flex>
+                  <>
+                    {section.problem.data !== undefined && <TwoVersions both={section.problem.data as Both} products={products} />}
+                    <Flex gap="8px">
+                      <Plain h="34px" onClick={() => void section.carry(true)}>
+                        Keep mine
+                      </Plain>
+                      <Plain h="34px" onClick={() => void section.carry(false)}>
+                        Take the other
+                      </Plain>
+                    </Flex>
+                  </>
                 )}
               </Refusal>
             )

@@ -5,6 +5,13 @@ import { createSaver, type Saver } from "../app/saver";
 import type { Section } from "../parts/section/geometry";
 
 type View = Schemas["PieceSectionView"];
+/** What a conflict carries: both sections, and whose the other is. */
+export interface Both {
+  yours: Section;
+  theirs: Section;
+  who: string;
+  state: Schemas["PieceState"];
+}
 type Consequence = Pick<View, "result" | "findings" | "room">;
 
 /** How long a hand must rest before the draft is saved as a step. */
@@ -142,15 +149,24 @@ export function useSection(code: string) {
     signed: saved.current?.signed ?? [],
     problem,
     saving,
-    failed: query.error,
+    failed: query.data ? undefined : query.error,
     change,
     clearProblem: () => setProblem(undefined),
     undo: () => go(() => ask(api.POST("/api/pieces/{code}/section/undo", params))),
     redo: () => go(() => ask(api.POST("/api/pieces/{code}/section/redo", params))),
     drop: () => go(() => ask(api.DELETE("/api/pieces/{code}/section/draft", params))),
     agree: (signed: { id: string; reason: string }[]) => go(() => ask(api.POST("/api/pieces/{code}/section/agree", { ...params, body: { signed } }))),
-    /** After a conflict: takes the other document, or saves ours over it. */
+    /** After a conflict: takes the other document, or carries ours over it. */
     carry: async (mine: boolean) => {
+      if (problem?.code === "newer_agreed") {
+        const seen = (problem.data as Both).state.latest;
+        await go(() =>
+          mine
+            ? ask(api.POST("/api/pieces/{code}/section/carry", { ...params, body: { latest: seen } }))
+            : ask(api.DELETE("/api/pieces/{code}/section/draft", params)),
+        );
+        return;
+      }
       const ours = saver.pending;
       saver.set(undefined);
       setProblem(undefined);

@@ -29,7 +29,7 @@ export function Wearer({ id }: { id?: number }) {
       </Box>
     );
   }
-  if (performer.error) {
+  if (performer.error && !performer.data) {
     return (
       <Box>
         <Heading>The wearer</Heading>

@@ -53,7 +53,7 @@ function Judge({ code }: { code: string }) {
     setReason("");
   });
   useInHand(copy.data?.piece);
-  if (copy.error) return <Refusal problem={copy.error as never} />;
+  if (copy.error && !copy.data) return <Refusal problem={copy.error as never} />;
   if (!copy.data) return null;
   const c = copy.data;
   const photo = c.ticks.find((t) => t.item === "photograph")?.sha256;

@@ -73,7 +73,7 @@ function Ticks({ code }: { code: string }) {
     await upload<Schemas["FinishCopy"]>(`/api/copies/${code}/photograph`, form);
   });
   useInHand(copy.data?.piece);
-  if (copy.error) return <Refusal problem={copy.error as never} />;
+  if (copy.error && !copy.data) return <Refusal problem={copy.error as never} />;
   if (!copy.data) return null;
   const c = copy.data;
   const done = new Map(c.ticks.map((t) => [t.item, t]));

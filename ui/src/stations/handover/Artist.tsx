@@ -16,7 +16,7 @@ export default function Artist() {
   const page = useQuery({ queryKey: ["artist", token], queryFn: () => ask(api.GET("/api/artist/{token}", path)) });
   const [name, setName] = useState("");
   const sign = useAct(() => ask(api.POST("/api/artist/{token}/receipt", { ...path, body: { name } })));
-  if (page.error) {
+  if (page.error && !page.data) {
     return (
       <Box p="24px" maxW="560px" mx="auto" fontSize="18px">
         <Box fontWeight="700" fontSize="24px" mb="10px">

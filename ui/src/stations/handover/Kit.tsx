@@ -25,7 +25,7 @@ export function Kit({ code }: { code: string }) {
     await ask(api.DELETE("/api/kits/{code}/links/{id}", { params: { path: { code, id } } }));
     setLink(undefined);
   });
-  if (kit.error) return <Refusal problem={kit.error as never} />;
+  if (kit.error && !kit.data) return <Refusal problem={kit.error as never} />;
   if (!kit.data) return null;
   const k = kit.data;
   return (

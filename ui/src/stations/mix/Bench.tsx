@@ -5,6 +5,8 @@ import { useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
+import { outbox, useWaiting } from "../../app/outbox";
+import { useMe } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Cap, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { countdown, duration, grams } from "../../parts/format";
@@ -22,19 +24,36 @@ export default function Bench() {
   const params = { params: { path: { code } } };
   const query = useQuery({ queryKey: ["mix", code], queryFn: () => ask(api.GET("/api/mixes/{code}", params)), refetchInterval: 20_000 });
   const info = useQuery({ queryKey: ["scale"], queryFn: () => ask(api.GET("/api/scale")), staleTime: 60_000 });
-  const { reading, lost } = useScale();
+  const { reading, lost, stillS } = useScale();
   const navigate = useNavigate();
   const [wide, setWide] = useState(false);
   const [typed, setTyped] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
   const mix = query.data;
+  const me = useMe();
+  const person = me.data?.person?.id ?? 0;
+  const waiting = useWaiting(person).filter((w) => w.about.startsWith(`${code}/`) && !w.refused);
+  const waits = (seq: number) => waiting.find((w) => w.about === `${code}/${seq}`);
   useInHand(mix?.piece);
 
   const begin = useAct(() => ask(api.POST("/api/mixes/{code}/begin", params)));
   const tare = useAct(() => ask(api.POST("/api/mixes/{code}/tare", params)));
   const weigh = useAct(async (seq: number, text?: string) => {
-    await ask(api.POST("/api/mixes/{code}/weigh", { ...params, body: { seq, key, typed: text } }));
-    // Only an answered weigh-in gets a new key: one sent again counts once.
+    if (text === undefined) {
+      await ask(api.POST("/api/mixes/{code}/weigh", { ...params, body: { seq, key } }));
+    } else {
+      // A typed weight can wait for the server; the scale's is the server's own.
+      const name = mix?.lines.find((l) => l.seq === seq)?.name ?? "";
+      await outbox.add({
+        key,
+        person,
+        path: `/api/mixes/${code}/weigh`,
+        body: { seq, typed: text },
+        words: `${text} of ${name} into ${code}`,
+        about: `${code}/${seq}`,
+      });
+    }
+    // Only an answered or waiting weigh-in gets a new key: one sent again counts once.
     setKey(crypto.randomUUID());
     setTyped("");
   });
@@ -46,9 +65,10 @@ export default function Bench() {
   useKey("B", "bench view", () => setWide(!wide));
   useKey("Z", "zero the scale", mix?.state === "weighing" ? () => void tare.run() : undefined);
 
-  if (query.error) return <Refusal problem={query.error as Problem} />;
+  if (query.error && !mix) return <Refusal problem={query.error as Problem} />;
   if (!mix) return null;
-  const line = mix.lines.find((l) => l.seq === mix.current);
+  // What waits for the server is in the cup all the same: the next part comes.
+  const line = waiting.length === 0 ? mix.lines.find((l) => l.seq === mix.current) : mix.lines.find((l) => !l.done && !waits(l.seq));
   const poured = reading?.connected && reading.unit === "g" ? Math.max(0, mix.carried_g + reading.value - mix.base_g) : 0;
   const problem = weigh.problem ?? begin.problem ?? tare.problem ?? abandon.problem;
   const act = line ? "Pour" : "All is in";
@@ -89,6 +109,7 @@ export default function Bench() {
               poured={poured}
               reading={reading}
               lost={lost}
+              stillS={stillS}
               wide={wide}
               mix={mix}
               weigh={() => void weigh.run(line.seq)}
@@ -99,7 +120,10 @@ export default function Bench() {
               problem={weigh.problem}
             />
           )}
-          {mix.state === "weighing" && !line && <PourInto mix={mix} />}
+          {mix.state === "weighing" && !line && waiting.length > 0 && (
+            <Box fontSize="18px">Everything is in. The run is started here as soon as the server has taken what waits.</Box>
+          )}
+          {mix.state === "weighing" && !line && waiting.length === 0 && <PourInto mix={mix} />}
           {(mix.state === "poured" || mix.state === "abandoned") && (
             <Box fontSize="18px">
               {mix.state === "poured" ? (
@@ -139,8 +163,8 @@ export default function Bench() {
                 key={l.seq}
                 py="2px"
                 gap="8px"
-                color={l.seq === mix.current ? "heather" : "ink"}
-                fontWeight={l.seq === mix.current ? 600 : 400}
+                color={l.seq === line?.seq ? "heather" : "ink"}
+                fontWeight={l.seq === line?.seq ? 600 : 400}
                 data-line={l.ingredient}
               >
                 <Box flex="1" lineHeight="1.2">
@@ -152,7 +176,7 @@ export default function Bench() {
                 </Box>
                 <Box fontWeight="600">{grams(l.in_cup_g)}</Box>
                 <Box w="86px" color="muted" fontWeight="400">
-                  {l.done ? (l.over_g > l.tolerance_g ? `+${l.over_g.toFixed(1)}` : "in") : `to ${grams(l.target_g)}`}
+                  {waits(l.seq) ? "waits" : l.done ? (l.over_g > l.tolerance_g ? `+${l.over_g.toFixed(1)}` : "in") : `to ${grams(l.target_g)}`}
                 </Box>
               </Flex>
             ))}
@@ -207,6 +231,7 @@ interface WeighingProps {
   poured: number;
   reading: ReturnType<typeof useScale>["reading"];
   lost: boolean;
+  stillS: number;
   wide: boolean;
   mix: View;
   weigh: () => void;
@@ -217,7 +242,7 @@ interface WeighingProps {
   problem?: Problem;
 }
 
-function Weighing({ line, poured, reading, lost, wide, mix, weigh, typed, setTyped, weighTyped, busy, problem }: WeighingProps) {
+function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh, typed, setTyped, weighTyped, busy, problem }: WeighingProps) {
   const left = line.add_g - poured;
   const dead = lost || !reading?.connected;
   const over = left < -line.tolerance_g;
@@ -245,6 +270,11 @@ function Weighing({ line, poured, reading, lost, wide, mix, weigh, typed, setTyp
               {reading.unit !== "g" ? "wrong unit, switch to grams" : reading.stable ? "steady" : "moving"}
             </Box>{" "}
             → {grams(poured + line.in_cup_g)} of <b>{grams(line.target_g)}</b> ± {line.tolerance_g.toFixed(line.tolerance_g < 0.1 ? 2 : 1)}
+            {poured > 0.1 && left > line.tolerance_g && stillS > 8 && (
+              <Box color="muted" fontSize="15px">
+                Pouring, and the number stands still? Lift the cup off and set it down: what a stuck scale hid counts as soon as it moves.
+              </Box>
+            )}
           </>
         )}
       </Box>

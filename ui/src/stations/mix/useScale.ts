@@ -1,23 +1,29 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { openStream } from "../../app/stream";
 
 export type Reading = Omit<Schemas["MixScaleView"], "simulated">;
 
-/** The bench scale as it streams to this screen; lost is true when the line is. */
-export function useScale(): { reading?: Reading; lost: boolean } {
+/**
+ * The bench scale as it streams to this screen; lost is true when the line is.
+ * stillS is how long its number has not moved, in seconds.
+ */
+export function useScale(): { reading?: Reading; lost: boolean; stillS: number } {
   const [reading, setReading] = useState<Reading>();
   const [lost, setLost] = useState(false);
+  const moved = useRef({ value: Number.NaN, at: 0 });
   useEffect(
     () =>
       openStream("/api/scale/stream", {
         reading: (e) => {
-          setReading(JSON.parse(e.data) as Reading);
+          const r = JSON.parse(e.data) as Reading;
+          if (r.value !== moved.current.value) moved.current = { value: r.value, at: performance.now() };
+          setReading(r);
           setLost(false);
         },
         error: () => setLost(true),
       }),
     [],
   );
-  return { reading, lost };
+  return { reading, lost, stillS: (performance.now() - moved.current.at) / 1000 };
 }

@@ -27,7 +27,7 @@ export function LotPage({ code }: { code: string }) {
     await ask(api.POST("/api/lots/{code}/count", { ...path, body: { part: which, amount } }));
     setAmount("");
   });
-  if (lot.error) return <Refusal problem={lot.error as never} />;
+  if (lot.error && !lot.data) return <Refusal problem={lot.error as never} />;
   if (!lot.data) return null;
   const parts = lot.data.parts;
   const which = part ?? parts[0].part;
