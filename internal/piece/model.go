@@ -57,9 +57,12 @@ type Piece struct {
 	SectionNumber int       `db:"section_number" json:"section_number" doc:"latest agreed section, 0 for none"`
 	BriefNumber   int       `db:"brief_number" json:"brief_number"`
 	CreatedAt     time.Time `db:"created_at" json:"created_at"`
+	// PutAwayAt is when its work was over; it then stands on no screen of the
+	// work in hand.
+	PutAwayAt *time.Time `db:"put_away_at" json:"put_away_at,omitempty"`
 }
 
-const pieceColumns = `q.id, q.code, q.name, q.region, q.side, q.place, q.family, q.copies_wanted, q.created_at,
+const pieceColumns = `q.id, q.code, q.name, q.region, q.side, q.place, q.family, q.copies_wanted, q.created_at, q.put_away_at,
 	(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS copies_good,
 	ch.code AS character_code, ch.name AS character_name, pr.name AS production, pr.id AS production_id, pf.id AS performer_id, pf.name AS performer,
 	COALESCE((SELECT MAX(number) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'section'), 0) AS section_number,
@@ -79,10 +82,11 @@ func Find(ctx context.Context, db database.Reader, code string) (Piece, error) {
 	return p, nil
 }
 
-// All reads every piece in the order of its code.
+// All reads every piece that is not put away, in the order of its code. Index
+// piece_put_away gives them, copy_piece_state their good copies.
 func All(ctx context.Context, db database.Reader) ([]Piece, error) {
 	list := []Piece{}
-	if err := db.SelectContext(ctx, &list, `SELECT `+pieceColumns+` ORDER BY q.code`); err != nil {
+	if err := db.SelectContext(ctx, &list, `SELECT `+pieceColumns+` WHERE q.put_away_at IS NULL ORDER BY q.code`); err != nil {
 		return nil, fmt.Errorf("reading the pieces: %w", err)
 	}
 	return list, nil

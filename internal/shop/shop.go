@@ -208,14 +208,31 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 }
 
 // Run keeps the shop going until ctx ends: the scale is watched, the room is
-// recorded, the bench clock of the demo is kept.
+// recorded, the bench clock of the demo is kept, and every hour what is over is
+// put away and the room's old log thinned.
 func (s *Shop) Run(ctx context.Context) {
 	go s.Mix.Watch(ctx)
+	go s.upkeep(ctx)
 	tick := time.NewTicker(5 * time.Second)
 	defer tick.Stop()
 	for {
 		if err := errors.Join(s.Build.Air.CatchUp(ctx), s.KeepClock(ctx)); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the room's log and the clock", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+func (s *Shop) upkeep(ctx context.Context) {
+	tick := time.NewTicker(time.Hour)
+	defer tick.Stop()
+	for {
+		if err := errors.Join(s.Pieces.PutAwayWhatIsOver(ctx), s.Build.Air.Thin(ctx)); err != nil && ctx.Err() == nil {
+			slog.Error("keeping the shop tidy", "error", err)
 		}
 		select {
 		case <-ctx.Done():

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -65,6 +66,36 @@ func (a *Air) CatchUp(ctx context.Context) error {
 	return nil
 }
 
+// The room's log is kept by the minute for a while, then every tenth minute:
+// a cure over hours needs no more.
+const (
+	byTheMinute = 60 * 24 * time.Hour
+	thinnedTo   = 10
+)
+
+// Thin drops from the old part of the log what a cure does not need. A pot that
+// still stands keeps its minutes.
+func (a *Air) Thin(ctx context.Context) error {
+	until := a.Clock.Now().Add(-byTheMinute)
+	var oldest sql.NullTime
+	if err := a.DB.GetContext(ctx, &oldest, `SELECT MIN(started_at) FROM pot WHERE ended_at IS NULL`); err != nil {
+		return fmt.Errorf("looking for the oldest pot: %w", err)
+	}
+	if oldest.Valid && oldest.Time.Add(-time.Hour).Before(until) {
+		until = oldest.Time.Add(-time.Hour)
+	}
+	for {
+		// In small parts by the primary key, so that nobody waits for it.
+		res, err := a.DB.ExecContext(ctx, `DELETE FROM room_reading WHERE at < ? AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo)
+		if err != nil {
+			return fmt.Errorf("thinning the room's log: %w", err)
+		}
+		if n, err := res.RowsAffected(); err != nil || n == 0 {
+			return err
+		}
+	}
+}
+
 // reading is one row of the log.
 type reading struct {
 	At    time.Time `db:"at"`
@@ -80,6 +111,12 @@ func (a *Air) between(ctx context.Context, from time.Time) ([]reading, error) {
 	var rows []reading
 	err := a.DB.SelectContext(ctx, &rows, `SELECT at, temp_c, rh FROM room_reading WHERE at >= ? AND at <= ? ORDER BY at`, from.Add(-time.Minute), a.Clock.Now())
 	return rows, err
+}
+
+// since is the part of a log that a pot started at from needs.
+func since(log []reading, from time.Time) []reading {
+	i, _ := slices.BinarySearchFunc(log, from.Add(-time.Minute), func(r reading, at time.Time) int { return r.At.Compare(at) })
+	return log[i:]
 }
 
 // Now is the newest reading; the reference room when there is none.

@@ -67,13 +67,18 @@ var stageWords = map[string]string{cure.StagePot: "still pourable", cure.StageGe
 
 // work computes a pot from its model and the room's log.
 func (s *Service) work(ctx context.Context, row potRow) (Pot, error) {
+	log, err := s.Air.between(ctx, row.StartedAt)
+	if err != nil {
+		return Pot{}, err
+	}
+	return s.workOn(row, log)
+}
+
+// workOn computes a pot from a log that reaches back to the minute before it.
+func (s *Service) workOn(row potRow, log []reading) (Pot, error) {
 	p := Pot{ID: row.ID, Label: row.Label, Piece: row.Piece, Kind: row.Kind, Family: row.Family, StartedAt: row.StartedAt, State: "running", Warnings: []string{}, Marks: []Mark{}}
 	if row.Copy != nil {
 		p.Copy = *row.Copy
-	}
-	log, err := s.Air.between(ctx, row.StartedAt)
-	if err != nil {
-		return p, err
 	}
 	if row.Kind == "dry" {
 		return s.workDry(p, row, log)

@@ -32,15 +32,23 @@ func (s *Service) Pot(ctx context.Context, id uint64) (Pot, error) {
 	return s.work(ctx, row)
 }
 
-// Shelf computes every pot that stands on the shelf, soonest first.
+// Shelf computes every pot that stands on the shelf, soonest first: index
+// pot_running, and one reading of the room's log for all of them.
 func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 	var rows []potRow
 	if err := s.DB.SelectContext(ctx, &rows, `SELECT `+potColumns+` WHERE t.ended_at IS NULL ORDER BY t.started_at, t.id`); err != nil {
 		return nil, fmt.Errorf("reading the pot shelf: %w", err)
 	}
 	pots := []Pot{}
+	if len(rows) == 0 {
+		return pots, nil
+	}
+	log, err := s.Air.between(ctx, rows[0].StartedAt)
+	if err != nil {
+		return nil, err
+	}
 	for _, row := range rows {
-		p, err := s.work(ctx, row)
+		p, err := s.workOn(row, since(log, row.StartedAt))
 		if err != nil {
 			return nil, fmt.Errorf("computing pot %s: %w", row.Label, err)
 		}
@@ -63,12 +71,22 @@ type Copy struct {
 	PotID  *uint64   `db:"pot_id" json:"pot_id,omitempty"`
 }
 
-// Copies lists the copies of a piece, or of all pieces for an empty code.
+// judged is how many copies that need no hand any more are listed with those
+// that do.
+const judged = 40
+
+// Copies lists the copies of a piece; for an empty code those that need a hand
+// and the newest of the rest. Indexes copy_piece_state, copy_state, copy_made.
 func (s *Service) Copies(ctx context.Context, code string) ([]Copy, error) {
 	list := []Copy{}
+	where, args := `WHERE q.code = ?`, []any{code}
+	if code == "" {
+		where, args = `WHERE c.id IN (SELECT id FROM copy WHERE state IN ('curing','demoulded','repair','accepted'))
+			OR c.id IN (SELECT id FROM (SELECT id FROM copy ORDER BY made_at DESC LIMIT ?) newest)`, []any{judged}
+	}
 	err := s.DB.SelectContext(ctx, &list, `SELECT c.id, c.code, q.code AS piece, r.code AS run, x.code AS mix, m.code AS mould, c.state, c.reason, c.made_at,
 		(SELECT t.id FROM pot t WHERE t.copy_id = c.id AND t.ended_at IS NULL LIMIT 1) AS pot_id
 		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id LEFT JOIN mould m ON m.id = c.mould_id
-		WHERE ? = '' OR q.code = ? ORDER BY c.made_at DESC, c.number DESC`, code, code)
+		`+where+` ORDER BY c.made_at DESC, c.number DESC`, args...)
 	return list, err
 }

@@ -78,16 +78,16 @@ type Report struct {
 const kitColumns = `k.id, k.code, k.artist_name, k.note, pr.name AS production, d.day, d.place, k.created_at, k.handed_at, k.received_at, k.signed_name
 	FROM kit k JOIN shooting_day d ON d.id = k.day_id JOIN production pr ON pr.id = d.production_id`
 
-// List reads every kit, newest first.
+// listed is how many kits that were received are listed with those that are
+// still on their way.
+const listed = 60
+
+// List reads the kits that are not received yet and the newest of the rest,
+// newest first. Indexes kit_open and the primary key.
 func (s *Service) List(ctx context.Context) ([]Kit, error) {
 	kits := []Kit{}
-	if err := s.DB.SelectContext(ctx, &kits, `SELECT `+kitColumns+` ORDER BY k.id DESC`); err != nil {
+	if err := s.DB.SelectContext(ctx, &kits, `SELECT `+kitColumns+` WHERE k.received_at IS NULL OR k.id IN (SELECT id FROM (SELECT id FROM kit ORDER BY id DESC LIMIT ?) newest) ORDER BY k.id DESC`, listed); err != nil {
 		return nil, err
-	}
-	for i := range kits {
-		if err := s.fill(ctx, s.DB, &kits[i]); err != nil {
-			return nil, err
-		}
 	}
 	return kits, nil
 }

@@ -145,9 +145,11 @@ type Brief struct {
 // List reads the newest mixes, those on the bench first.
 func (s *Service) List(ctx context.Context) ([]Brief, error) {
 	list := []Brief{}
+	// Index mix_state for those on the bench, the primary key for the newest.
 	err := s.DB.SelectContext(ctx, &list, `SELECT x.code, q.code AS piece, q.name AS piece_name, m.name AS material, x.state, x.planned_g,
 		COALESCE((SELECT SUM(w.grams) FROM weigh_in w JOIN mix_line n ON n.id = w.mix_line_id WHERE n.mix_id = x.id), 0) AS weighed_g
-		FROM mix x JOIN piece q ON q.id = x.piece_id JOIN material m ON m.id = x.material_id
+		FROM (SELECT id FROM mix WHERE state IN ('planned','weighing') UNION (SELECT id FROM mix ORDER BY id DESC LIMIT 40)) u
+		JOIN mix x ON x.id = u.id JOIN piece q ON q.id = x.piece_id JOIN material m ON m.id = x.material_id
 		ORDER BY FIELD(x.state, 'weighing', 'planned', 'poured', 'abandoned'), x.id DESC LIMIT 100`)
 	return list, err
 }

@@ -50,12 +50,18 @@ type NewMould struct {
 	MadeOn       string `json:"made_on" format:"date"`
 }
 
-// List reads the moulds of a piece, or all for an empty code.
+// List reads the moulds of a piece; for an empty code those of the pieces in
+// work.
 func (s *Service) List(ctx context.Context, code string) ([]Mould, error) {
 	list := []Mould{}
+	// Index mould.code's piece key for one piece, piece_put_away for those in work.
+	where, args := `WHERE q.code = ?`, []any{code}
+	if code == "" {
+		where, args = `WHERE q.put_away_at IS NULL`, nil
+	}
 	err := s.DB.SelectContext(ctx, &list, `SELECT m.code, q.code AS piece, q.name AS piece_name, m.kind, m.material, f.code AS core, m.state, m.release_agent, m.made_on,
 		(SELECT COUNT(*) FROM copy c WHERE c.mould_id = m.id) AS casts
-		FROM mould m JOIN piece q ON q.id = m.piece_id LEFT JOIN form f ON f.id = m.form_id WHERE ? = '' OR q.code = ? ORDER BY m.code`, code, code)
+		FROM mould m JOIN piece q ON q.id = m.piece_id LEFT JOIN form f ON f.id = m.form_id `+where+` ORDER BY m.code`, args...)
 	return list, err
 }
 

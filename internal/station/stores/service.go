@@ -27,7 +27,7 @@ type Service struct {
 
 // Lots reads the lots of a material as the craft's stock package takes them.
 func (s *Service) Lots(ctx context.Context, db database.Reader, slug string) ([]Lot, error) {
-	return s.lots(ctx, db, `WHERE m.slug = ?`, slug)
+	return s.lots(ctx, db, `WHERE m.slug = ? AND l.used_up_at IS NULL`, slug)
 }
 
 // Draw takes what was weighed out of a lot, inside the act that weighed it.
@@ -47,12 +47,28 @@ func (s *Service) Draw(ctx context.Context, tx database.Tx, lot uint64, grams fl
 	if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, weigh_in_id, at, person_id) VALUES (?,?,'weighed',?,?,?)`, lot, -quantity.Grams(grams), weighIn, now, who.ID); err != nil {
 		return fmt.Errorf("drawing from the lot: %w", err)
 	}
+	if err := s.markUsedUp(ctx, tx, lot, onHand-grams); err != nil {
+		return err
+	}
 	if l.OpenedOn == nil {
 		if _, err := tx.ExecContext(ctx, `UPDATE lot SET opened_on = ? WHERE id = ?`, now.Format(time.DateOnly), lot); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// emptyG is what a bench scale cannot tell from nothing.
+const emptyG = 0.05
+
+// markUsedUp notes that nothing is left of a lot, or that there is some again.
+func (s *Service) markUsedUp(ctx context.Context, tx database.Tx, lot uint64, left float64) error {
+	var at *time.Time
+	if now := s.Clock.Now(); left < emptyG {
+		at = &now
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE lot SET used_up_at = ? WHERE id = ? AND (used_up_at IS NULL) <> (? IS NULL)`, at, lot, at)
+	return err
 }
 
 // NewLot is a delivery as it is entered. A kit comes with both parts.
@@ -153,6 +169,9 @@ func (s *Service) Count(ctx context.Context, code, part, amount, note string) ([
 		difference := quantity.Grams(q.Value - onHand)
 		now := s.Clock.Now()
 		if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, note, at, person_id) VALUES (?,?,'counted',?,?,?)`, l.ID, difference, note, now, who.ID); err != nil {
+			return err
+		}
+		if err := s.markUsedUp(ctx, tx, l.ID, q.Value); err != nil {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "lot", Code: code, Act: "counted", Words: fmt.Sprintf("%s%s: %s, %+.1f g against the books", code, part, quantity.FormatMass(q.Value), difference)})

@@ -5,7 +5,11 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
+
+	"github.com/jmoiron/sqlx"
 
 	"yewmoor/internal/craft/stock"
 	"yewmoor/internal/craft/trace"
@@ -33,6 +37,8 @@ type Lot struct {
 	OnHandG      float64    `db:"on_hand_g" json:"on_hand_g"`
 	// Refused says why it may not be used today; empty when it may.
 	Refused string `db:"-" json:"refused,omitempty"`
+	// UsedUpAt is when nothing was left of it.
+	UsedUpAt *time.Time `db:"used_up_at" json:"used_up_at,omitempty"`
 }
 
 // Name is the code with its part.
@@ -54,10 +60,12 @@ func (l Lot) Stock() stock.Lot {
 	return out
 }
 
+// lots reads lots with what is on hand: a sum over index movement_sum. Those
+// with something on hand come by index lot_used_up, one by lot_once.
 func (s *Service) lots(ctx context.Context, db database.Reader, where string, args ...any) ([]Lot, error) {
 	list := []Lot{}
 	err := db.SelectContext(ctx, &list, `SELECT l.id, l.code, l.part, m.slug, m.name, m.family, l.supplier, l.received_on, l.expires_on, l.opened_on, l.open_life_days,
-		l.status, l.status_reason, l.shelf, COALESCE((SELECT SUM(grams) FROM movement v WHERE v.lot_id = l.id), 0) AS on_hand_g
+		l.status, l.status_reason, l.shelf, l.used_up_at, COALESCE((SELECT SUM(grams) FROM movement v WHERE v.lot_id = l.id), 0) AS on_hand_g
 		FROM lot l JOIN material m ON m.id = l.material_id `+where+` ORDER BY m.family, m.name, l.expires_on, l.code, l.part`, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading the lots: %w", err)
@@ -115,19 +123,59 @@ func (s *Service) movements(ctx context.Context, code string) ([]Movement, error
 	return list, err
 }
 
-// edges reads the whole graph lot → mix → copy → kit: who went into what.
-func (s *Service) edges(ctx context.Context) ([]trace.Edge, error) {
-	var rows []struct{ FromKind, FromCode, ToKind, ToCode string }
-	err := s.DB.SelectContext(ctx, &rows, `
-		SELECT DISTINCT 'lot' AS fromkind, l.code AS fromcode, 'mix' AS tokind, x.code AS tocode FROM weigh_in w JOIN mix_line n ON n.id = w.mix_line_id JOIN lot l ON l.id = n.lot_id JOIN mix x ON x.id = n.mix_id
-		UNION SELECT 'mix', x.code, 'copy', c.code FROM copy c JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id
-		UNION SELECT 'copy', c.code, 'kit', k.code FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN kit k ON k.id = kc.kit_id`)
-	if err != nil {
-		return nil, fmt.Errorf("reading what went into what: %w", err)
+// hop is one step of lot → mix → copy → kit.
+type hop struct {
+	from, to string
+	// tables joined, with the codes' columns of both ends
+	tables, fromCode, toCode string
+}
+
+// Each hop goes by its key both ways: lot_once or mix.code, the foreign keys of
+// mix_line, weigh_in and copy, run.mix_id, kit_copy.copy_id.
+var hops = []hop{
+	{"lot", "mix", `lot l JOIN mix_line n ON n.lot_id = l.id JOIN mix x ON x.id = n.mix_id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id)`, "l.code", "x.code"},
+	{"mix", "copy", `mix x JOIN run r ON r.mix_id = x.id JOIN copy c ON c.run_id = r.id`, "x.code", "c.code"},
+	{"copy", "kit", `copy c JOIN kit_copy kc ON kc.copy_id = c.id JOIN kit k ON k.id = kc.kit_id`, "c.code", "k.code"},
+}
+
+// edges reads the part of the graph lot → mix → copy → kit that can be reached
+// from start in one direction, a level at a time.
+func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
+	order := hops
+	if direction == trace.Backward {
+		order = slices.Clone(hops)
+		slices.Reverse(order)
 	}
-	edges := make([]trace.Edge, len(rows))
-	for i, r := range rows {
-		edges[i] = trace.Edge{From: trace.Node{Kind: r.FromKind, Code: r.FromCode}, To: trace.Node{Kind: r.ToKind, Code: r.ToCode}}
+	var edges []trace.Edge
+	level := map[string]bool{}
+	for _, h := range order {
+		near, far, known, wanted := h.from, h.to, h.fromCode, h.toCode
+		if direction == trace.Backward {
+			near, far, known, wanted = h.to, h.from, h.toCode, h.fromCode
+		}
+		if near == start.Kind {
+			level = map[string]bool{start.Code: true}
+		}
+		if len(level) == 0 {
+			continue
+		}
+		query, args, err := sqlx.In(`SELECT DISTINCT `+known+` AS near, `+wanted+` AS far FROM `+h.tables+` WHERE `+known+` IN (?)`, slices.Sorted(maps.Keys(level)))
+		if err != nil {
+			return nil, err
+		}
+		var rows []struct{ Near, Far string }
+		if err := s.DB.SelectContext(ctx, &rows, query, args...); err != nil {
+			return nil, fmt.Errorf("reading what went into what: %w", err)
+		}
+		level = map[string]bool{}
+		for _, r := range rows {
+			e := trace.Edge{From: trace.Node{Kind: near, Code: r.Near}, To: trace.Node{Kind: far, Code: r.Far}}
+			if direction == trace.Backward {
+				e.From, e.To = e.To, e.From
+			}
+			edges = append(edges, e)
+			level[r.Far] = true
+		}
 	}
 	return edges, nil
 }

@@ -67,7 +67,8 @@ const (
 	rankWait // a pot that will need a hand later
 )
 
-// View works out what to do, in order.
+// View works out what to do, in order. It reads the work in hand only: indexes
+// pot_running, mix_state, copy_state, piece_put_away, kit_open, journal_at.
 func (s *Service) View(ctx context.Context) (View, error) {
 	pots, err := s.Pots.Pots(ctx)
 	if err != nil {
@@ -173,7 +174,7 @@ func (s *Service) fromPieces(ctx context.Context) ([]Task, error) {
 		(SELECT COALESCE(SUM(x.pours),0) FROM mix x WHERE x.piece_id = q.id AND x.state IN ('planned','weighing')) AS mixes,
 		(SELECT COUNT(*) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'brief') AS brief,
 		(SELECT COUNT(*) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'section') AS section
-		FROM piece q ORDER BY q.code`); err != nil {
+		FROM piece q WHERE q.put_away_at IS NULL ORDER BY q.code`); err != nil {
 		return nil, err
 	}
 	var out []Task
@@ -195,7 +196,7 @@ func (s *Service) fromPieces(ctx context.Context) ([]Task, error) {
 
 func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 	var rows []struct{ Code, Artist string }
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT code, artist_name AS artist FROM kit WHERE handed_at IS NULL ORDER BY id`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT code, artist_name AS artist FROM kit WHERE received_at IS NULL AND handed_at IS NULL ORDER BY id`); err != nil {
 		return nil, err
 	}
 	var out []Task
@@ -203,53 +204,6 @@ func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 		out = append(out, Task{Title: "Hand over " + r.Code, Why: "It is packed for " + r.Artist + ".", Link: "/handover/" + r.Code, rank: rankPack})
 	}
 	return out, nil
-}
-
-// Hit is one thing that search found.
-type Hit struct {
-	Kind string `db:"kind" json:"kind"`
-	Code string `db:"code" json:"code"`
-	Text string `db:"text" json:"text"`
-	Link string `db:"link" json:"link"`
-}
-
-// Find searches codes, names, performers, lots and forms; exact codes first.
-func (s *Service) Find(ctx context.Context, words string) ([]Hit, error) {
-	words = strings.TrimSpace(words)
-	hits := []Hit{}
-	if words == "" {
-		return hits, nil
-	}
-	like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(words) + "%"
-	args := []any{}
-	query := `SELECT kind, code, text, link FROM (
-		SELECT 'piece' AS kind, q.code, CONCAT(q.name, ', ', ch.name) AS text, CONCAT('/piece/', q.code) AS link, CONCAT_WS(' ', q.code, q.name, q.region) AS hay FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id
-		UNION ALL SELECT 'character', ch.code, ch.name, CONCAT('/brief?character=', ch.code), CONCAT_WS(' ', ch.code, ch.name) FROM ` + "`character`" + ` ch
-		UNION ALL SELECT 'performer', p.name, COALESCE((SELECT GROUP_CONCAT(ch.name) FROM ` + "`character`" + ` ch WHERE ch.performer_id = p.id), ''), CONCAT('/brief/', (SELECT MIN(q.code) FROM piece q JOIN ` + "`character`" + ` c2 ON c2.id = q.character_id WHERE c2.performer_id = p.id)), p.name FROM performer p
-		UNION ALL SELECT 'copy', c.code, c.state, IF(c.state IN ('demoulded','repair'), CONCAT('/finish/', c.code), CONCAT('/check/', c.code)), c.code FROM copy c
-		UNION ALL SELECT 'mix', x.code, CONCAT(q.name, ', ', x.state), CONCAT('/mix/', x.code), CONCAT_WS(' ', x.code, q.code) FROM mix x JOIN piece q ON q.id = x.piece_id
-		UNION ALL SELECT 'run', r.code, q.name, '/build', CONCAT_WS(' ', r.code, q.code) FROM run r JOIN piece q ON q.id = r.piece_id
-		UNION ALL SELECT 'lot', l.code, CONCAT(m.name, ' ', l.part), CONCAT('/stores/', l.code), CONCAT_WS(' ', l.code, m.name, l.supplier) FROM lot l JOIN material m ON m.id = l.material_id
-		UNION ALL SELECT 'mould', d.code, d.kind, '/mould', CONCAT_WS(' ', d.code, d.kind) FROM mould d
-		UNION ALL SELECT 'form', f.code, CONCAT(f.material, ', ', f.region), '/form', CONCAT_WS(' ', f.code, f.material, f.region, f.place) FROM form f
-		UNION ALL SELECT 'kit', k.code, k.artist_name, CONCAT('/handover/', k.code), CONCAT_WS(' ', k.code, k.artist_name) FROM kit k
-		) everything WHERE hay LIKE ? AND link IS NOT NULL GROUP BY kind, code, text, link ORDER BY code = ? DESC, code LIKE CONCAT(?, '%') DESC, FIELD(kind,'piece','copy','mix','kit','lot','performer','character','mould','form','run'), code LIMIT 30`
-	args = append(args, like, words, strings.TrimSuffix(strings.TrimPrefix(like, "%"), "%"))
-	if err := s.DB.SelectContext(ctx, &hits, query, args...); err != nil {
-		return nil, fmt.Errorf("searching: %w", err)
-	}
-	for _, place := range places {
-		if strings.Contains(strings.ToLower(place.Text), strings.ToLower(words)) {
-			hits = append(hits, place)
-		}
-	}
-	return hits, nil
-}
-
-var places = []Hit{
-	{"place", "", "Today", "/"}, {"place", "1", "Brief", "/brief"}, {"place", "2", "Form", "/form"}, {"place", "3", "Sculpt", "/sculpt"}, {"place", "4", "Mould", "/mould"},
-	{"place", "5", "Mix", "/mix"}, {"place", "6", "Build", "/build"}, {"place", "7", "Colour", "/colour"}, {"place", "8", "Finish", "/finish"}, {"place", "9", "Check", "/check"},
-	{"place", "0", "Hand over", "/handover"}, {"place", "", "Plan", "/plan"}, {"place", "", "Stores", "/stores"},
 }
 
 // Register puts Today's operations on the API.

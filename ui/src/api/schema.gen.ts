@@ -319,7 +319,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every lot with what is on hand */
+        /** The lots with what is on hand, or those that are used up */
         get: operations["get-api-lots"];
         put?: never;
         /** Take a delivery in */
@@ -713,7 +713,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Every piece, as the round shows them */
+        /** Every piece in work, as the round shows them */
         get: operations["get-api-pieces"];
         put?: never;
         /** Begin a piece */
@@ -735,6 +735,23 @@ export interface paths {
         get: operations["get-api-pieces-by-code"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a piece away, or bring it back */
+        post: operations["post-api-pieces-by-code-away"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2227,6 +2244,8 @@ export interface components {
             production: string;
             /** Format: int64 */
             production_id: number;
+            /** Format: date-time */
+            put_away_at?: string;
             region: string;
             /**
              * Format: int64
@@ -2467,6 +2486,8 @@ export interface components {
             production: string;
             /** Format: int64 */
             production_id: number;
+            /** Format: date-time */
+            put_away_at?: string;
             references: components["schemas"]["PieceReference"][];
             region: string;
             /**
@@ -2574,6 +2595,9 @@ export interface components {
             /** @enum {string} */
             status: "allergic" | "sensitive" | "clear";
             substance: string;
+        };
+        "Post-api-pieces-by-code-awayRequest": {
+            away: boolean;
         };
         "Post-api-pieces-by-code-placeRequest": {
             /** @enum {string} */
@@ -2698,6 +2722,8 @@ export interface components {
             status: "ok" | "quarantine" | "recalled";
             status_reason: string;
             supplier: string;
+            /** Format: date-time */
+            used_up_at?: string;
         };
         StoresLotView: {
             journal: components["schemas"]["JournalRow"][];
@@ -4316,7 +4342,10 @@ export interface operations {
     };
     "get-api-lots": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the newest that are used up, instead */
+                used_up?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -6485,6 +6514,86 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-awayRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

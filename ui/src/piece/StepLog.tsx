@@ -16,11 +16,18 @@ export function StepLog({ piece }: { piece: Schemas["PieceView"] }) {
     setCompleting(undefined);
     setWords("");
   });
+  const move = useAct((away: boolean) => ask(api.POST("/api/pieces/{code}/away", { params: { path: { code: piece.code } }, body: { away } })));
   const rows = [...(piece.journal ?? [])].reverse();
   return (
     <Box h="100%" overflowY="auto" pe="10px">
       <Heading aside="N notes a step">What happened to {piece.code}</Heading>
-      <Refusal problem={complete.problem} />
+      <Flex align="center" gap="14px" color="muted" fontSize="14px" mb="4px">
+        {piece.put_away_at ? `Put away ${day(piece.put_away_at)}: it stands on no screen of the work in hand.` : "In work."}
+        <Plain h="30px" onClick={() => void move.run(!piece.put_away_at)}>
+          {piece.put_away_at ? "Bring it back" : "Put it away"}
+        </Plain>
+      </Flex>
+      <Refusal problem={complete.problem ?? move.problem} />
       {rows.map((r, i) => (
         <Box key={r.id}>
           {(i === 0 || day(rows[i - 1].at) !== day(r.at)) && (

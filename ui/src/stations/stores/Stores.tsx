@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
 import { useClock } from "../../app/reads";
-import { Teach } from "../../parts/controls";
+import { Plain, Teach } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { RoomHead } from "../../parts/Room";
@@ -18,7 +18,8 @@ export default function Stores() {
 }
 
 function Shelves() {
-  const lots = useQuery({ queryKey: ["lots"], queryFn: () => ask(api.GET("/api/lots")) });
+  const [usedUp, setUsedUp] = useState(false);
+  const lots = useQuery({ queryKey: ["lots", usedUp], queryFn: () => ask(api.GET("/api/lots", { params: { query: { used_up: usedUp } } })) });
   const clock = useClock();
   const [words, setWords] = useState("");
   if (!lots.data || !clock.data) return null;
@@ -28,24 +29,29 @@ function Shelves() {
     <Box>
       <RoomHead
         title="Stores"
-        aside={`${lots.data.length} lots`}
+        aside={usedUp ? "the newest that are used up" : `${lots.data.length} lots`}
         acts={
-          <Input
-            w="220px"
-            h="38px"
-            px="12px"
-            bg="sheet"
-            borderColor="line"
-            placeholder="narrow down"
-            aria-label="Narrow the lots down"
-            value={words}
-            onChange={(e) => setWords(e.target.value)}
-          />
+          <Flex gap="12px">
+            <Plain h="38px" aria-pressed={usedUp} onClick={() => setUsedUp(!usedUp)}>
+              {usedUp ? "On the shelf" : "Used up"}
+            </Plain>
+            <Input
+              w="220px"
+              h="38px"
+              px="12px"
+              bg="sheet"
+              borderColor="line"
+              placeholder="narrow down"
+              aria-label="Narrow the lots down"
+              value={words}
+              onChange={(e) => setWords(e.target.value)}
+            />
+          </Flex>
         }
       />
       <Grid templateColumns="minmax(0,1fr) 300px" gap="34px">
         <Box>
-          {lots.data.length === 0 && (
+          {lots.data.length === 0 && !usedUp && (
             <Teach>
               The shelves are empty. Take the first delivery in on the right; from then on every gram that is weighed is drawn from its lot.
             </Teach>

@@ -1,0 +1,122 @@
+package today
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+)
+
+// Hit is one thing that search found.
+type Hit struct {
+	Kind string `db:"kind" json:"kind"`
+	Code string `db:"code" json:"code"`
+	Text string `db:"text" json:"text"`
+	Link string `db:"link" json:"link"`
+}
+
+const (
+	pieceHit = `'piece' AS kind, q.code, CONCAT(q.name, ', ', ch.name, IF(q.put_away_at IS NULL, '', ', put away')) AS text, CONCAT('/piece/', q.code) AS link FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id`
+	lotHit   = `'lot' AS kind, l.code, CONCAT(m.name, ' ', l.part) AS text, CONCAT('/stores/', l.code) AS link FROM lot l JOIN material m ON m.id = l.material_id`
+	formHit  = `'form' AS kind, f.code, CONCAT(f.material, ', ', f.region) AS text, '/form' AS link FROM form f`
+	kitHit   = `'kit' AS kind, k.code, k.artist_name AS text, CONCAT('/handover/', k.code) AS link FROM kit k`
+	actorHit = `'character' AS kind, ch.code, ch.name AS text, CONCAT('/brief?character=', ch.code) AS link FROM ` + "`character`" + ` ch`
+)
+
+// byCode looks a code up by its beginning: each arm is a range of the unique
+// index on its code.
+var byCode = []string{
+	pieceHit + ` WHERE q.code LIKE ? ORDER BY q.code LIMIT 12`,
+	`'copy' AS kind, c.code, c.state AS text, IF(c.state IN ('demoulded','repair'), CONCAT('/finish/', c.code), CONCAT('/check/', c.code)) AS link FROM copy c WHERE c.code LIKE ? ORDER BY c.code LIMIT 12`,
+	`'mix' AS kind, x.code, CONCAT(q.name, ', ', x.state) AS text, CONCAT('/mix/', x.code) AS link FROM mix x JOIN piece q ON q.id = x.piece_id WHERE x.code LIKE ? ORDER BY x.code LIMIT 8`,
+	kitHit + ` WHERE k.code LIKE ? ORDER BY k.code LIMIT 8`,
+	lotHit + ` WHERE l.code LIKE ? ORDER BY l.code LIMIT 8`,
+	actorHit + ` WHERE ch.code LIKE ? ORDER BY ch.code LIMIT 8`,
+	`'mould' AS kind, d.code, d.kind AS text, CONCAT('/mould/', q.code) AS link FROM mould d JOIN piece q ON q.id = d.piece_id WHERE d.code LIKE ? ORDER BY d.code LIMIT 8`,
+	formHit + ` WHERE f.code LIKE ? ORDER BY f.code LIMIT 8`,
+	`'run' AS kind, r.code, q.name AS text, CONCAT('/piece/', q.code) AS link FROM run r JOIN piece q ON q.id = r.piece_id WHERE r.code LIKE ? ORDER BY r.code LIMIT 4`,
+}
+
+// byWords looks words up by their beginnings: the FULLTEXT indexes
+// piece_words, character_words, performer_words, kit_words and material_words.
+var byWords = []string{
+	pieceHit + ` WHERE MATCH (q.name) AGAINST (? IN BOOLEAN MODE) ORDER BY q.put_away_at IS NOT NULL, q.id DESC LIMIT 12`,
+	actorHit + ` WHERE MATCH (ch.name) AGAINST (? IN BOOLEAN MODE) ORDER BY ch.id DESC LIMIT 8`,
+	`'performer' AS kind, p.name AS code, COALESCE((SELECT GROUP_CONCAT(ch.name) FROM ` + "`character`" + ` ch WHERE ch.performer_id = p.id), '') AS text,
+		CONCAT('/brief/', (SELECT MIN(q.code) FROM piece q JOIN ` + "`character`" + ` c2 ON c2.id = q.character_id WHERE c2.performer_id = p.id)) AS link FROM performer p WHERE MATCH (p.name) AGAINST (? IN BOOLEAN MODE) ORDER BY p.id DESC LIMIT 8`,
+	lotHit + ` WHERE MATCH (m.name) AGAINST (? IN BOOLEAN MODE) AND l.used_up_at IS NULL ORDER BY l.expires_on LIMIT 8`,
+	kitHit + ` WHERE MATCH (k.artist_name) AGAINST (? IN BOOLEAN MODE) ORDER BY k.id DESC LIMIT 8`,
+}
+
+var order = []string{"piece", "copy", "mix", "kit", "lot", "performer", "character", "mould", "form", "run"}
+
+// most is how many hits a person looks through.
+const most = 30
+
+// Find searches by the beginning of a code and by the beginnings of words in
+// names; exact codes first.
+func (s *Service) Find(ctx context.Context, text string) ([]Hit, error) {
+	text = strings.TrimSpace(text)
+	hits := []Hit{}
+	if text == "" {
+		return hits, nil
+	}
+	var arms []string
+	var args []any
+	with := func(list []string, arg string) {
+		for _, arm := range list {
+			arms, args = append(arms, "(SELECT "+arm+")"), append(args, arg)
+		}
+	}
+	with(byCode, strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)+"%")
+	if words := beginnings(text); words != "" {
+		with(byWords, words)
+	}
+	query := `SELECT kind, code, text, link FROM (` + strings.Join(arms, " UNION ALL ") + `) found WHERE link IS NOT NULL`
+	if err := s.DB.SelectContext(ctx, &hits, query, args...); err != nil {
+		return nil, fmt.Errorf("searching: %w", err)
+	}
+	rank := func(h Hit) int {
+		switch {
+		case strings.EqualFold(h.Code, text):
+			return 0
+		case strings.HasPrefix(strings.ToLower(h.Code), strings.ToLower(text)):
+			return 1
+		}
+		return 2
+	}
+	slices.SortStableFunc(hits, func(a, b Hit) int {
+		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)))
+	})
+	hits = slices.CompactFunc(hits, func(a, b Hit) bool { return a.Kind == b.Kind && a.Code == b.Code })
+	hits = hits[:min(len(hits), most)]
+	for _, place := range places {
+		if strings.Contains(strings.ToLower(place.Text), strings.ToLower(text)) {
+			hits = append(hits, place)
+		}
+	}
+	return hits, nil
+}
+
+// left out of word search: MariaDB does not index these.
+var stopWords = strings.Fields("about an are as at be by com de en for from how in is it la of on or that the this to was what when where who will with und www")
+
+// beginnings are the words of a text as the database's word search takes them:
+// all of them, each by its beginning. Words under three letters are left out.
+func beginnings(text string) string {
+	var out []string
+	for _, w := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+		if len([]rune(w)) >= 3 && !slices.Contains(stopWords, w) {
+			out = append(out, "+"+w+"*")
+		}
+	}
+	return strings.Join(out, " ")
+}
+
+var places = []Hit{
+	{"place", "", "Today", "/"}, {"place", "1", "Brief", "/brief"}, {"place", "2", "Form", "/form"}, {"place", "3", "Sculpt", "/sculpt"}, {"place", "4", "Mould", "/mould"},
+	{"place", "5", "Mix", "/mix"}, {"place", "6", "Build", "/build"}, {"place", "7", "Colour", "/colour"}, {"place", "8", "Finish", "/finish"}, {"place", "9", "Check", "/check"},
+	{"place", "0", "Hand over", "/handover"}, {"place", "", "Plan", "/plan"}, {"place", "", "Stores", "/stores"}, {"place", "", "Record", "/record"},
+}
