@@ -3,6 +3,7 @@ package e2e
 import (
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -31,7 +32,8 @@ func TestARealInstallationBeginsEmpty(t *testing.T) {
 	require.NoError(t, err, string(out))
 	assert.Contains(t, string(out), "Wren Tallis may now sign in as wren, lead.")
 
-	srv := start(t, file, []string{dsn}, "serve", "--files", t.TempDir())
+	files := filepath.Join(t.TempDir(), "files")
+	srv := start(t, file, []string{dsn}, "serve", "--files", files)
 	s := open(t, runFor(t, 5*time.Minute), srv.base)
 	s.goTo("/")
 	s.fill("Name", "wren")
@@ -70,4 +72,24 @@ func TestARealInstallationBeginsEmpty(t *testing.T) {
 	s.sees("Nobody is named yet")
 	s.click("Agree the brief")
 	s.sees("nothing agreed yet")
+
+	// A backup while it runs, and back into an empty place.
+	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
+	say := func(dsn string, args ...string) string {
+		cmd := exec.Command(file, args...)
+		cmd.Env = append(os.Environ(), dsn, "YEWMOOR_LOG=error")
+		out, err := cmd.CombinedOutput()
+		require.NoError(t, err, string(out))
+		return string(out)
+	}
+	assert.Contains(t, say(dsn, "backup", "--files", files, archive), "was read back")
+	other, moved := "YEWMOOR_DSN="+dbtest.DSN(t), filepath.Join(t.TempDir(), "files")
+	assert.Contains(t, say(other, "restore", "--files", moved, archive), "Restored what stood there")
+	again := start(t, file, []string{other}, "serve", "--files", moved)
+	s.base = again.base
+	s.goTo("/brief/CB-01-L")
+	s.fill("Name", "wren")
+	s.fill("Password", "a moor in the mist")
+	s.click("Come in")
+	s.sees("Drips of tallow")
 }

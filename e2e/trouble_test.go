@@ -99,8 +99,19 @@ func TestTwoTabsAndTwoPeopleOnOneSection(t *testing.T) {
 	maud.sees("agreed by Maud Tarn")
 	ivo.click("Agree the section")
 	ivo.sees("Take the other")
+	ivo.until("both versions", `(t => t.includes("5 mm at the centre") && t.includes("7 mm at the centre"))(document.querySelector("[data-testid=two-versions]")?.innerText ?? "")`)
 	ivo.sees("Maud Tarn")
 	ivo.click("Take the other")
 	ivo.until("hers to be carried over", `document.body.innerText.includes("7.1 mm") || document.body.innerText.includes("7 mm")`)
 	ivo.until("the offer to be gone", `!document.body.innerText.includes("Take the other")`)
+
+	// The record says who did what, from which device; a sign-in is ended.
+	maud.goTo("/record")
+	maud.sees("section §")
+	maud.fill("About", "agreed")
+	maud.until("Maud's own act first", `[...document.querySelectorAll("main div")].some(d => d.innerText.startsWith("BF-03") && d.parentElement.innerText.includes("Maud Tarn") && d.parentElement.innerText.includes("Linux"))`)
+	maud.press(`[aria-label^="End Ivo Brack"]`)
+	maud.until("one sign-in to be left", `![...document.querySelectorAll("[aria-label]")].some(e => e.getAttribute("aria-label").startsWith("End Ivo"))`)
+	ivo.goTo("/")
+	ivo.sees("Who are you today?")
 }

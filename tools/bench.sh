@@ -1,11 +1,14 @@
 #!/usr/bin/env bash
 # Prints what was measured on this machine: the Go benchmarks of the craft, and
-# a small load on a demo of its own.
+# a small load on a demo of its own, and ten years of a busy shop (made once,
+# in .run/decade).
 set -euo pipefail
 cd "$(dirname "$0")/.."
 echo "== Go benchmarks"
 go test -run '^$' -bench . -benchtime 300ms ./internal/craft/... | grep -E '^(Benchmark|goos|goarch|cpu)'
 echo "== Load on the demo"
 go run ./tools/load
+echo "== Ten years of a busy shop"
+go run ./tools/decade
 echo "== First load of the interface, scripts gzipped"
 node tools/firstload.mjs

@@ -94,10 +94,11 @@ func Of(ctx context.Context, db database.Reader, kind, code string) ([]Row, erro
 	return fold(rows), nil
 }
 
-// Latest reads the newest entries of the shop, newest first.
+// Latest reads what was done last on the work, newest first, by index
+// journal_at; sign-ins and looks at health facts stand in the record only.
 func Latest(ctx context.Context, db database.Reader, limit int) ([]Row, error) {
 	var rows []Row
-	if err := db.SelectContext(ctx, &rows, `SELECT `+columns+` ORDER BY j.at DESC, j.id DESC LIMIT ?`, limit); err != nil {
+	if err := db.SelectContext(ctx, &rows, `SELECT `+columns+` WHERE j.kind NOT IN ('account','performer') ORDER BY j.at DESC, j.id DESC LIMIT ?`, limit); err != nil {
 		return nil, fmt.Errorf("reading the journal: %w", err)
 	}
 	for i := range rows {

@@ -12,7 +12,7 @@ import (
 
 // restsAfter is how long after its last shooting day a piece is put away by
 // itself, when nothing of it is on the bench.
-const restsAfter = 60 * 24 * time.Hour
+const restsAfter = 14 * 24 * time.Hour
 
 // onTheBench is what keeps a piece with the work in hand.
 const onTheBench = `EXISTS (SELECT 1 FROM pot t WHERE t.piece_id = q.id AND t.ended_at IS NULL)

@@ -7,12 +7,10 @@ package piece
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
 
-	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/platform/clock"
@@ -104,23 +102,6 @@ func Move(ctx context.Context, tx database.Tx, id uint64, place string, onlyForw
 	}
 	_, err := tx.ExecContext(ctx, query, place, id)
 	return err
-}
-
-// LoadShelf reads every material of the shop.
-func LoadShelf(ctx context.Context, db database.Reader) (material.Shelf, error) {
-	var rows []string
-	if err := db.SelectContext(ctx, &rows, `SELECT facts FROM material`); err != nil {
-		return nil, fmt.Errorf("reading the materials: %w", err)
-	}
-	shelf := material.Shelf{}
-	for _, raw := range rows {
-		var p material.Product
-		if err := json.Unmarshal([]byte(raw), &p); err != nil {
-			return nil, fmt.Errorf("reading a material: %w", err)
-		}
-		shelf[p.Slug] = p
-	}
-	return shelf, nil
 }
 
 // DayNumber counts calendar days from a common origin, for the craft.

@@ -95,7 +95,10 @@ func (s *Service) Note(ctx context.Context, code string, n NewNote) error {
 
 // Register puts the piece's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/pieces", "Every piece in work, as the round shows them", web.Makers, func(ctx context.Context, _ *struct{}) ([]Piece, error) { return All(ctx, s.DB) })
+	var round web.Shared[[]Piece]
+	web.Get(api, "/api/pieces", "Every piece in work, as the round shows them", web.Makers, func(ctx context.Context, _ *struct{}) ([]Piece, error) {
+		return round.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Piece, error) { return All(ctx, s.DB) })
+	})
 	web.Post(api, "/api/pieces", "Begin a piece", web.Skilled, func(ctx context.Context, in *struct{ Body NewPiece }) (Piece, error) { return s.Create(ctx, in.Body) })
 	web.Get(api, "/api/pieces/{code}", "A piece with its days, references and log", web.Makers, func(ctx context.Context, in *Coded) (View, error) { return s.View(ctx, in.Code) })
 	web.Post(api, "/api/pieces/{code}/away", "Put a piece away, or bring it back", web.Skilled, func(ctx context.Context, in *struct {

@@ -20,6 +20,7 @@ import (
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/device"
+	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -88,6 +89,10 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	}
 	s.People = accounts.NewService(db, c.Secure)
 	s.People.Open = c.Demo
+	s.People.Note = func(ctx context.Context, tx database.Tx, login, act string) error {
+		_, err := journal.Add(ctx, tx, journal.Entry{At: now.Now(), Kind: "account", Code: login, Act: act})
+		return err
+	}
 	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
 	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air}
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
@@ -100,7 +105,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
-	s.Today = &today.Service{DB: db, Clock: now, Pots: todayPots{s.Build}}
+	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
 	return s, s.bringLibrary(ctx)
 }
@@ -215,8 +220,12 @@ func (s *Shop) Run(ctx context.Context) {
 	go s.upkeep(ctx)
 	tick := time.NewTicker(5 * time.Second)
 	defer tick.Stop()
-	for {
-		if err := errors.Join(s.Build.Air.CatchUp(ctx), s.KeepClock(ctx)); err != nil && ctx.Err() == nil {
+	for last := time.Now(); ; {
+		now := time.Now()
+		// Round drops the reading of the clock that never jumps.
+		jump := s.noteJump(ctx, now.Round(0).Sub(last.Round(0)), now.Sub(last))
+		last = now
+		if err := errors.Join(jump, s.Build.Air.CatchUp(ctx), s.KeepClock(ctx)); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the room's log and the clock", "error", err)
 		}
 		select {
@@ -225,6 +234,20 @@ func (s *Shop) Run(ctx context.Context) {
 		case <-tick.C:
 		}
 	}
+}
+
+// noteJump records that the machine's clock was moved: times around it may look
+// odd, and the order of the record is the order of writing.
+func (s *Shop) noteJump(ctx context.Context, wall, passed time.Duration) error {
+	by, jumped := clock.Jump(wall, passed)
+	if !jumped {
+		return nil
+	}
+	slog.Warn("the machine's clock was moved", "by", by.String())
+	return s.DB.InTx(ctx, func(tx database.Tx) error {
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "shop", Code: "clock", Act: "the clock was moved", Words: "by " + by.Round(time.Second).String()})
+		return err
+	})
 }
 
 func (s *Shop) upkeep(ctx context.Context) {

@@ -97,6 +97,9 @@ func TestAPasswordIsChangedAndAnAccountClosed(t *testing.T) {
 	assert.Equal(t, "sign_in", second.no("GET", "/api/pieces", nil).Code)
 	_, status = signIn(b.person(), "ivo", "another long word")
 	assert.Equal(t, http.StatusUnauthorized, status)
+	var acts []string
+	require.NoError(t, b.s.DB.Select(&acts, `SELECT act FROM journal WHERE kind = 'account' AND code = 'ivo' ORDER BY id`))
+	assert.Equal(t, []string{"account made", "signed in", "signed in", "password changed", "account closed"}, acts)
 }
 
 func TestTheRecordSaysWhoWhenAndFromWhichDevice(t *testing.T) {

@@ -5,20 +5,14 @@ package main
 
 import (
 	"bufio"
-	"bytes"
 	"encoding/json"
 	"fmt"
-	"io"
-	"net"
-	"net/http"
-	"net/http/cookiejar"
 	"os"
-	"os/exec"
 	"slices"
 	"strings"
-	"sync"
-	"syscall"
 	"time"
+
+	"yewmoor/tools/pace"
 )
 
 func main() {
@@ -35,15 +29,15 @@ func run() error {
 	}
 	defer os.RemoveAll(dir)
 	for _, which := range []string{"first start, with the scenario", "second start"} {
-		base, stop, took, err := start(dir)
+		s, err := pace.Start(nil, "demo", "--dir", dir)
 		if err != nil {
 			return err
 		}
-		fmt.Printf("%-44s %8.2f s\n", which, took.Seconds())
+		fmt.Printf("%-44s %8.2f s\n", which, s.Ready.Seconds())
 		if which == "second start" {
-			err = measure(base)
+			err = measure(s.Base)
 		}
-		stop()
+		s.Stop()
 		if err != nil {
 			return err
 		}
@@ -51,69 +45,12 @@ func run() error {
 	return nil
 }
 
-// start runs the demo and returns its address, how to stop it, and how long it
-// took to be ready.
-func start(dir string) (base string, stop func(), took time.Duration, err error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return "", nil, 0, err
-	}
-	addr := l.Addr().String()
-	_ = l.Close()
-	cmd := exec.Command("./bin/yewmoor", "demo", "--dir", dir, "--addr", addr, "--log", "error")
-	cmd.Stderr = os.Stderr
-	out, err := cmd.StdoutPipe()
-	if err != nil {
-		return "", nil, 0, err
-	}
-	begun := time.Now()
-	if err := cmd.Start(); err != nil {
-		return "", nil, 0, err
-	}
-	stop = func() { _ = cmd.Process.Signal(syscall.SIGINT); _ = cmd.Wait() }
-	lines := bufio.NewScanner(out)
-	for lines.Scan() {
-		if strings.HasPrefix(lines.Text(), "Yewmoor is ready") {
-			return "http://" + addr, stop, time.Since(begun), nil
-		}
-	}
-	return "", nil, 0, fmt.Errorf("the demo did not start")
-}
-
 func measure(base string) error {
-	jar, err := cookiejar.New(nil)
+	p, err := pace.SignIn(base, "ivo", "")
 	if err != nil {
 		return err
 	}
-	client := &http.Client{Jar: jar}
-	post := func(path string, body any) ([]byte, error) {
-		raw, err := json.Marshal(body)
-		if err != nil {
-			return nil, err
-		}
-		res, err := client.Post(base+path, "application/json", bytes.NewReader(raw))
-		if err != nil {
-			return nil, err
-		}
-		defer res.Body.Close()
-		answer, err := io.ReadAll(res.Body)
-		if err == nil && res.StatusCode != http.StatusOK {
-			err = fmt.Errorf("%s: %s", path, answer)
-		}
-		return answer, err
-	}
-	get := func(path string) ([]byte, error) {
-		res, err := client.Get(base + path)
-		if err != nil {
-			return nil, err
-		}
-		defer res.Body.Close()
-		return io.ReadAll(res.Body)
-	}
-	if _, err := post("/api/sign-in", map[string]string{"login": "ivo"}); err != nil {
-		return err
-	}
-	raw, err := get("/api/pieces/BF-03/section")
+	raw, err := p.Ask("GET", "/api/pieces/BF-03/section", nil)
 	if err != nil {
 		return err
 	}
@@ -121,57 +58,29 @@ func measure(base string) error {
 	if err := json.Unmarshal(raw, &view); err != nil {
 		return err
 	}
-	for _, c := range []struct {
-		name string
-		do   func() ([]byte, error)
-	}{
-		{"a keystroke on a section, worked out", func() ([]byte, error) { return post("/api/pieces/BF-03/section/work", view.Doc) }},
-		{"the pot shelf", func() ([]byte, error) { return get("/api/pots") }},
-		{"Today", func() ([]byte, error) { return get("/api/today") }},
-		{"search", func() ([]byte, error) { return get("/api/search?words=BF-03") }},
-		{"a lot with where it went", func() ([]byte, error) { return get("/api/lots/24-117") }},
+	get := func(path string) func(*pace.Person, int) ([]byte, error) {
+		return func(p *pace.Person, _ int) ([]byte, error) { return p.Ask("GET", path, nil) }
+	}
+	pace.Head("four people asking without a pause")
+	for _, q := range []pace.Question{
+		{Name: "a keystroke on a section, worked out", Do: func(p *pace.Person, _ int) ([]byte, error) {
+			return p.Ask("POST", "/api/pieces/BF-03/section/work", view.Doc)
+		}},
+		{Name: "the pot shelf", Do: get("/api/pots")},
+		{Name: "Today", Do: get("/api/today")},
+		{Name: "search", Do: get("/api/search?words=BF-03")},
+		{Name: "a lot with where it went", Do: get("/api/lots/24-117")},
 	} {
-		if err := under(c.name, c.do); err != nil {
+		if err := q.Under([]*pace.Person{p, p, p, p}, 75); err != nil {
 			return err
 		}
 	}
-	return readings(client, base, post)
+	return readings(p)
 }
-
-// under asks 300 times, four at a time, and prints median and 95th percentile.
-func under(name string, do func() ([]byte, error)) error {
-	const asks, people = 300, 4
-	var mu sync.Mutex
-	var all []time.Duration
-	var failed error
-	var wg sync.WaitGroup
-	for range people {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			for range asks / people {
-				begun := time.Now()
-				_, err := do()
-				mu.Lock()
-				all = append(all, time.Since(begun))
-				if err != nil {
-					failed = err
-				}
-				mu.Unlock()
-			}
-		}()
-	}
-	wg.Wait()
-	slices.Sort(all)
-	fmt.Printf("%-44s %8.1f ms median, %.1f ms 95 %%\n", name, ms(all[len(all)/2]), ms(all[len(all)*95/100]))
-	return failed
-}
-
-func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 
 // readings lays a weight on the scale and waits for the stream to show it.
-func readings(client *http.Client, base string, post func(string, any) ([]byte, error)) error {
-	res, err := client.Get(base + "/api/scale/stream")
+func readings(p *pace.Person) error {
+	res, err := p.Client.Get(p.Base + "/api/scale/stream")
 	if err != nil {
 		return err
 	}
@@ -190,7 +99,7 @@ func readings(client *http.Client, base string, post func(string, any) ([]byte, 
 	}()
 	var all []time.Duration
 	for i := range 20 {
-		if _, err := post("/api/scale/simulated", map[string]any{"clear": true, "put_g": float64(100 * (i + 1))}); err != nil {
+		if _, err := p.Ask("POST", "/api/scale/simulated", map[string]any{"clear": true, "put_g": float64(100 * (i + 1))}); err != nil {
 			return err
 		}
 		begun := time.Now()
@@ -202,6 +111,6 @@ func readings(client *http.Client, base string, post func(string, any) ([]byte, 
 		all = append(all, time.Since(begun))
 	}
 	slices.Sort(all)
-	fmt.Printf("%-44s %8.1f ms median, %.1f ms worst of %d\n", "a weight on the scale to the screen's line", ms(all[len(all)/2]), ms(all[len(all)-1]), len(all))
+	fmt.Printf("%-44s %8.1f ms median, %.1f ms worst of %d\n", "a weight on the scale to the screen's line", pace.MS(all[len(all)/2]), pace.MS(all[len(all)-1]), len(all))
 	return nil
 }

@@ -5,6 +5,7 @@ package accounts
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -57,6 +58,9 @@ type Service struct {
 	Open bool
 	// Real is the time of sessions and sign-ins, whatever the bench clock says.
 	Real func() time.Time
+	// Note records what happened to an account, inside the act that did it; the
+	// journal is above this package, so it is handed in.
+	Note func(ctx context.Context, tx database.Tx, login, act string) error
 	// hashing bounds how many passwords are hashed at once: each takes 64 MB.
 	hashing chan struct{}
 }
@@ -81,7 +85,7 @@ func NewService(db *database.DB, secure bool) *Service {
 		m.Cookie.Name = tlsCookieName
 	}
 	m.Cookie.SameSite, m.Cookie.Path = http.SameSiteStrictMode, "/"
-	return &Service{db: db, sessions: m, Real: time.Now, hashing: make(chan struct{}, 2)}
+	return &Service{db: db, sessions: m, Real: time.Now, Note: func(context.Context, database.Tx, string, string) error { return nil }, hashing: make(chan struct{}, 2)}
 }
 
 // People lists who may sign in.
@@ -108,13 +112,18 @@ func (s *Service) Add(ctx context.Context, login, name string, role Role, passwo
 			return Person{}, err
 		}
 	}
-	res, err := s.db.ExecContext(ctx, `INSERT INTO person (login, name, role, password_hash, created_at) VALUES (?,?,?,?,?)`, login, name, role, hash, at)
+	p := Person{Login: login, Name: name, Role: role}
+	err := s.db.InTx(ctx, func(tx database.Tx) error {
+		res, err := tx.ExecContext(ctx, `INSERT INTO person (login, name, role, password_hash, created_at) VALUES (?,?,?,?,?)`, login, name, role, hash, at)
+		if err != nil {
+			return fmt.Errorf("adding a person: %w", err)
+		}
+		id, err := res.LastInsertId()
+		p.ID = uint64(id)
+		return errors.Join(err, s.Note(ctx, tx, login, "account made"))
+	})
 	if database.IsDuplicate(err) {
 		return Person{}, problem.Conflict("taken", "Somebody already signs in as %s.", login)
 	}
-	if err != nil {
-		return Person{}, fmt.Errorf("adding a person: %w", err)
-	}
-	id, err := res.LastInsertId()
-	return Person{ID: uint64(id), Login: login, Name: name, Role: role}, err
+	return p, err
 }

@@ -139,7 +139,7 @@ func (s *Service) begin(ctx context.Context, p Person, now time.Time) (http.Cook
 			return fmt.Errorf("recording the sign-in: %w", err)
 		}
 		id, err = res.LastInsertId()
-		return err
+		return errors.Join(err, s.Note(With(ctx, p), tx, p.Login, "signed in"))
 	})
 	if err != nil {
 		return http.Cookie{}, err
@@ -225,7 +225,11 @@ var decoy = func() string {
 func (s *Service) SignOut(ctx context.Context) (http.Cookie, error) {
 	if v := VisitOf(ctx); v.SignIn > 0 {
 		who, _ := From(ctx)
-		if _, err := s.db.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, v.SignIn); err != nil {
+		err := s.db.InTx(ctx, func(tx database.Tx) error {
+			_, err := tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, v.SignIn)
+			return errors.Join(err, s.Note(ctx, tx, who.Login, "signed out"))
+		})
+		if err != nil {
 			return http.Cookie{}, fmt.Errorf("ending the sign-in: %w", err)
 		}
 	}
@@ -271,12 +275,20 @@ func (s *Service) SignIns(ctx context.Context) ([]SignedIn, error) {
 // EndSignIn ends one sign-in at once: one's own, or anybody's for a lead.
 func (s *Service) EndSignIn(ctx context.Context, id uint64) ([]SignedIn, error) {
 	who, _ := From(ctx)
-	res, err := s.db.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE id = ? AND ended_at IS NULL AND (? = 'lead' OR person_id = ?)`, s.Real().UTC(), who.ID, id, who.Role, who.ID)
+	err := s.db.InTx(ctx, func(tx database.Tx) error {
+		var login string
+		err := tx.GetContext(ctx, &login, `SELECT p.login FROM sign_in i JOIN person p ON p.id = i.person_id WHERE i.id = ? AND i.ended_at IS NULL AND (? = 'lead' OR i.person_id = ?) FOR UPDATE`, id, who.Role, who.ID)
+		if errors.Is(err, sql.ErrNoRows) {
+			return problem.NotFound("open sign-in", fmt.Sprint(id))
+		}
+		if err != nil {
+			return fmt.Errorf("reading the sign-in: %w", err)
+		}
+		_, err = tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE id = ?`, s.Real().UTC(), who.ID, id)
+		return errors.Join(err, s.Note(ctx, tx, login, "sign-in ended"))
+	})
 	if err != nil {
-		return nil, fmt.Errorf("ending a sign-in: %w", err)
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 0 {
-		return nil, errors.Join(err, problem.NotFound("open sign-in", fmt.Sprint(id)))
+		return nil, err
 	}
 	return s.SignIns(ctx)
 }

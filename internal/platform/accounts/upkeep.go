@@ -2,6 +2,7 @@ package accounts
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"github.com/alexedwards/argon2id"
@@ -49,7 +50,7 @@ func (s *Service) ChangePassword(ctx context.Context, old, password string) erro
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL AND id <> ?`, s.Real().UTC(), who.ID, who.ID, VisitOf(ctx).SignIn)
-		return err
+		return errors.Join(err, s.Note(ctx, tx, who.Login, "password changed"))
 	})
 }
 
@@ -68,8 +69,14 @@ func (s *Service) Close(ctx context.Context, id uint64) ([]Person, error) {
 		if n, err := res.RowsAffected(); err != nil || n == 0 {
 			return problem.NotFound("open account", fmt.Sprint(id))
 		}
-		_, err = tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, id)
-		return err
+		if _, err = tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, id); err != nil {
+			return err
+		}
+		var login string
+		if err := tx.GetContext(ctx, &login, `SELECT login FROM person WHERE id = ?`, id); err != nil {
+			return err
+		}
+		return s.Note(ctx, tx, login, "account closed")
 	})
 	if err != nil {
 		return nil, err

@@ -21,3 +21,19 @@ func TestTheBenchClockRunsAndNeverGoesBack(t *testing.T) {
 	real = real.Add(time.Hour)
 	assert.Equal(t, start.Add(35*time.Minute), b.Forward(30*time.Minute))
 }
+
+func TestAJumpIsToldFromACorrection(t *testing.T) {
+	for _, c := range []struct {
+		wall, passed time.Duration
+		jumped       bool
+	}{
+		{5 * time.Second, 5 * time.Second, false},
+		{6 * time.Second, 5 * time.Second, false},
+		{-time.Hour, 5 * time.Second, true},
+		{24 * time.Hour, 5 * time.Second, true},
+	} {
+		by, jumped := Jump(c.wall, c.passed)
+		assert.Equal(t, c.jumped, jumped, c.wall)
+		assert.Equal(t, c.wall-c.passed, by)
+	}
+}

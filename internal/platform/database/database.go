@@ -49,6 +49,8 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	}
 	c.Params["sql_mode"] = "'TRADITIONAL,NO_ENGINE_SUBSTITUTION,ONLY_FULL_GROUP_BY'"
 	c.Params["time_zone"] = "'+00:00'"
+	// One way to the server and back a query instead of three; safe with UTF-8.
+	c.InterpolateParams = true
 	// A database that is gone is said to be gone soon.
 	c.Timeout = 3 * time.Second
 	db, err := sqlx.ConnectContext(ctx, "mysql", c.FormatDSN())

@@ -3,7 +3,10 @@
 // fact.
 package live
 
-import "sync"
+import (
+	"sync"
+	"time"
+)
 
 // Hint says what to re-read: a topic such as "pots" or "piece", and the code
 // of the thing when there is one.
@@ -15,6 +18,7 @@ type Hint struct {
 // Hub hands hints to everyone who listens. The zero value is ready.
 type Hub struct {
 	mu        sync.Mutex
+	changes   uint64
 	listeners map[chan Hint]struct{}
 }
 
@@ -35,10 +39,19 @@ func (h *Hub) Listen() (<-chan Hint, func()) {
 	}
 }
 
+// State is a key for answers that are the same for everybody: it is another one
+// after every hint, and in every second of the clock now.
+func (h *Hub) State(now time.Time) [2]int64 {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return [2]int64{int64(h.changes), now.Unix()}
+}
+
 // Tell sends a hint to everyone who listens.
 func (h *Hub) Tell(topic, code string) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	h.changes++
 	for ch := range h.listeners {
 		select {
 		case ch <- Hint{topic, code}:

@@ -23,9 +23,12 @@ type ByID struct {
 
 // Register puts the build room's operations on the API.
 func Register(api huma.API, s *Service) {
+	var shelf web.Shared[Shelf]
 	web.Get(api, "/api/pots", "The pot shelf", web.Makers, func(ctx context.Context, _ *struct{}) (Shelf, error) {
-		pots, err := s.Shelf(ctx)
-		return Shelf{pots, s.Air.Now(ctx)}, err
+		return shelf.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) (Shelf, error) {
+			pots, err := s.Shelf(ctx)
+			return Shelf{pots, s.Air.Now(ctx)}, err
+		})
 	})
 	web.Post(api, "/api/pots/{id}/demould", "Take a copy out, or a dried coat off the shelf", web.Makers, func(ctx context.Context, in *struct {
 		ByID
@@ -43,10 +46,14 @@ func Register(api huma.API, s *Service) {
 	}) (Pot, error) {
 		return s.Observe(ctx, in.ID, in.Body.Stage)
 	})
-	web.Get(api, "/api/copies", "Copies of a piece, or of all", web.Makers, func(ctx context.Context, in *struct {
+	var copies web.Shared[[]Copy]
+	web.Get(api, "/api/copies", "Copies of a piece, or those of all that need a hand and the newest others", web.Makers, func(ctx context.Context, in *struct {
 		Piece string `query:"piece"`
 	}) ([]Copy, error) {
-		return s.Copies(ctx, in.Piece)
+		if in.Piece != "" {
+			return s.Copies(ctx, in.Piece)
+		}
+		return copies.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Copy, error) { return s.Copies(ctx, "") })
 	})
 	web.Post(api, "/api/pieces/{code}/coats", "Note a coat of latex put on; its pot goes on the shelf", web.Makers, func(ctx context.Context, in *struct {
 		piece.Coded

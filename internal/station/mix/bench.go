@@ -3,6 +3,7 @@ package mix
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -25,7 +26,7 @@ import (
 const contactG = 0.5
 
 // rate is how often the scale is read and shown.
-const rate = 100 * time.Millisecond
+const rate = 50 * time.Millisecond
 
 // Watch reads the scale until ctx ends, hands the readings to everyone who
 // listens, and notes the moment when A meets B.
@@ -38,14 +39,9 @@ func (s *Service) Watch(ctx context.Context) {
 			return
 		case <-tick.C:
 			r := s.Scale.Read()
-			s.mu.Lock()
-			for ch := range s.listeners {
-				select {
-				case ch <- r:
-				default:
-				}
+			if err := s.relay(r); err != nil {
+				slog.Error("relaying the scale", "error", err)
 			}
-			s.mu.Unlock()
 			if err := s.noticeContact(ctx, r); err != nil && ctx.Err() == nil {
 				slog.Error("watching for first contact", "error", err)
 			}
@@ -53,12 +49,38 @@ func (s *Service) Watch(ctx context.Context) {
 	}
 }
 
-// Listen hands out scale readings until stop is called.
-func (s *Service) Listen() (<-chan device.ScaleReading, func()) {
-	ch := make(chan device.ScaleReading, 4)
+// Relayed is a reading as screens get it, numbered so that a screen can tell
+// when it missed one.
+type Relayed struct {
+	device.ScaleReading
+	Seq uint64 `json:"seq"`
+}
+
+// relay hands a reading to everyone who listens, written once for all of them.
+// Who does not keep up for two seconds loses readings, never holds up others.
+func (s *Service) relay(r device.ScaleReading) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.seq++
+	raw, err := json.Marshal(Relayed{r, s.seq})
+	if err != nil {
+		return err
+	}
+	for ch := range s.listeners {
+		select {
+		case ch <- raw:
+		default:
+		}
+	}
+	return nil
+}
+
+// Listen hands out scale readings, as JSON of Relayed, until stop is called.
+func (s *Service) Listen() (<-chan json.RawMessage, func()) {
+	ch := make(chan json.RawMessage, int(2*time.Second/rate))
 	s.mu.Lock()
 	if s.listeners == nil {
-		s.listeners = map[chan device.ScaleReading]struct{}{}
+		s.listeners = map[chan json.RawMessage]struct{}{}
 	}
 	s.listeners[ch] = struct{}{}
 	s.mu.Unlock()

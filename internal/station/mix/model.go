@@ -73,7 +73,8 @@ type Service struct {
 
 	mu        sync.Mutex
 	onScale   string // code of the mix on the scale; empty: look in the database
-	listeners map[chan device.ScaleReading]struct{}
+	listeners map[chan json.RawMessage]struct{}
+	seq       uint64
 }
 
 // Addition is one thing put in on top of A and B.

@@ -51,13 +51,14 @@ func (s *Service) Trace(ctx context.Context, from trace.Node, direction string) 
 
 // Register puts the operations of the stores on the API.
 func Register(api huma.API, s *Service) {
+	var shelves web.Shared[[]Lot]
 	web.Get(api, "/api/lots", "The lots with what is on hand, or those that are used up", web.Makers, func(ctx context.Context, in *struct {
 		UsedUp bool `query:"used_up" doc:"the newest that are used up, instead"`
 	}) ([]Lot, error) {
 		if in.UsedUp {
 			return s.lots(ctx, s.DB, `JOIN (SELECT id FROM lot WHERE used_up_at IS NOT NULL ORDER BY used_up_at DESC LIMIT 300) u ON u.id = l.id`)
 		}
-		return s.lots(ctx, s.DB, `WHERE l.used_up_at IS NULL`)
+		return shelves.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Lot, error) { return s.lots(ctx, s.DB, `WHERE l.used_up_at IS NULL`) })
 	})
 	web.Get(api, "/api/lots/{code}", "A lot, its ledger and where it went", web.Makers, func(ctx context.Context, in *piece.Coded) (LotView, error) { return s.Lot(ctx, in.Code) })
 	web.Post(api, "/api/lots", "Take a delivery in", web.Skilled, func(ctx context.Context, in *struct{ Body NewLot }) ([]Lot, error) { return s.Receive(ctx, in.Body) })

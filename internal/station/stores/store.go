@@ -5,11 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"maps"
-	"slices"
 	"time"
-
-	"github.com/jmoiron/sqlx"
 
 	"yewmoor/internal/craft/stock"
 	"yewmoor/internal/craft/trace"
@@ -123,58 +119,58 @@ func (s *Service) movements(ctx context.Context, code string) ([]Movement, error
 	return list, err
 }
 
-// hop is one step of lot → mix → copy → kit.
-type hop struct {
-	from, to string
-	// tables joined, with the codes' columns of both ends
-	tables, fromCode, toCode string
+// paths are the ways lot → mix → copy → kit, one row a way, from the thing
+// whose code is asked for. Each goes by indexes: lot_once or the code's own,
+// mix_line_trace or mix_line_back, run.mix_id, copy_run, kit_copy.copy_id or
+// its primary key. Only what was weighed went into a mix.
+var paths = map[string]map[string]string{
+	trace.Forward: {
+		"lot":  `SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
+		"mix":  `SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`,
+		"copy": `SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`,
+	},
+	trace.Backward: {
+		"mix":  `SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`,
+		"copy": `SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
+		"kit":  `SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code = ?`,
+	},
 }
 
-// Each hop goes by its key both ways: lot_once or mix.code, the foreign keys of
-// mix_line, weigh_in and copy, run.mix_id, kit_copy.copy_id.
-var hops = []hop{
-	{"lot", "mix", `lot l JOIN mix_line n ON n.lot_id = l.id JOIN mix x ON x.id = n.mix_id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id)`, "l.code", "x.code"},
-	{"mix", "copy", `mix x JOIN run r ON r.mix_id = x.id JOIN copy c ON c.run_id = r.id`, "x.code", "c.code"},
-	{"copy", "kit", `copy c JOIN kit_copy kc ON kc.copy_id = c.id JOIN kit k ON k.id = kc.kit_id`, "c.code", "k.code"},
-}
+const (
+	intoKit = `LEFT JOIN kit_copy kc ON kc.copy_id = c.id LEFT JOIN kit k ON k.id = kc.kit_id`
+	onwards = `LEFT JOIN run r ON r.mix_id = x.id LEFT JOIN copy c ON c.run_id = r.id ` + intoKit
+	fromMix = `JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id `
+	fromLot = `LEFT JOIN mix_line n ON n.mix_id = x.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) LEFT JOIN lot l ON l.id = n.lot_id`
+)
 
 // edges reads the part of the graph lot → mix → copy → kit that can be reached
-// from start in one direction, a level at a time.
+// from start in one direction. A kit goes nowhere and a lot comes from nowhere.
 func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
-	order := hops
-	if direction == trace.Backward {
-		order = slices.Clone(hops)
-		slices.Reverse(order)
+	query := paths[direction][start.Kind]
+	if query == "" {
+		return nil, nil
+	}
+	var ways []struct{ Lot, Mix, Copy, Kit *string }
+	if err := s.DB.SelectContext(ctx, &ways, query, start.Code); err != nil {
+		return nil, fmt.Errorf("reading what went into what: %w", err)
 	}
 	var edges []trace.Edge
-	level := map[string]bool{}
-	for _, h := range order {
-		near, far, known, wanted := h.from, h.to, h.fromCode, h.toCode
-		if direction == trace.Backward {
-			near, far, known, wanted = h.to, h.from, h.toCode, h.fromCode
-		}
-		if near == start.Kind {
-			level = map[string]bool{start.Code: true}
-		}
-		if len(level) == 0 {
-			continue
-		}
-		query, args, err := sqlx.In(`SELECT DISTINCT `+known+` AS near, `+wanted+` AS far FROM `+h.tables+` WHERE `+known+` IN (?)`, slices.Sorted(maps.Keys(level)))
-		if err != nil {
-			return nil, err
-		}
-		var rows []struct{ Near, Far string }
-		if err := s.DB.SelectContext(ctx, &rows, query, args...); err != nil {
-			return nil, fmt.Errorf("reading what went into what: %w", err)
-		}
-		level = map[string]bool{}
-		for _, r := range rows {
-			e := trace.Edge{From: trace.Node{Kind: near, Code: r.Near}, To: trace.Node{Kind: far, Code: r.Far}}
-			if direction == trace.Backward {
-				e.From, e.To = e.To, e.From
+	known := map[trace.Edge]bool{}
+	for _, w := range ways {
+		stops := []struct {
+			kind string
+			code *string
+		}{{"lot", w.Lot}, {"mix", w.Mix}, {"copy", w.Copy}, {"kit", w.Kit}}
+		for i := range stops[1:] {
+			from, to := stops[i], stops[i+1]
+			if from.code == nil || to.code == nil {
+				continue
 			}
-			edges = append(edges, e)
-			level[r.Far] = true
+			e := trace.Edge{From: trace.Node{Kind: from.kind, Code: *from.code}, To: trace.Node{Kind: to.kind, Code: *to.code}}
+			if !known[e] {
+				known[e] = true
+				edges = append(edges, e)
+			}
 		}
 	}
 	return edges, nil

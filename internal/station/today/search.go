@@ -18,10 +18,12 @@ type Hit struct {
 }
 
 const (
-	pieceHit = `'piece' AS kind, q.code, CONCAT(q.name, ', ', ch.name, IF(q.put_away_at IS NULL, '', ', put away')) AS text, CONCAT('/piece/', q.code) AS link FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id`
-	lotHit   = `'lot' AS kind, l.code, CONCAT(m.name, ' ', l.part) AS text, CONCAT('/stores/', l.code) AS link FROM lot l JOIN material m ON m.id = l.material_id`
-	formHit  = `'form' AS kind, f.code, CONCAT(f.material, ', ', f.region) AS text, '/form' AS link FROM form f`
-	kitHit   = `'kit' AS kind, k.code, k.artist_name AS text, CONCAT('/handover/', k.code) AS link FROM kit k`
+	pieceHit  = `'piece' AS kind, q.code, CONCAT(q.name, ', ', ch.name, IF(q.put_away_at IS NULL, '', ', put away')) AS text, CONCAT('/piece/', q.code) AS link FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id`
+	lotHit    = `'lot' AS kind, l.code, CONCAT(m.name, ' ', l.part) AS text, CONCAT('/stores/', l.code) AS link FROM lot l JOIN material m ON m.id = l.material_id`
+	formHit   = `'form' AS kind, f.code, CONCAT(f.material, ', ', f.region) AS text, '/form' AS link FROM form f`
+	kitHit    = `'kit' AS kind, k.code, k.artist_name AS text, CONCAT('/handover/', k.code) AS link FROM kit k`
+	wearerHit = `'performer' AS kind, p.name AS code, COALESCE((SELECT GROUP_CONCAT(ch.name) FROM ` + "`character`" + ` ch WHERE ch.performer_id = p.id), '') AS text,
+		CONCAT('/brief/', (SELECT MIN(q.code) FROM piece q JOIN ` + "`character`" + ` c2 ON c2.id = q.character_id WHERE c2.performer_id = p.id)) AS link FROM performer p`
 	actorHit = `'character' AS kind, ch.code, ch.name AS text, CONCAT('/brief?character=', ch.code) AS link FROM ` + "`character`" + ` ch`
 )
 
@@ -39,30 +41,47 @@ var byCode = []string{
 	`'run' AS kind, r.code, q.name AS text, CONCAT('/piece/', q.code) AS link FROM run r JOIN piece q ON q.id = r.piece_id WHERE r.code LIKE ? ORDER BY r.code LIMIT 4`,
 }
 
-// byWords looks words up by their beginnings: the FULLTEXT indexes
-// piece_words, character_words, performer_words, kit_words and material_words.
-var byWords = []string{
-	pieceHit + ` WHERE MATCH (q.name) AGAINST (? IN BOOLEAN MODE) ORDER BY q.put_away_at IS NOT NULL, q.id DESC LIMIT 12`,
-	actorHit + ` WHERE MATCH (ch.name) AGAINST (? IN BOOLEAN MODE) ORDER BY ch.id DESC LIMIT 8`,
-	`'performer' AS kind, p.name AS code, COALESCE((SELECT GROUP_CONCAT(ch.name) FROM ` + "`character`" + ` ch WHERE ch.performer_id = p.id), '') AS text,
-		CONCAT('/brief/', (SELECT MIN(q.code) FROM piece q JOIN ` + "`character`" + ` c2 ON c2.id = q.character_id WHERE c2.performer_id = p.id)) AS link FROM performer p WHERE MATCH (p.name) AGAINST (? IN BOOLEAN MODE) ORDER BY p.id DESC LIMIT 8`,
-	lotHit + ` WHERE MATCH (m.name) AGAINST (? IN BOOLEAN MODE) AND l.used_up_at IS NULL ORDER BY l.expires_on LIMIT 8`,
-	kitHit + ` WHERE MATCH (k.artist_name) AGAINST (? IN BOOLEAN MODE) ORDER BY k.id DESC LIMIT 8`,
+// inHand looks for words anywhere in the names of what is in hand and of the
+// newest three hundred: few rows, by piece_put_away, lot_used_up and the ends of
+// the primary keys. BIGINT UNSIGNED would not go below zero, hence the sign.
+var inHand = []string{
+	pieceHit + ` WHERE q.put_away_at IS NULL AND q.name LIKE ? ORDER BY q.id DESC LIMIT 12`,
+	actorHit + ` WHERE ch.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM ` + "`character`" + `) AND ch.name LIKE ? ORDER BY ch.id DESC LIMIT 8`,
+	wearerHit + ` WHERE p.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM performer) AND p.name LIKE ? ORDER BY p.id DESC LIMIT 8`,
+	lotHit + ` WHERE l.used_up_at IS NULL AND m.name LIKE ? ORDER BY l.expires_on LIMIT 8`,
+	kitHit + ` WHERE k.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM kit) AND k.artist_name LIKE ? ORDER BY k.id DESC LIMIT 8`,
 }
+
+// putAway looks for the beginnings of words in the names of what is older, by
+// the FULLTEXT indexes piece_words, character_words and performer_words; it is
+// asked only when little else was found.
+var putAway = []string{
+	pieceHit + ` WHERE q.put_away_at IS NOT NULL AND MATCH (q.name) AGAINST (? IN BOOLEAN MODE) ORDER BY q.id DESC LIMIT 12`,
+	actorHit + ` WHERE MATCH (ch.name) AGAINST (? IN BOOLEAN MODE) ORDER BY ch.id DESC LIMIT 8`,
+	wearerHit + ` WHERE MATCH (p.name) AGAINST (? IN BOOLEAN MODE) ORDER BY p.id DESC LIMIT 8`,
+}
+
+// enough hits make the search of what is put away needless.
+const enough = 12
 
 var order = []string{"piece", "copy", "mix", "kit", "lot", "performer", "character", "mould", "form", "run"}
 
 // most is how many hits a person looks through.
 const most = 30
 
-// Find searches by the beginning of a code and by the beginnings of words in
-// names; exact codes first.
+// shortest text that is looked for in names.
+const shortest = 2
+
+// Find searches by the beginning of a code, by words anywhere in the names of
+// what is in hand, and by the beginnings of words in what is put away; exact
+// codes first.
 func (s *Service) Find(ctx context.Context, text string) ([]Hit, error) {
 	text = strings.TrimSpace(text)
 	hits := []Hit{}
 	if text == "" {
 		return hits, nil
 	}
+	plain := strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)
 	var arms []string
 	var args []any
 	with := func(list []string, arg string) {
@@ -70,13 +89,27 @@ func (s *Service) Find(ctx context.Context, text string) ([]Hit, error) {
 			arms, args = append(arms, "(SELECT "+arm+")"), append(args, arg)
 		}
 	}
-	with(byCode, strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(text)+"%")
-	if words := beginnings(text); words != "" {
-		with(byWords, words)
+	ask := func() error {
+		var more []Hit
+		query := `SELECT kind, code, text, link FROM (` + strings.Join(arms, " UNION ALL ") + `) found WHERE link IS NOT NULL`
+		if err := s.DB.SelectContext(ctx, &more, query, args...); err != nil {
+			return fmt.Errorf("searching: %w", err)
+		}
+		hits, arms, args = append(hits, more...), nil, nil
+		return nil
 	}
-	query := `SELECT kind, code, text, link FROM (` + strings.Join(arms, " UNION ALL ") + `) found WHERE link IS NOT NULL`
-	if err := s.DB.SelectContext(ctx, &hits, query, args...); err != nil {
-		return nil, fmt.Errorf("searching: %w", err)
+	with(byCode, plain+"%")
+	if len([]rune(text)) >= shortest {
+		with(inHand, "%"+plain+"%")
+	}
+	if err := ask(); err != nil {
+		return nil, err
+	}
+	if words := beginnings(text); words != "" && len(hits) < enough {
+		with(putAway, words)
+		if err := ask(); err != nil {
+			return nil, err
+		}
 	}
 	rank := func(h Hit) int {
 		switch {
@@ -88,9 +121,9 @@ func (s *Service) Find(ctx context.Context, text string) ([]Hit, error) {
 		return 2
 	}
 	slices.SortStableFunc(hits, func(a, b Hit) int {
-		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)))
+		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)), cmp.Compare(a.Code, b.Code))
 	})
-	hits = slices.CompactFunc(hits, func(a, b Hit) bool { return a.Kind == b.Kind && a.Code == b.Code })
+	hits = slices.CompactFunc(hits, func(a, b Hit) bool { return a == b })
 	hits = hits[:min(len(hits), most)]
 	for _, place := range places {
 		if strings.Contains(strings.ToLower(place.Text), strings.ToLower(text)) {

@@ -14,6 +14,7 @@ import (
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/web"
 )
 
@@ -33,6 +34,7 @@ type Pots interface {
 type Service struct {
 	DB    *database.DB
 	Clock clock.Clock
+	Live  *live.Hub
 	Pots  Pots
 }
 
@@ -208,7 +210,10 @@ func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 
 // Register puts Today's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/today", "What hands do next, and why that first", web.Makers, func(ctx context.Context, _ *struct{}) (View, error) { return s.View(ctx) })
+	var shared web.Shared[View]
+	web.Get(api, "/api/today", "What hands do next, and why that first", web.Makers, func(ctx context.Context, _ *struct{}) (View, error) {
+		return shared.Get(ctx, s.Live.State(s.Clock.Now()), s.View)
+	})
 	web.Get(api, "/api/search", "Find anything", web.Makers, func(ctx context.Context, in *struct {
 		Words string `query:"words" maxLength:"80"`
 	}) ([]Hit, error) {
