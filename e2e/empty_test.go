@@ -88,6 +88,7 @@ func TestARealInstallationBeginsEmpty(t *testing.T) {
 	again := start(t, file, []string{other}, "serve", "--files", moved)
 	s.base = again.base
 	s.goTo("/brief/CB-01-L")
+	s.sees("Come in") // a restore ends every sign-in
 	s.fill("Name", "wren")
 	s.fill("Password", "a moor in the mist")
 	s.click("Come in")

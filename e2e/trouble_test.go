@@ -50,6 +50,7 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 	s.sees("is not an amount")
 	take("6.8 g")
 	s.sees("Pour silicone softener")
+	s.until("part A to be in", `document.querySelector("[data-line=A]").innerText.endsWith("in")`)
 
 	line.Cut()
 	take("8.1 g")

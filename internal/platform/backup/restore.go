@@ -102,7 +102,7 @@ func (t *tail) Write(p []byte) (int, error) {
 }
 
 // Restore puts an archive into the empty database of dsn and the empty folder
-// of files, then brings the schema forward to this program's. It refuses to
+// of files, brings the schema forward to this program's and ends every sign-in. It refuses to
 // touch a place where something is, and an archive of a newer program.
 func Restore(ctx context.Context, from, dsn, files string) (Manifest, error) {
 	m, err := Verify(from)
@@ -136,7 +136,21 @@ func Restore(ctx context.Context, from, dsn, files string) (Manifest, error) {
 	if err != nil {
 		return m, fmt.Errorf("restoring stopped half-way, empty the place and begin again: %w", err)
 	}
-	return m, db.Migrate(ctx)
+	if err := db.Migrate(ctx); err != nil {
+		return m, err
+	}
+	return m, endSignIns(ctx, db)
+}
+
+// endSignIns makes everybody sign in again: one that was ended after the backup
+// was made must not come back to life with it.
+func endSignIns(ctx context.Context, db *database.DB) error {
+	for _, q := range []string{`DELETE FROM sessions`, `UPDATE sign_in SET ended_at = UTC_TIMESTAMP(6) WHERE ended_at IS NULL`} {
+		if _, err := db.ExecContext(ctx, q); err != nil {
+			return fmt.Errorf("ending the sign-ins: %w", err)
+		}
+	}
+	return nil
 }
 
 func put(folder, name string, r io.Reader) error {

@@ -130,7 +130,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Copies of a piece, or of all */
+        /** Copies of a piece, or those of all that need a hand and the newest others */
         get: operations["get-api-copies"];
         put?: never;
         post?: never;

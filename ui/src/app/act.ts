@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { offline, Problem } from "./api";
-import { lineIsDown } from "./line";
+
+const PATIENCE_MS = 1_500;
 
 /**
  * An act of the person: runs it once at a time, keeps the server's problem so
@@ -17,9 +18,8 @@ export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) 
       setProblem(undefined);
       try {
         const result = await act(...args);
-        const read = queries.invalidateQueries();
-        // While the server is away nobody waits for what cannot be read again.
-        if (!lineIsDown()) await read;
+        // Nobody waits long for what is read again: the server may be gone by now.
+        await Promise.race([queries.invalidateQueries(), new Promise((go) => window.setTimeout(go, PATIENCE_MS))]);
         return result;
       } catch (e) {
         setProblem(e instanceof Problem ? e : offline());

@@ -58,8 +58,8 @@ export async function upload<T>(path: string, form: FormData): Promise<T> {
 }
 
 /** Posts a body to a path that is known only when it is sent. */
-export async function post(path: string, body: unknown): Promise<void> {
-  await sent(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+export async function post(path: string, body: unknown): Promise<unknown> {
+  return await sent(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
 }
 
 async function sent(path: string, init: RequestInit): Promise<unknown> {

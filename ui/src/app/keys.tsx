@@ -54,8 +54,9 @@ export function KeysProvider({ children }: { children: ReactNode }) {
       }
       if (!on || e.ctrlKey || e.metaKey || e.repeat || (busyControl() && !e.altKey)) return;
       const key = (e.altKey ? "Alt+" : "") + (e.key === " " ? "Space" : e.key.length === 1 ? e.key.toUpperCase() : e.key);
-      const burst = performance.now() - last < BURST_MS;
-      last = performance.now();
+      // When the key was struck, not when a busy page came round to it.
+      const burst = e.timeStamp - last < BURST_MS;
+      last = e.timeStamp;
       window.clearTimeout(waiting);
       if (burst) return;
       const action = actions.current.get(key)?.at(-1);

@@ -12,8 +12,6 @@ export function lineIs(up: boolean) {
   if ((before === undefined) !== (since === undefined)) for (const l of listeners) l();
 }
 
-export const lineIsDown = () => since !== undefined;
-
 /** Since when the server has not answered; undefined while it does. */
 export function useLineDown(): number | undefined {
   return useSyncExternalStore(

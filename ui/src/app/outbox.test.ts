@@ -21,6 +21,7 @@ const box = () =>
       const no = answers.shift();
       if (no) throw no;
       sent.push({ path, ...body });
+      return { code: "X-1" };
     },
   });
 const entry = (key: string, person = 1) => ({
@@ -92,6 +93,15 @@ test("one person's entries are never sent as another's", async () => {
   expect(sent).toEqual([]);
   await b.flush(1);
   expect(sent).toHaveLength(1);
+});
+
+test("the answer is heard while the entry still counts as in", async () => {
+  const b = box();
+  const heard: unknown[] = [];
+  b.onAnswer((w, answer) => heard.push([w.about, answer, b.list().length]));
+  await b.add(entry("a"));
+  expect(heard).toEqual([["X-1/1", { code: "X-1" }, 1]]);
+  expect(b.list()).toEqual([]);
 });
 
 test("while the sign-in has ended, entries wait for it", async () => {

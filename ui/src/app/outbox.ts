@@ -24,7 +24,7 @@ type Entry = Omit<Waiting, "enteredAt" | "refused">;
 
 interface Means {
   storage: Pick<Storage, "getItem" | "setItem">;
-  send: (path: string, body: Record<string, unknown>) => Promise<void>;
+  send: (path: string, body: Record<string, unknown>) => Promise<unknown>;
   now: () => number;
 }
 
@@ -34,6 +34,7 @@ export function createOutbox({ storage, send, now }: Means) {
   let list: Waiting[] = read();
   let running: Promise<void> | undefined;
   const listeners = new Set<() => void>();
+  const answered = new Set<(w: Waiting, answer: unknown) => void>();
 
   function read(): Waiting[] {
     try {
@@ -55,7 +56,10 @@ export function createOutbox({ storage, send, now }: Means) {
       if (w.person !== person || w.refused) continue;
       const ago = Math.max(0, (now() - w.enteredAt) / 1000);
       try {
-        await send(w.path, ago > 1 ? { ...w.body, key: w.key, ago_s: Math.min(86400, Math.round(ago)) } : { ...w.body, key: w.key });
+        const late = ago > 1 ? { ago_s: Math.min(86400, Math.round(ago)) } : {};
+        const answer = await send(w.path, { ...w.body, key: w.key, ...late });
+        // The screen takes the answer before the entry stops counting as in.
+        for (const l of answered) l(w, answer);
         drop(w.key);
       } catch (e) {
         const p = e instanceof Problem ? e : undefined;
@@ -85,6 +89,13 @@ export function createOutbox({ storage, send, now }: Means) {
     },
     drop,
     list: () => list,
+    /** Hears the server's answer to every entry. */
+    onAnswer(listener: (w: Waiting, answer: unknown) => void) {
+      answered.add(listener);
+      return () => {
+        answered.delete(listener);
+      };
+    },
     subscribe(listener: () => void) {
       listeners.add(listener);
       return () => listeners.delete(listener);

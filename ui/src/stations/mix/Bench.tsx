@@ -1,5 +1,5 @@
 import { Box, Flex, Grid, Input } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
@@ -26,6 +26,7 @@ export default function Bench() {
   const info = useQuery({ queryKey: ["scale"], queryFn: () => ask(api.GET("/api/scale")), staleTime: 60_000 });
   const { reading, lost, stillS } = useScale();
   const navigate = useNavigate();
+  const queries = useQueryClient();
   const [wide, setWide] = useState(false);
   const [typed, setTyped] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
@@ -35,12 +36,19 @@ export default function Bench() {
   const waiting = useWaiting(person).filter((w) => w.about.startsWith(`${code}/`) && !w.refused);
   const waits = (seq: number) => waiting.find((w) => w.about === `${code}/${seq}`);
   useInHand(mix?.piece);
+  useEffect(
+    () =>
+      outbox.onAnswer((w, answer) => {
+        if (w.about.startsWith(`${code}/`) && answer) queries.setQueryData(["mix", code], answer as View);
+      }),
+    [code, queries],
+  );
 
   const begin = useAct(() => ask(api.POST("/api/mixes/{code}/begin", params)));
   const tare = useAct(() => ask(api.POST("/api/mixes/{code}/tare", params)));
   const weigh = useAct(async (seq: number, text?: string) => {
     if (text === undefined) {
-      await ask(api.POST("/api/mixes/{code}/weigh", { ...params, body: { seq, key } }));
+      queries.setQueryData(["mix", code], await ask(api.POST("/api/mixes/{code}/weigh", { ...params, body: { seq, key } })));
     } else {
       // A typed weight can wait for the server; the scale's is the server's own.
       const name = mix?.lines.find((l) => l.seq === seq)?.name ?? "";
