@@ -146,3 +146,17 @@ func TestANewerDatabaseIsRefused(t *testing.T) {
 	require.NoError(t, err)
 	assert.ErrorContains(t, db.Migrate(t.Context()), "run a newer Yewmoor")
 }
+
+func TestAnOlderDatabaseIsBroughtForwardWithWhatItHolds(t *testing.T) {
+	db, err := database.Open(t.Context(), dbtest.DSN(t))
+	require.NoError(t, err)
+	defer db.Close()
+	require.NoError(t, db.MigrateTo(t.Context(), 1))
+	_, err = db.Exec(`INSERT INTO journal (at, kind, code, act) VALUES (?, 'shop', 'old', 'was here before')`, Start)
+	require.NoError(t, err)
+	require.NoError(t, db.Migrate(t.Context()))
+	var row struct{ Act, Device string }
+	require.NoError(t, db.Get(&row, `SELECT act, device FROM journal WHERE code = 'old'`))
+	assert.Equal(t, "was here before", row.Act)
+	assert.Empty(t, row.Device)
+}

@@ -107,6 +107,10 @@ func run(base, dir, one, out, who, keys, click string, wait time.Duration, width
 	if err := errors.Join(light("night"), take("/piece/BF-03", filepath.Join(dir, "night.png")), light("day")); err != nil {
 		return err
 	}
+	// The record is a lead's.
+	if err := errors.Join(drive.SignIn(tab, base, "maud"), take("/record", filepath.Join(dir, "record.png")), drive.SignIn(tab, base, "ivo")); err != nil {
+		return err
+	}
 	// The makeup artist's page, as a phone shows it.
 	link, err := post(tab, "/api/kits/K-001/links", map[string]any{"days": 14})
 	if err != nil {

@@ -6,37 +6,42 @@ import type { Both } from "./useSection";
 
 type Products = Map<string, Schemas["CraftMaterialProduct"]>;
 
-/** Both sections of a conflict, band for band, with what differs in bold. */
+/** The bands in which both sections of a conflict differ, side by side. */
 export function TwoVersions({ both, products }: { both: Both; products: Products }) {
+  const { yours, theirs } = both;
   // From the air down to the skin, as the drawing stands.
-  const ids = [...new Set([...both.theirs.layers, ...both.yours.layers].map((l) => l.id))].reverse();
-  const find = (layers: Layer[], id: string) => layers.find((l) => l.id === id);
+  const ids = [...new Set([...theirs.layers, ...yours.layers].map((l) => l.id))].reverse();
+  const words = (layers: Layer[], id: string) =>
+    say(
+      layers.find((l) => l.id === id),
+      products,
+    );
+  const differ = ids.filter((id) => words(yours.layers, id) !== words(theirs.layers, id));
+  const same = ids.length - differ.length;
+  const order = (layers: Layer[]) => layers.filter((l) => ids.includes(l.id)).map((l) => l.id);
   return (
-    <Grid templateColumns="1fr 1fr" columnGap="12px" my="10px" fontSize="14px" lineHeight="1.3" data-testid="two-versions">
-      <Box fontWeight="600">Yours</Box>
-      <Box fontWeight="600">{both.who ? `The other, ${both.who}` : "The other"}</Box>
-      {ids.map((id) => {
-        const mine = say(find(both.yours.layers, id), products);
-        const theirs = say(find(both.theirs.layers, id), products);
-        return [mine, theirs].map((words, i) => (
-          <Box
-            key={`${id}${i ? "t" : "m"}`}
-            py="3px"
-            borderTopWidth="1px"
-            borderColor="line"
-            fontWeight={mine === theirs ? 400 : 700}
-            color={mine === theirs ? "muted" : "ink"}
-          >
-            {words}
-          </Box>
-        ));
-      })}
-    </Grid>
+    <Box my="10px" fontSize="14.5px" lineHeight="1.35" data-testid="two-versions">
+      <Grid templateColumns="1fr 1fr" columnGap="14px">
+        <Box fontWeight="700">Yours</Box>
+        <Box fontWeight="700">{both.who ? `The other, ${both.who}` : "The other"}</Box>
+        {differ.flatMap((id) =>
+          (["yours", "theirs"] as const).map((whose) => (
+            <Box key={`${id} ${whose}`} py="4px" borderTopWidth="1px" borderColor="gorse">
+              {words(both[whose].layers, id)}
+            </Box>
+          )),
+        )}
+      </Grid>
+      <Box color="muted" mt="4px">
+        {same === 1 ? "One band is the same." : `${same} bands are the same.`}
+        {differ.length === 0 && order(yours.layers).join() !== order(theirs.layers).join() && " They lie in another order."}
+      </Box>
+    </Box>
   );
 }
 
 /** A band in words: its material and what a hand set on it. */
-export function say(l: Layer | undefined, products: Products): string {
+function say(l: Layer | undefined, products: Products): string {
   if (!l) return "not there";
   if (l.kind === "skin") return "Skin";
   const parts = [products.get(l.material ?? "")?.name ?? l.kind];

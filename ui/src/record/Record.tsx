@@ -23,7 +23,7 @@ export default function Record() {
         )}
         <Box>
           <SignedIn />
-          <Password />
+          {!me.data.demo && <Password />}
           {me.data.person.role === "lead" && <Accounts me={me.data.person.id} />}
         </Box>
       </Grid>
