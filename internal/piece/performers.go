@@ -154,6 +154,9 @@ func (s *Service) RecordPatch(ctx context.Context, id uint64, in NewPatch) (Perf
 	if err != nil {
 		return Performer{}, err
 	}
+	if tested.After(s.Clock.Now()) {
+		return Performer{}, problem.Invalid("out_of_range", "tested_on", "A test that is still to come cannot be recorded yet.")
+	}
 	if expires.Before(tested) {
 		return Performer{}, problem.Invalid("contradiction", "expires_on", "A test cannot run out before it was made.")
 	}

@@ -44,7 +44,10 @@ func WaterFill(fullG, emptyG, coreML, tempC float64) (Route, error) {
 
 // AreaThickness is the volume of an area in cm² at a mean thickness in mm.
 func AreaThickness(areaCM2, meanMM float64) (Route, error) {
-	return route(RouteArea, areaCM2*meanMM/10, 0.20, "area.mean_mm", "Area and thickness must both be above zero.")
+	if !(areaCM2 > 0) {
+		return Route{}, refusal.New("out_of_range", "area.area_cm2", "The area must be above zero.")
+	}
+	return route(RouteArea, areaCM2*meanMM/10, 0.20, "area.mean_mm", "The mean thickness must be above zero.")
 }
 
 func route(name string, ml, share float64, field, why string) (Route, error) {

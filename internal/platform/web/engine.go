@@ -125,7 +125,7 @@ func ServeUI(e *Engine, dist fs.FS) error {
 	static := http.FileServerFS(dist)
 	e.NoRoute(func(c *gin.Context) {
 		p := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
-		if strings.HasPrefix(p, "api/") || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
+		if strings.HasPrefix(p, "api/") || strings.HasPrefix(c.Request.URL.Path, "/api/") || (c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead) {
 			c.AbortWithStatus(http.StatusNotFound)
 			return
 		}

@@ -77,13 +77,19 @@ func (s *Service) Add(ctx context.Context, in NewForm) (Form, error) {
 			return err
 		}
 		code = fmt.Sprintf("F-%03d", number)
-		res, err := tx.ExecContext(ctx, `INSERT INTO form (code, performer_id, region, material, place, state, made_on) VALUES (?, (SELECT id FROM performer WHERE name = ?), ?, ?, ?, ?, ?)`,
+		if in.Performer != "" {
+			var known int
+			if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM performer WHERE name = ?`, in.Performer); err != nil {
+				return err
+			}
+			if known == 0 {
+				return problem.Invalid("unknown_value", "performer", "Nobody of this name is known.")
+			}
+		}
+		_, err = tx.ExecContext(ctx, `INSERT INTO form (code, performer_id, region, material, place, state, made_on) VALUES (?, (SELECT id FROM performer WHERE name = ?), ?, ?, ?, ?, ?)`,
 			code, in.Performer, in.Region, in.Material, in.Place, in.State, made)
 		if err != nil {
 			return fmt.Errorf("registering the form: %w", err)
-		}
-		if n, _ := res.RowsAffected(); n == 0 {
-			return problem.Invalid("unknown_value", "performer", "Nobody of this name is known.")
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "form", Code: code, Act: "registered", Words: in.Material + ", " + in.Region})
 		return err

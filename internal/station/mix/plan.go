@@ -32,6 +32,9 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	if !known || body.Ratio == nil || body.Cure == nil {
 		return Sheet{}, problem.Invalid("unknown_value", "material", "Choose a two-part silicone.")
 	}
+	if _, err := piece.Find(ctx, db, o.Piece); err != nil {
+		return Sheet{}, err
+	}
 	recipe, err := recipeOf(body, o.Additions, shelf)
 	if err != nil {
 		return Sheet{}, err

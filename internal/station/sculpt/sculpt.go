@@ -6,6 +6,7 @@ package sculpt
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -65,7 +67,20 @@ type Volumes struct {
 	Together *mix.Volume `json:"together,omitempty"`
 }
 
+// entries are the fields of the screen for those of the craft.
+var entries = map[string]string{"clay.before_g": "before", "clay.after_g": "after", "clay.reclaimed_g": "reclaimed", "clay.density": "density",
+	"water.full_g": "full", "water.empty_g": "empty", "water.core_ml": "core", "water.temp_c": "temp_c", "area.area_cm2": "area", "area.mean_mm": "mean"}
+
 func (m Measured) route() (mix.Route, error) {
+	r, err := m.work()
+	var no *refusal.Error
+	if errors.As(err, &no) && entries[no.Field] != "" {
+		err = refusal.New(no.Code, entries[no.Field], "%s", no.Error())
+	}
+	return r, err
+}
+
+func (m Measured) work() (mix.Route, error) {
 	var failed error
 	read := func(text, field string, kind quantity.Kind, optional bool) float64 {
 		if failed != nil || (optional && text == "") {

@@ -1,0 +1,204 @@
+package shop
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/piece"
+)
+
+type m = map[string]any
+
+// contents is every table with its rows counted and summed, but for sign-ins.
+func (b *bench) contents() map[string]string {
+	b.t.Helper()
+	var tables []string
+	require.NoError(b.t, b.s.DB.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name NOT IN ('sessions','sign_in','sign_in_failure','room_reading')`))
+	all := map[string]string{}
+	for _, name := range tables {
+		var row struct {
+			Table    string `db:"Table"`
+			Checksum uint64 `db:"Checksum"`
+		}
+		require.NoError(b.t, b.s.DB.Get(&row, "CHECKSUM TABLE `"+name+"`"))
+		all[name] = fmt.Sprint(row.Checksum)
+	}
+	return all
+}
+
+// with is a body with one thing changed.
+func with(body m, key string, value any) m {
+	out := m{}
+	for k, v := range body {
+		out[k] = v
+	}
+	if value == nil {
+		delete(out, key)
+	} else {
+		out[key] = value
+	}
+	return out
+}
+
+// Wrong, missing, absurd and contradictory entries: each is refused at its
+// field with a sentence, and nothing of what is recorded changes.
+func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
+	b := newBench(t, nil)
+	b.stocked()
+	code := b.begun()
+	copyCode := b.poured(code)[0]
+	v := b.weighed(code)
+	p, err := piece.Find(t.Context(), b.s.DB, code)
+	require.NoError(t, err)
+	potPath := fmt.Sprintf("/api/pots/%d", b.pot(copyCode).ID)
+	days := fmt.Sprintf("/api/productions/%d/days", p.ProductionID)
+	performer := fmt.Sprintf("/api/performers/%d", *p.PerformerID)
+
+	lot := m{"material": "silicone-gel", "code": "N-1", "amount_a": "1 kg", "amount_b": "1 kg", "expires_on": "2026-09-01"}
+	newPiece := m{"production": "The Tallow Court", "character_code": "GC", "character_name": "the glover", "performer": "", "name": "Nose", "region": "nose", "side": "", "copies_wanted": 2}
+	day := m{"day": "2026-02-01", "place": "quayside", "temp_c": 4, "rh": 0.8, "light": "daylight"}
+	mould := m{"kind": "block", "material": "hard stone", "made_on": "2026-01-02", "state": "dry"}
+	form := m{"material": "hard stone", "made_on": "2026-01-02", "place": "rack 1", "region": "face"}
+	patch := m{"material": "adhesive-acrylic", "result": "clear", "tested_on": "2026-01-02", "expires_on": "2026-07-02"}
+	touch := m{"name": "cheek red", "material": "paint-alcohol", "place": "rims", "l": 42, "a": 24, "b": 19}
+	clay := m{"route": "clay", "before": "300 g", "after": "272 g"}
+	sheet := order(code, nil)
+	amount := func(more m) m {
+		a := with(sheet["amount"].(m), "copies", 1)
+		for k, v := range more {
+			a[k] = v
+		}
+		return with(sheet, "amount", a)
+	}
+	weigh := func(typed string) m { return m{"seq": v.Current, "key": key(), "typed": typed} }
+	cases := []struct {
+		method, path string
+		body         m
+		field        string
+	}{
+		// quantities
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("lots"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("-3 g"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("0 g"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("900 kg"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("3 mm"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("NaN g"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("1e400 g"), "typed"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", with(weigh("3 g"), "key", "no key"), "key"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", with(weigh("3 g"), "ago_s", -5), "ago_s"},
+		{"POST", "/api/mixes/sheet", with(sheet, "material", "sawdust"), "material"},
+		{"POST", "/api/mixes/sheet", with(sheet, "material", "powder-translucent"), "material"},
+		{"POST", "/api/mixes/sheet", with(sheet, "additions", []m{{"material": "softener", "percent": -5}}), "additions[0].percent"},
+		{"POST", "/api/mixes/sheet", with(sheet, "additions", []m{{"material": "softener", "percent": 5000}}), "additions[0].percent"},
+		{"POST", "/api/mixes/sheet", with(sheet, "additions", []m{{"material": "sawdust", "percent": 5}}), "additions[0].material"},
+		{"POST", "/api/mixes/sheet", amount(m{"copies": 0}), "copies"},
+		{"POST", "/api/mixes/sheet", amount(m{"spare": -1}), "spare"},
+		{"POST", "/api/mixes/sheet", amount(m{"waste": 9}), "waste"},
+		{"POST", "/api/mixes/sheet", amount(m{"area": m{"area_cm2": 0, "mean_mm": 2}}), "area.area_cm2"},
+		{"POST", "/api/mixes/sheet", amount(m{"area": m{"area_cm2": 34, "mean_mm": -2}}), "area.mean_mm"},
+		{"POST", "/api/mixes/sheet", with(sheet, "piece", "ZZ-99"), ""},
+		{"POST", "/api/lots", with(lot, "amount_a", "a tin"), "amount_a"},
+		{"POST", "/api/lots", with(lot, "amount_b", "-1 kg"), "amount_b"},
+		{"POST", "/api/lots", with(lot, "expires_on", "2025-01-01"), "expires_on"},
+		{"POST", "/api/lots", with(lot, "expires_on", "soon"), "expires_on"},
+		{"POST", "/api/lots", with(lot, "code", " "), "code"},
+		{"POST", "/api/lots", with(lot, "code", "K-old"), ""},
+		{"POST", "/api/lots", with(lot, "code", strings.Repeat("x", 40)), "code"},
+		{"POST", "/api/lots", with(lot, "open_life_days", -1), "open_life_days"},
+		{"POST", "/api/lots/K-old/count", m{"part": "A", "amount": "half"}, "amount"},
+		{"POST", "/api/lots/K-old/count", m{"part": "C", "amount": "1 g"}, "part"},
+		{"POST", "/api/lots/nothing/count", m{"part": "", "amount": "1 g"}, ""},
+		{"POST", "/api/lots/K-old/status", m{"status": "recalled", "reason": ""}, "reason"},
+		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "after", "320 g"), "after"},
+		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "before", "a lump"), "before"},
+		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "before", nil), "before"},
+		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "route", "eye"), "route"},
+		{"POST", "/api/pieces/" + code + "/volumes", m{"route": "water", "full": "100 g", "empty": "200 g"}, "full"},
+		{"POST", "/api/pieces/" + code + "/volumes", m{"route": "area", "area": "34 g", "mean": "2 mm"}, "area"},
+		{"POST", "/api/pieces/" + code + "/coats", m{"label": "coat 1", "wet_mm": 0}, "wet_mm"},
+		{"POST", "/api/pieces/" + code + "/coats", m{"label": "coat 1", "wet_mm": 900}, "wet_mm"},
+		{"POST", "/api/pieces/" + code + "/coats", m{"label": "coat 1", "wet_mm": 0.3, "solids": 4}, "solids"},
+		// things and days
+		{"POST", "/api/pieces", with(newPiece, "name", " "), "name"},
+		{"POST", "/api/pieces", with(newPiece, "character_code", "G"), "character_code"},
+		{"POST", "/api/pieces", with(newPiece, "region", "tail"), "region"},
+		{"POST", "/api/pieces", with(newPiece, "copies_wanted", 0), "copies_wanted"},
+		{"POST", "/api/pieces", with(newPiece, "copies_wanted", 100000), "copies_wanted"},
+		{"POST", "/api/pieces", with(newPiece, "production", ""), "production"},
+		{"POST", days, with(day, "day", "31 Feb"), "day"},
+		{"POST", days, with(day, "day", "2026-02-31"), "day"},
+		{"POST", days, with(day, "rh", 1.4), "rh"},
+		{"POST", days, with(day, "temp_c", 400), "temp_c"},
+		{"POST", days, with(day, "place", ""), "place"},
+		{"POST", "/api/pieces/" + code + "/moulds", with(mould, "kind", ""), "kind"},
+		{"POST", "/api/pieces/" + code + "/moulds", with(mould, "core", "F-999"), "core"},
+		{"POST", "/api/pieces/" + code + "/moulds", with(mould, "state", "warm"), "state"},
+		{"POST", "/api/forms", with(form, "material", ""), "material"},
+		{"POST", "/api/forms", with(form, "region", "tail"), "region"},
+		{"POST", "/api/forms", with(form, "performer", "Nobody Known"), "performer"},
+		{"POST", performer + "/health", m{"substance": " ", "status": "allergic"}, "substance"},
+		{"POST", performer + "/health", m{"substance": "latex", "status": "perhaps"}, "status"},
+		{"POST", performer + "/patch-tests", with(patch, "material", "sawdust"), "material"},
+		{"POST", performer + "/patch-tests", with(patch, "expires_on", "2025-01-02"), "expires_on"},
+		{"POST", performer + "/patch-tests", with(with(patch, "expires_on", "2028-01-02"), "tested_on", "2027-01-02"), "tested_on"},
+		{"PUT", "/api/pieces/" + code + "/touch-ups", with(touch, "l", 300), "l"},
+		{"PUT", "/api/pieces/" + code + "/touch-ups", with(touch, "material", "silicone-gel"), "material"},
+		{"PUT", "/api/pieces/" + code + "/touch-ups", with(touch, "name", ""), "name"},
+		{"POST", "/api/pieces/" + code + "/notes", m{"words": "  ", "key": key()}, "words"},
+		{"POST", "/api/pieces/" + code + "/notes", m{"words": "late", "key": key(), "completes": 999999}, "completes"},
+		{"POST", "/api/pieces/" + code + "/notes", m{"words": strings.Repeat("x", 1001), "key": key()}, "words"},
+		{"POST", "/api/pieces/" + code + "/place", m{"place": "attic"}, "place"},
+		{"POST", "/api/pieces/" + code + "/away", m{"away": true}, ""},
+		// copies, pots and kits
+		{"POST", "/api/copies/" + copyCode + "/ticks", m{"item": "polish"}, "item"},
+		{"POST", "/api/copies/" + copyCode + "/verdict", m{"verdict": "scrap"}, "reason"},
+		{"POST", "/api/copies/" + copyCode + "/verdict", m{"verdict": "perhaps"}, "verdict"},
+		{"POST", "/api/copies/ZZ-01-a/verdict", m{"verdict": "accept"}, ""},
+		{"POST", potPath + "/demould", m{}, ""},
+		{"POST", potPath + "/observe", m{"stage": "full"}, "stage"},
+		{"POST", "/api/pots/999999/demould", m{}, ""},
+		{"POST", "/api/kits", m{"day_id": 999999, "artist": "Jun", "copies": []string{copyCode}}, "day_id"},
+		{"POST", "/api/kits", m{"day_id": 1, "artist": "", "copies": []string{copyCode}}, "artist"},
+		{"POST", "/api/kits", m{"day_id": 1, "artist": "Jun", "copies": []string{}}, "copies"},
+		{"POST", "/api/mixes/" + v.Code + "/abandon", m{"reason": " "}, "reason"},
+		{"POST", "/api/mixes/" + v.Code + "/pour", m{"moulds": []string{""}}, ""},
+		{"POST", "/api/mixes/X-0001/begin", m{}, ""},
+	}
+	before := b.contents()
+	for _, c := range cases {
+		name := fmt.Sprintf("%s %s %v", c.method, c.path, c.body)
+		var r refused
+		status := b.as["maud"].send(c.method, c.path, c.body, &r)
+		if assert.True(t, status >= 400 && status < 500, "%s was answered %d %s", name, status, r.Detail) {
+			assert.Equal(t, c.field, r.Field, "%s: %s", name, r.Detail)
+			assert.Regexp(t, `^[A-Z0-9“].*[.?]$`, r.Detail, name)
+			assert.NotEmpty(t, r.Code, name)
+		}
+	}
+	assert.Equal(t, before, b.contents(), "nothing of what is recorded has changed")
+}
+
+func TestWhatIsNoRequestAtAllIsRefused(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.begun()
+	before := b.contents()
+	for _, body := range []string{"", "{", "[]", "null", `"words"`, `{"words":7}`, `{"words":"x","key":"` + key() + `","more":1}`, strings.Repeat("[", 10000)} {
+		res, err := b.as["maud"].client.Post(b.url+"/api/pieces/"+code+"/notes", "application/json", strings.NewReader(body))
+		require.NoError(t, err)
+		_ = res.Body.Close()
+		assert.True(t, res.StatusCode >= 400 && res.StatusCode < 500, "%.40s: %d", body, res.StatusCode)
+	}
+	res, err := b.as["maud"].client.Post(b.url+"/api/pieces/"+code+"/notes", "application/json", strings.NewReader(`{"words":"`+strings.Repeat("x", 2<<20)+`"}`))
+	require.NoError(t, err)
+	_ = res.Body.Close()
+	assert.Equal(t, 413, res.StatusCode, "two megabytes are no note")
+	for _, path := range []string{"/api/pieces/%00", "/api/pieces/..%2f..%2fetc", "/api/files/..%2f..%2fpasswd", "/api/files/zz", "/api/lots/'%20OR%201=1", "/api/trace/lot/x?direction=sideways", "/api/trace/cat/x"} {
+		status := b.as["maud"].send("GET", path, nil, nil)
+		assert.True(t, status >= 400 && status < 500, "%s: %d", path, status)
+	}
+	assert.Equal(t, before, b.contents())
+}
