@@ -103,9 +103,6 @@ func ReadPlace(f *refusal.Fields) Place {
 
 func (p Place) airPressure() float64 { return p.RH * SaturationPressure(p.RoomC) }
 
-// AirRH is the relative humidity of the room's air once heated to AirC.
-func (p Place) AirRH() float64 { return p.airPressure() / SaturationPressure(p.AirC) }
-
 func (p Place) total() (h, rest float64) {
 	air := 1090*p.Km + 5.5
 	h = air + p.Conduct

@@ -112,24 +112,6 @@ func (p Product) IsLatex() bool {
 	return p.HasLatex || p.Family == Latex || p.Family == LatexPaste || p.Family == FoamLatex
 }
 
-// IsPaint says whether the product is a colour medium.
-func (p Product) IsPaint() bool {
-	return slices.Contains([]Family{PaintSilicone, PaintAlcohol, PaintWater, PaintCream}, p.Family)
-}
-
-// IsAdhesive says whether the product sticks a piece to skin.
-func (p Product) IsAdhesive() bool {
-	return slices.Contains([]Family{AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone}, p.Family)
-}
-
-// Source says where a figure comes from.
-func (p Product) Source(figure string) string {
-	if s := p.Sources[figure]; s != "" {
-		return s
-	}
-	return SourceDefault
-}
-
 // Check refuses a product whose facts cannot be true.
 func (p Product) Check() error {
 	switch {

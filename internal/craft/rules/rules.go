@@ -24,9 +24,6 @@ const (
 	Tip   Severity = "tip"
 )
 
-// Blocks says whether a section with such a finding can be agreed as it is.
-func (s Severity) Blocks() bool { return s == Never || s == Stop }
-
 // Finding is what a rule says about one place of a section.
 type Finding struct {
 	ID       string   `json:"id"`
