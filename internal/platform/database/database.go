@@ -49,6 +49,9 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	}
 	c.Params["sql_mode"] = "'TRADITIONAL,NO_ENGINE_SUBSTITUTION,ONLY_FULL_GROUP_BY'"
 	c.Params["time_zone"] = "'+00:00'"
+	// What an act reads after it got a lock is what stands there then, not what
+	// stood there when it began: acts lock the row that orders them.
+	c.Params["tx_isolation"] = "'READ-COMMITTED'"
 	// One way to the server and back a query instead of three; safe with UTF-8.
 	c.InterpolateParams = true
 	// A database that is gone is said to be gone soon.
