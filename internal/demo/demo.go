@@ -237,7 +237,7 @@ func (t *teller) wearers() {
 	for _, p := range []struct {
 		character, material, result, tested, expires string
 	}{
-		{"BF", "adhesive-acrylic", "clear", "2025-12-01", "2026-02-20"}, {"BF", "paint-alcohol", "clear", "2025-12-01", "2026-02-20"}, {"BF", "remover-ester", "open", "2026-01-12", "2026-03-01"},
+		{"BF", "adhesive-acrylic", "clear", "2025-12-01", "2026-02-20"}, {"BF", "paint-alcohol", "clear", "2025-12-01", "2026-02-20"},
 		{"PK", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"PK", "paint-alcohol", "clear", "2025-12-01", "2026-03-01"},
 		{"NM", "latex-balloon", "clear", "2025-12-01", "2026-03-01"}, {"NM", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
 		{"GC", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"GC", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
@@ -481,12 +481,17 @@ func (t *teller) thisMorning() {
 	}
 	t.at(1, 12, 8, 36)
 	coat(t, "pip", "GC-01", "coat 3", 0.3)
+	t.at(1, 12, 8, 40)
+	wearer, err := piece.Find(t.ctx, t.s.DB, "BF-03")
+	t.try(err)
+	_, err = t.s.Pieces.RecordPatch(t.who["maud"], *wearer.PerformerID, piece.NewPatch{Material: "remover-ester", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
+	t.try(err)
 	t.at(1, 12, 8, 55)
 	note("pip", "GC-01", "third slush coat drained, seam wiped")
 	t.at(1, 12, 9, 2)
 	coat(t, "ivo", "NM-01-L", "coat 2", 0.2)
 	t.at(1, 12, 9, 5)
-	_, err := t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 371, 1))
+	_, err = t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 371, 1))
 	t.try(err)
 }
 
