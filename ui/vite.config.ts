@@ -5,5 +5,6 @@ export default defineConfig({
   plugins: [react()],
   build: { outDir: "dist", emptyOutDir: true, assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:8480" } },
-  test: { environment: "jsdom" },
+  // A busy machine renders slowly; no test is about how fast it is.
+  test: { environment: "jsdom", testTimeout: 60_000 },
 });
