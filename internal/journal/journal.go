@@ -76,7 +76,8 @@ const columns = `j.id, j.at, COALESCE(p.name, j.actor, '') AS who, j.kind, j.cod
 	FROM journal j LEFT JOIN person p ON p.id = j.person_id LEFT JOIN piece q ON q.id = j.piece_id`
 
 // OfPiece reads what happened to a piece, oldest first, with later additions
-// folded into the step they complete and gaps in working time marked.
+// folded into the step they complete and gaps in working time marked. Index
+// journal_piece.
 func OfPiece(ctx context.Context, db database.Reader, piece uint64) ([]Row, error) {
 	var rows []Row
 	if err := db.SelectContext(ctx, &rows, `SELECT `+columns+` WHERE j.piece_id = ? ORDER BY j.at, j.id`, piece); err != nil {

@@ -50,8 +50,9 @@ type version struct {
 	By       string    `db:"by_name"`
 }
 
-// Version reads one agreed version; number 0 means the latest. Nothing agreed
-// yet is sql.ErrNoRows.
+// readVersion reads one agreed version; number 0 means the latest, which stands
+// at the end of index document_version_once. Nothing agreed yet is
+// sql.ErrNoRows.
 func readVersion(ctx context.Context, db database.Reader, piece uint64, kind string, number int) (version, error) {
 	var v version
 	err := db.GetContext(ctx, &v, `SELECT v.number, v.doc, v.signed, v.agreed_at, p.name AS by_name FROM document_version v JOIN person p ON p.id = v.agreed_by

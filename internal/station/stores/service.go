@@ -27,6 +27,7 @@ type Service struct {
 
 // Lots reads the lots of a material as the craft's stock package takes them.
 func (s *Service) Lots(ctx context.Context, db database.Reader, slug string) ([]Lot, error) {
+	// By the material's key and index lot_used_up.
 	return s.lots(ctx, db, `WHERE m.slug = ? AND l.used_up_at IS NULL`, slug)
 }
 
