@@ -19,11 +19,9 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/shop"
-	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/colour"
 	"yewmoor/internal/station/finish"
 	"yewmoor/internal/station/form"
-	"yewmoor/internal/station/handover"
 	"yewmoor/internal/station/mix"
 	"yewmoor/internal/station/mould"
 	"yewmoor/internal/station/sculpt"
@@ -422,83 +420,3 @@ func (t *teller) judge(copyCode, verdict, reason string) {
 }
 
 var everything = finish.Items
-
-func (t *teller) history() {
-	t.at(12, 16, 10, 0)
-	first := t.cast("ivo", order("BF-01", 400, 371, 1), "BF-01/M1")
-	t.at(12, 16, 15, 30)
-	t.demould("ivo", first[0], "")
-	t.finish("ivo", first[0], everything...)
-	t.judge(first[0], "accept", "")
-
-	t.at(12, 18, 9, 30)
-	sticky := t.cast("pip", order("BF-03", 500, 472, 1), "BF-03/M1")
-	t.at(12, 18, 11, 0)
-	t.demould("ivo", sticky[0], "wanted the mould for the afternoon")
-	t.judge(sticky[0], "scrap", "torn at the mouth corner, still tacky inside")
-
-	t.at(1, 6, 9, 20)
-	good := t.cast("ivo", order("BF-03", 500, 472, 2), "BF-03/M1", "BF-03/M2")
-	t.at(1, 6, 15, 0)
-	for _, c := range good {
-		t.demould("ivo", c, "")
-	}
-	t.finish("pip", good[0], everything...)
-	t.judge(good[0], "accept", "edge reads well at the nose")
-	t.finish("pip", good[1], "trim", "seam")
-
-	t.at(1, 7, 9, 45)
-	jaw := t.cast("ivo", order("PK-01", 900, 620, 1), "PK-01/M1")
-	t.at(1, 7, 16, 0)
-	t.demould("ivo", jaw[0], "")
-	t.finish("ivo", jaw[0], "trim", "seam", "edge", "colour_reading", "photograph")
-
-	t.at(1, 8, 14, 0)
-	pieces, err := piece.All(t.ctx, t.s.DB)
-	t.try(err)
-	if t.err != nil {
-		return
-	}
-	days, err := t.s.Pieces.Days(t.ctx, pieces[0].ProductionID)
-	t.try(err)
-	if t.err != nil {
-		return
-	}
-	_, err = t.s.Handover.Pack(t.who["maud"], handover.NewKit{DayID: days[0].ID, Artist: "Jun Abbot", Note: "For the camera test on the quay; keep it cool on the way.", Copies: first[:1]})
-	t.try(err)
-	_, err = t.s.Handover.Hand(t.who["maud"], "K-001")
-	t.try(err)
-}
-
-func (t *teller) thisMorning() {
-	// Sunday evening, so that one pot rings on Monday.
-	t.at(1, 11, 18, 10)
-	t.cast("maud", order("PK-01", 900, 620, 1), "PK-01/M1")
-	t.at(1, 12, 7, 20)
-	t.cast("ivo", order("BF-03", 500, 472, 1), "BF-03/M1")
-	note := func(who, code, words string) {
-		t.try(t.s.Pieces.Note(t.who[who], code, piece.NewNote{Words: words, Key: uuid.NewString()}))
-	}
-	t.at(1, 12, 8, 36)
-	coat(t, "pip", "GC-01", "coat 3", 0.3)
-	t.at(1, 12, 8, 40)
-	wearer, err := piece.Find(t.ctx, t.s.DB, "BF-03")
-	t.try(err)
-	_, err = t.s.Pieces.RecordPatch(t.who["maud"], *wearer.PerformerID, piece.NewPatch{Material: "remover-ester", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
-	t.try(err)
-	t.at(1, 12, 8, 55)
-	note("pip", "GC-01", "third slush coat drained, seam wiped")
-	t.at(1, 12, 9, 2)
-	coat(t, "ivo", "NM-01-L", "coat 2", 0.2)
-	t.at(1, 12, 9, 5)
-	_, err = t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 371, 1))
-	t.try(err)
-}
-
-func coat(t *teller, who, code, label string, wetMM float64) {
-	if t.err != nil {
-		return
-	}
-	_, err := t.s.Build.StartCoat(t.who[who], code, build.Coat{Label: label, WetMM: wetMM})
-	t.try(err)
-}
