@@ -48,13 +48,20 @@ func (l Lot) Refusal(today int) string {
 		return "not delivered yet"
 	case l.EffectiveExpiry() < today:
 		if l.Expiry >= today {
-			return fmt.Sprintf("open too long: %d days past its open life", today-l.EffectiveExpiry())
+			return "open too long: " + days(today-l.EffectiveExpiry()) + " past its open life"
 		}
-		return fmt.Sprintf("expired %d days ago", today-l.Expiry)
+		return "expired " + days(today-l.Expiry) + " ago"
 	case l.OnHandG <= 0:
 		return "used up"
 	}
 	return ""
+}
+
+func days(n int) string {
+	if n == 1 {
+		return "1 day"
+	}
+	return fmt.Sprintf("%d days", n)
 }
 
 // Option is a lot (or a matched pair) as a choice for one line of a sheet.

@@ -24,7 +24,7 @@ func TestFirstExpiredGoesFirst(t *testing.T) {
 	for _, o := range c.Options {
 		why[o.Code] = o.Refused
 	}
-	assert.Equal(t, map[string]string{"late": "", "soon": "", "past": "expired 1 days ago", "held": "in quarantine", "drop": "only 3.0 g left", "open": "open too long: 20 days past its open life"}, why)
+	assert.Equal(t, map[string]string{"late": "", "soon": "", "past": "expired 1 day ago", "held": "in quarantine", "drop": "only 3.0 g left", "open": "open too long: 20 days past its open life"}, why)
 }
 
 func TestTheExpiryDayItselfIsUsable(t *testing.T) {
