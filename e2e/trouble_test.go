@@ -54,7 +54,7 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 
 	line.Cut()
 	take("8.1 g")
-	s.sees("The server has not answered since")
+	s.sees("The server cannot answer since")
 	s.sees("8.1 g of Silicone softener into X-0007")
 	s.until("softener to be marked as waiting", `document.querySelector("[data-line=softener]").innerText.includes("waits")`)
 	s.sees("Pour silicone pigment, flesh base")

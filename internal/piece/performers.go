@@ -87,7 +87,14 @@ func (s *Service) SeePerformer(ctx context.Context, id uint64) (Performer, error
 
 // SetPerformer changes what is not health: exclusions and what stays.
 func (s *Service) SetPerformer(ctx context.Context, id uint64, excludesAnimal bool, keeps string) (Performer, error) {
-	if _, err := s.DB.ExecContext(ctx, `UPDATE performer SET excludes_animal = ?, keeps = ? WHERE id = ?`, excludesAnimal, keeps, id); err != nil {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `UPDATE performer SET excludes_animal = ?, keeps = ? WHERE id = ?`, excludesAnimal, keeps, id); err != nil {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "performer", Code: fmt.Sprint(id), Act: "limits changed"})
+		return err
+	})
+	if err != nil {
 		return Performer{}, err
 	}
 	s.Live.Tell("section", "")
@@ -222,7 +229,13 @@ func (s *Service) AddDay(ctx context.Context, production uint64, in NewDay) ([]D
 	if err != nil {
 		return nil, err
 	}
-	_, err = s.DB.ExecContext(ctx, `INSERT INTO shooting_day (production_id, day, place, temp_c, rh, light) VALUES (?,?,?,?,?,?)`, production, day, in.Place, in.TempC, in.RH, in.Light)
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO shooting_day (production_id, day, place, temp_c, rh, light) VALUES (?,?,?,?,?,?)`, production, day, in.Place, in.TempC, in.RH, in.Light); err != nil {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: in.Day, Act: "day added", Words: in.Place})
+		return err
+	})
 	if database.IsDuplicate(err) {
 		return nil, problem.Conflict("taken", "This day is already there for that place.")
 	}
@@ -259,7 +272,8 @@ func (s *Service) SetDays(ctx context.Context, code string, ids []uint64) error 
 				return problem.Invalid("unknown_value", "day_ids", "One of these days does not belong to %s.", p.Production)
 			}
 		}
-		return nil
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: "days chosen", Words: fmt.Sprint(len(ids))})
+		return err
 	})
 	if err == nil {
 		s.Live.Tell("pieces", code)

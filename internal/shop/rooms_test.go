@@ -335,3 +335,18 @@ func TestTheShopKeepsItself(t *testing.T) {
 	require.NoError(t, b.s.DB.Get(&n, `SELECT COUNT(*) FROM room_reading`))
 	assert.Positive(t, n)
 }
+
+func TestSmallChangesStandInTheRecordToo(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.begun()
+	b.dayOf(code, "2026-01-23")
+	p, err := piece.Find(t.Context(), b.s.DB, code)
+	require.NoError(t, err)
+	b.as["ivo"].yes("PUT", fmt.Sprintf("/api/performers/%d", *p.PerformerID), m{"excludes_animal": true, "keeps": "the beard"}, nil)
+	b.as["ivo"].yes("PUT", "/api/pieces/"+code+"/touch-ups", m{"name": "rust", "material": "paint-alcohol", "place": "rims", "l": 42, "a": 24, "b": 19}, nil)
+	b.as["ivo"].yes("DELETE", "/api/pieces/"+code+"/touch-ups/rust", nil, nil)
+	for _, act := range []string{"day added", "days chosen", "limits changed", "touch-up colour", "touch-up colour removed"} {
+		assert.Equal(t, 1, b.count(`SELECT COUNT(*) FROM journal WHERE act = ? AND person_id IS NOT NULL AND device <> ''`, act), act)
+	}
+	assert.Equal(t, "not_found", b.as["ivo"].no("DELETE", "/api/pieces/ZZ-09/touch-ups/rust", nil).Code)
+}

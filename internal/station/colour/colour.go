@@ -82,7 +82,18 @@ func (s *Service) Set(ctx context.Context, code string, t TouchUp) ([]TouchUp, e
 
 // Drop removes a touch-up colour.
 func (s *Service) Drop(ctx context.Context, code, name string) ([]TouchUp, error) {
-	if _, err := s.DB.ExecContext(ctx, `DELETE t FROM touch_up t JOIN piece q ON q.id = t.piece_id WHERE q.code = ? AND t.name = ?`, code, name); err != nil {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := piece.Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM touch_up WHERE piece_id = ? AND name = ?`, p.ID, name); err != nil {
+			return err
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: "touch-up colour removed", Words: name})
+		return err
+	})
+	if err != nil {
 		return nil, err
 	}
 	s.Live.Tell("colours", code)

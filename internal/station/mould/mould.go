@@ -113,7 +113,7 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 
 // SetState says how a mould is now.
 func (s *Service) SetState(ctx context.Context, code, state string) error {
-	return s.DB.InTx(ctx, func(tx database.Tx) error {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		var m struct {
 			ID      uint64
 			PieceID uint64 `db:"piece_id"`
@@ -127,6 +127,10 @@ func (s *Service) SetState(ctx context.Context, code, state string) error {
 		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.PieceID, Kind: "mould", Code: code, Act: "state", Words: strings.ReplaceAll(state, "_", " ")})
 		return err
 	})
+	if err == nil {
+		s.Live.Tell("moulds", code)
+	}
+	return err
 }
 
 // Register puts the mould room's operations on the API. A mould's code holds

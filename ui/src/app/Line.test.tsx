@@ -43,7 +43,7 @@ test("a line that is down says since when, and what waits in whose name", async 
     await outbox.add(entry("B", 2));
   });
   const said = screen.getByRole("status").textContent ?? "";
-  expect(said).toMatch(/has not answered since \d\d:\d\d/);
+  expect(said).toMatch(/cannot answer since \d\d:\d\d/);
   expect(said).toContain("9 g of part A into X-1");
   expect(said).not.toContain("part B");
   act(() => lineIs(true));

@@ -11,7 +11,7 @@ export function Line({ person }: { person: number }) {
   if (!down && waiting.length === 0) return null;
   return (
     <Box bg="gorseSoft" borderBottomWidth="1.5px" borderColor="ink" px="28px" py="8px" role="status" data-testid="line">
-      {down && <b>The server has not answered since {clockTime(new Date(down).toISOString())}. What you see is from before. </b>}
+      {down && <b>The server cannot answer since {clockTime(new Date(down).toISOString())}. What you see is from before. </b>}
       {waiting.some((w) => !w.refused) && (
         <span>
           Waiting to be sent, once:{" "}

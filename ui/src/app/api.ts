@@ -25,6 +25,9 @@ export const offline = () =>
     "The workshop's server does not answer. What was recorded is kept; what you typed is still here. Try again in a moment.",
   );
 
+/** The server, or the database behind it, cannot answer just now. */
+const unable = [502, 503, 504];
+
 const client = createClient<paths>({ baseUrl: "/", fetch: (request) => fetch(request) });
 
 /** The typed client of the server's operations. */
@@ -41,7 +44,7 @@ export async function ask<T>(call: Promise<Answer<T>>): Promise<NonNullable<T>> 
     lineIs(false);
     throw offline();
   }
-  lineIs(answer.response.status < 502);
+  lineIs(!unable.includes(answer.response.status));
   if (answer.error !== undefined || !answer.response.ok) throw toProblem(answer.response.status, answer.error);
   return answer.data as NonNullable<T>;
 }
@@ -70,7 +73,7 @@ async function sent(path: string, init: RequestInit): Promise<unknown> {
     lineIs(false);
     throw offline();
   }
-  lineIs(response.status < 502);
+  lineIs(!unable.includes(response.status));
   const body = await response.json().catch(() => undefined);
   if (!response.ok) throw toProblem(response.status, body);
   return body;
