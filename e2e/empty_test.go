@@ -73,6 +73,10 @@ func TestARealInstallationBeginsEmpty(t *testing.T) {
 	s.click("Agree the brief")
 	s.sees("nothing agreed yet")
 
+	s.goTo("/record")
+	s.sees("account made")
+	s.sees("the command line")
+
 	// A backup while it runs, and back into an empty place.
 	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
 	say := func(dsn string, args ...string) string {

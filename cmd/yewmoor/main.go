@@ -24,6 +24,7 @@ import (
 	"yewmoor/internal/craft/calc"
 	"yewmoor/internal/demo"
 	"yewmoor/internal/device"
+	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
@@ -217,7 +218,12 @@ func (c personCmd) Run(ctx context.Context) error {
 	if password == "" {
 		return errors.New("no password was given; nobody was added")
 	}
-	p, err := accounts.NewService(db, false).Add(ctx, c.Login, c.Name, c.Role, password, time.Now().UTC())
+	people := accounts.NewService(db, false)
+	people.Note = func(ctx context.Context, tx database.Tx, login, act string) error {
+		_, err := journal.Add(ctx, tx, journal.Entry{At: time.Now().UTC(), Actor: "the command line", Kind: "account", Code: login, Act: act})
+		return err
+	}
+	p, err := people.Add(ctx, c.Login, c.Name, c.Role, password, time.Now().UTC())
 	if err != nil {
 		return err
 	}
