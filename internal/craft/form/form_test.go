@@ -153,7 +153,7 @@ func taken(s *Sheet, name string) float64 {
 	ends := map[string][2]string{"head_breadth": {"side_L", "side_R"}, "face_height": {"nose_root", "chin"}, "face_breadth": {"cheekbone_L", "cheekbone_R"}, "jaw_breadth": {"jaw_L", "jaw_R"},
 		"eye_distance": {"pupil_L", "pupil_R"}, "nose_height": {"nose_root", "nose_base"}, "nose_breadth": {"wing_L", "wing_R"}, "nose_depth": {"nose_base", "nose_tip"}, "mouth_breadth": {"mouth_L", "mouth_R"},
 		"ear_height": {"ear_top_R", "ear_lobe_R"}, "hand_length": {"wrist", "tip_middle"}, "hand_breadth": {"knuckle_little", "knuckle_index"}, "middle_finger": {"knuckle_middle", "tip_middle"}, "forearm_length": {"elbow", "wrist"}}[name]
-	return at(ends[0]).distance(at(ends[1]))
+	return at(ends[0]).Distance(at(ends[1]))
 }
 
 func highest(s *Sheet) float64 {
@@ -235,9 +235,9 @@ func TestAreaOnShapesThatAreKnown(t *testing.T) {
 	assert.InEpsilon(t, 2*math.Pi*30, s.Length(disc, true), 0.005)
 	over := s.Disc(Point{99, 50}, 30, 30, 16)
 	assert.InEpsilon(t, math.Pi*900, s.Area(over), 0.005, "over the seam of the map")
-	half := s.AreaOf(disc, func(p Point) bool { return p.U > 10 })
+	half := s.AreaOf(Follow(disc), func(p Point) bool { return p.U > 10 })
 	assert.InEpsilon(t, math.Pi*450, half, 0.01)
-	assert.InDelta(t, 40, s.Gap(disc, s.Disc(Point{10, 50 + 100.0/330*100}, 30, 30, 16)), 0.5)
+	assert.InDelta(t, 40, s.Gap(Follow(disc), Follow(s.Disc(Point{10, 50 + 100.0/330*100}, 30, 30, 16))), 0.5)
 }
 
 func TestImpossibleMeasurementsAreRefused(t *testing.T) {

@@ -25,7 +25,7 @@ func ellipsoid(p, c, r Vec) float64 {
 func capsule(p, a, b Vec, ra, rb float64) float64 {
 	ab, ap := b.sub(a), p.sub(a)
 	t := math.Max(0, math.Min(1, ap.dot(ab)/ab.dot(ab)))
-	return p.distance(a.lerp(b, t)) - (ra + (rb-ra)*t)
+	return p.Distance(a.lerp(b, t)) - (ra + (rb-ra)*t)
 }
 
 // join unites two bodies with a fillet about k wide.

@@ -24,7 +24,7 @@ func nearest(g *grid, to Vec) Point {
 	best, at := math.Inf(1), Point{}
 	for j := range g.nv {
 		for i := range g.nu {
-			if d := g.p[j*g.nu+i].distance(to); d < best && (g.skin == nil || g.skin[j*g.nu+i] > 0) {
+			if d := g.p[j*g.nu+i].Distance(to); d < best && (g.skin == nil || g.skin[j*g.nu+i] > 0) {
 				best, at = d, Point{g.uAt(i), g.vAt(j)}
 			}
 		}

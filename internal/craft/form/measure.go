@@ -48,7 +48,7 @@ type knob struct {
 
 // between measures with calipers from landmark to landmark.
 func between(a, b string) func(*warp) float64 {
-	return func(w *warp) float64 { return w.landmark(a).distance(w.landmark(b)) }
+	return func(w *warp) float64 { return w.landmark(a).Distance(w.landmark(b)) }
 }
 
 // tape measures round a ring of the template, as a tape pulled tight does.

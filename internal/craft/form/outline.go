@@ -109,17 +109,50 @@ func crosses(outline []Point) bool {
 	return false
 }
 
-// inside tells whether a place is within a followed outline (even-odd rule).
-// On a sheet that goes round, it is asked for the place one turn on as well.
-func (s *Sheet) inside(outline []Point, p Point) bool {
-	if within(outline, p) {
-		return true
+// Patch is a closed outline, followed, that can be asked what lies in it.
+type Patch struct {
+	curve          []Point
+	u0, u1, v0, v1 float64
+}
+
+// Follow makes a patch of drawn points.
+func Follow(points []Point) Patch {
+	p := Patch{Curve(points, true), math.Inf(1), math.Inf(-1), math.Inf(1), math.Inf(-1)}
+	for _, c := range p.curve {
+		p.u0, p.u1, p.v0, p.v1 = math.Min(p.u0, c.U), math.Max(p.u1, c.U), math.Min(p.v0, c.V), math.Max(p.v1, c.V)
 	}
-	if !s.wraps {
+	return p
+}
+
+// once is one turn round the sheets that go round. On the others nothing lies
+// a turn away.
+const once = 200
+
+// Holds tells whether a place lies in the patch (even-odd rule), whichever
+// turn round the sheet it was drawn in.
+func (a Patch) Holds(p Point) bool {
+	if p.V < a.v0 || p.V > a.v1 {
 		return false
 	}
-	turn := s.u1 - s.u0
-	return within(outline, Point{p.U + turn, p.V}) || within(outline, Point{p.U - turn, p.V})
+	for _, turn := range [3]float64{0, once, -once} {
+		if u := p.U + turn; u >= a.u0 && u <= a.u1 && within(a.curve, Point{u, p.V}) {
+			return true
+		}
+	}
+	return false
+}
+
+// Apart tells, at a glance, that two patches cannot meet. False proves nothing.
+func (a Patch) Apart(b Patch) bool {
+	if a.v1 < b.v0 || b.v1 < a.v0 {
+		return true
+	}
+	for _, turn := range [3]float64{0, once, -once} {
+		if a.u1+turn >= b.u0 && b.u1 >= a.u0+turn {
+			return false
+		}
+	}
+	return true
 }
 
 func within(outline []Point, p Point) bool {

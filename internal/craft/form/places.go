@@ -24,7 +24,7 @@ func (s *Sheet) KeepOut() []Zone {
 	if s.part != "head" {
 		return nil
 	}
-	k := s.At(s.place["pupil_L"]).distance(s.At(s.place["pupil_R"])) / 64
+	k := s.At(s.place["pupil_L"]).Distance(s.At(s.place["pupil_R"])) / 64
 	return []Zone{
 		{"left eye", "keep-out, left eye", s.Disc(s.place["pupil_L"], keepOutAcross*k, keepOutUp*k, 10)},
 		{"right eye", "keep-out, right eye", s.Disc(s.place["pupil_R"], keepOutAcross*k, keepOutUp*k, 10)},
@@ -36,8 +36,8 @@ func (s *Sheet) Openings() []Zone {
 	if s.part != "head" {
 		return nil
 	}
-	mouth := s.At(s.place["mouth_L"]).distance(s.At(s.place["mouth_R"])) / 2
-	wing := s.At(s.place["wing_L"]).distance(s.At(s.place["wing_R"]))
+	mouth := s.At(s.place["mouth_L"]).Distance(s.At(s.place["mouth_R"])) / 2
+	wing := s.At(s.place["wing_L"]).Distance(s.At(s.place["wing_R"]))
 	return []Zone{
 		{"left nostril", "left nostril", s.Disc(s.place["nostril_L"], wing/9, wing/11, 8)},
 		{"right nostril", "right nostril", s.Disc(s.place["nostril_R"], wing/9, wing/11, 8)},
@@ -160,7 +160,7 @@ func (s *Sheet) RegionAt(p Point) (name, side string) {
 		}
 		for _, sd := range sides {
 			outline, ok := s.Region(r.Name, sd)
-			if !ok || r.AreaCM2 >= least || !s.inside(Curve(outline, true), p) {
+			if !ok || r.AreaCM2 >= least || !Follow(outline).Holds(p) {
 				continue
 			}
 			name, side, least = r.Name, sd, r.AreaCM2
@@ -186,4 +186,16 @@ func SheetFor(regionName, side string) string {
 	default:
 		return "head"
 	}
+}
+
+// OtherSide is the sheet of the wearer's other side; sheets that show both
+// sides are their own.
+func OtherSide(sheet string) string {
+	if s, ok := strings.CutSuffix(sheet, "_L"); ok {
+		return s + "_R"
+	}
+	if s, ok := strings.CutSuffix(sheet, "_R"); ok {
+		return s + "_L"
+	}
+	return sheet
 }

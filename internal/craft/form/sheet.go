@@ -153,24 +153,18 @@ func (s *Sheet) Landmark(name string) (Point, bool) { p, ok := s.place[name]; re
 // stripsPerArea is about how many strips an area is cut into.
 const stripsPerArea = 120.0
 
-// Area is the skin within a closed outline of drawn points, in mm². It sums
-// strips of the map, each weighted with how much skin lies under it.
-func (s *Sheet) Area(points []Point) float64 { return s.area(Curve(points, true), nil) }
+// Area is the skin within a closed outline of drawn points, in mm².
+func (s *Sheet) Area(points []Point) float64 { return s.AreaOf(Follow(points), nil) }
 
-// AreaOf is the skin within an outline for which also holds tells true: where
-// a second outline lies, or none does. In mm².
-func (s *Sheet) AreaOf(points []Point, also func(Point) bool) float64 {
-	return s.area(Curve(points, true), also)
-}
-
-func (s *Sheet) area(outline []Point, also func(Point) bool) float64 {
+// AreaOf is the skin within a patch where also tells true, everywhere when it
+// is nil; in mm². It sums strips of the map, each weighted with how much skin
+// lies under it.
+func (s *Sheet) AreaOf(patch Patch, also func(Point) bool) float64 {
+	outline := patch.curve
 	if len(outline) < 3 {
 		return 0
 	}
-	lo, hi := outline[0].V, outline[0].V
-	for _, p := range outline {
-		lo, hi = math.Min(lo, p.V), math.Max(hi, p.V)
-	}
+	lo, hi := patch.v0, patch.v1
 	lo, hi = math.Max(lo, s.v0), math.Min(hi, s.v1)
 	if hi <= lo {
 		return 0
@@ -232,32 +226,27 @@ func (s *Sheet) Length(points []Point, closed bool) float64 {
 	}
 	var sum float64
 	for i := 1; i < len(c); i++ {
-		sum += s.At(c[i-1]).distance(s.At(c[i]))
+		sum += s.At(c[i-1]).Distance(s.At(c[i]))
 	}
 	return sum
 }
 
-// Gap is the shortest way through the air between two lines, in mm: between
-// the edges of two pieces it is what stays open when nothing moves.
-func (s *Sheet) Gap(a, b []Point) float64 {
+// Gap is the shortest way through the air between the rims of two patches, in
+// mm: between two pieces it is what stays open when nothing moves.
+func (s *Sheet) Gap(a, b Patch) float64 {
 	least := math.Inf(1)
-	ca, cb := Curve(a, true), Curve(b, true)
-	places := make([]Vec, len(cb))
-	for i, q := range cb {
+	places := make([]Vec, len(b.curve))
+	for i, q := range b.curve {
 		places[i] = s.At(q)
 	}
-	for _, p := range ca {
+	for _, p := range a.curve {
 		at := s.At(p)
 		for _, q := range places {
-			least = math.Min(least, at.distance(q))
+			least = math.Min(least, at.Distance(q))
 		}
 	}
 	return least
 }
-
-// Inside tells whether a place lies within an outline of drawn points that was
-// followed by Curve.
-func (s *Sheet) Inside(curve []Point, p Point) bool { return s.inside(curve, p) }
 
 // Disc is an outline round a place: the points that lie the given ways from it
 // across and up on the skin, in mm. Eyes and openings are drawn with it.

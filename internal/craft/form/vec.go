@@ -10,7 +10,7 @@ func (a Vec) sub(b Vec) Vec             { return Vec{a.X - b.X, a.Y - b.Y, a.Z -
 func (a Vec) scale(k float64) Vec       { return Vec{k * a.X, k * a.Y, k * a.Z} }
 func (a Vec) dot(b Vec) float64         { return a.X*b.X + a.Y*b.Y + a.Z*b.Z }
 func (a Vec) length() float64           { return math.Sqrt(a.dot(a)) }
-func (a Vec) distance(b Vec) float64    { return a.sub(b).length() }
+func (a Vec) Distance(b Vec) float64    { return a.sub(b).length() }
 func (a Vec) lerp(b Vec, t float64) Vec { return a.add(b.sub(a).scale(t)) }
 
 func (a Vec) cross(b Vec) Vec {

@@ -106,8 +106,8 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 	}
 	err = s.DB.SelectContext(ctx, &out.TouchUps, `SELECT t.name, m.name AS medium, t.place, t.lab_l, t.lab_a, t.lab_b FROM touch_up t JOIN material m ON m.id = t.material_id JOIN piece q ON q.id = t.piece_id WHERE q.code = ? ORDER BY t.id`, p.Code)
 	for i, t := range out.TouchUps {
-		r, g, b := colour.SRGB(t.L, t.A, t.B)
-		out.TouchUps[i].Hex = fmt.Sprintf("#%02x%02x%02x", r, g, b)
+		rgb, _ := colour.Lab{L: t.L, A: t.A, B: t.B}.SRGB()
+		out.TouchUps[i].Hex = fmt.Sprintf("#%02x%02x%02x", rgb[0], rgb[1], rgb[2])
 	}
 	return out, cautions, err
 }
@@ -195,8 +195,8 @@ func (s *Service) WriteSheet(ctx context.Context, w io.Writer, k Kit) error {
 	for _, c := range view.Copies {
 		sc := paper.SheetCopy{Code: c.Code, Name: c.Name, Where: c.Where, Layers: c.Layers, Lots: c.Lots, Adhesive: c.Adhesive, Remover: c.Remover, Order: c.Order, Removal: c.Removal, Signed: c.Signed}
 		for _, t := range c.TouchUps {
-			r, g, b := colour.SRGB(t.L, t.A, t.B)
-			sc.TouchUps = append(sc.TouchUps, paper.Swatch{Name: t.Name, Medium: t.Medium, Place: t.Place, R: r, G: g, B: b})
+			rgb, _ := colour.Lab{L: t.L, A: t.A, B: t.B}.SRGB()
+			sc.TouchUps = append(sc.TouchUps, paper.Swatch{Name: t.Name, Medium: t.Medium, Place: t.Place, R: rgb[0], G: rgb[1], B: rgb[2]})
 		}
 		out.Copies = append(out.Copies, sc)
 	}

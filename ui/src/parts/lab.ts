@@ -1,16 +1,32 @@
-/** CIELAB under D65 as a colour a screen can show (IEC 61966-2-1), clipped. The same as craft/colour in Go. */
-export function labToHex(l: number, a: number, b: number): string {
+const linear = (l: number, a: number, b: number): number[] => {
   const fy = (l + 16) / 116;
-  const inverse = (f: number) => (f > 6 / 29 ? f ** 3 : ((3 * 36) / 841) * (f - 4 / 29));
-  const [x, y, z] = [0.95047 * inverse(fy + a / 500), inverse(fy), 1.08883 * inverse(fy - b / 200)];
+  const inverse = (f: number) => (f ** 3 > 216 / 24389 ? f ** 3 : ((116 * f - 16) * 27) / 24389);
+  const [x, y, z] = [0.95045593 * inverse(fy + a / 500), inverse(fy), 1.08905775 * inverse(fy - b / 200)];
+  return [
+    3.24096994 * x - 1.53738318 * y - 0.49861076 * z,
+    -0.96924364 * x + 1.8759675 * y + 0.04155506 * z,
+    0.05563008 * x - 0.20397696 * y + 1.05697151 * z,
+  ];
+};
+
+const shown = (rgb: number[]) => rgb.every((v) => v > -1e-9 && v < 1 + 1e-9);
+
+/**
+ * CIELAB under D65 as a colour a screen can show (IEC 61966-2-1). Beyond that, lightness and hue stay and the chroma
+ * is lowered. The same as craft/colour in Go.
+ */
+export function labToHex(l: number, a: number, b: number): string {
+  let [lo, hi] = shown(linear(l, a, b)) ? [1, 1] : [0, 1];
+  for (let i = 0; i < 40 && lo < hi; i++) {
+    const mid = (lo + hi) / 2;
+    if (shown(linear(l, a * mid, b * mid))) lo = mid;
+    else hi = mid;
+  }
   const encode = (v: number) => {
     const c = Math.max(0, Math.min(1, v));
-    return Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055));
+    return Math.floor(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055) + 0.5);
   };
-  const rgb = [
-    3.2404542 * x - 1.5371385 * y - 0.4985314 * z,
-    -0.969266 * x + 1.8760108 * y + 0.041556 * z,
-    0.0556434 * x - 0.2040259 * y + 1.0572252 * z,
-  ];
-  return `#${rgb.map((v) => encode(v).toString(16).padStart(2, "0")).join("")}`;
+  return `#${linear(l, a * lo, b * lo)
+    .map((v) => encode(v).toString(16).padStart(2, "0"))
+    .join("")}`;
 }
