@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"image/color"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -140,28 +141,6 @@ func (t *teller) stores() {
 	t.try(err)
 }
 
-// begin makes a piece with an agreed brief.
-func (t *teller) begin(in piece.NewPiece, brief piece.Brief) string {
-	if t.err != nil {
-		return ""
-	}
-	ctx := t.who["maud"]
-	in.Production = Production
-	p, err := t.s.Pieces.Create(ctx, in)
-	t.try(err)
-	if brief.KeepFree == nil {
-		brief.KeepFree = piece.Free
-	}
-	if brief.Features == nil {
-		brief.Features = []piece.Check{}
-	}
-	_, err = t.s.Pieces.SaveBrief(ctx, p.Code, brief, 0, 0)
-	t.try(err)
-	_, err = t.s.Pieces.AgreeBrief(ctx, p.Code)
-	t.try(err)
-	return p.Code
-}
-
 func (t *teller) agree(code string, doc section.Section) {
 	if t.err != nil {
 		return
@@ -170,80 +149,6 @@ func (t *teller) agree(code string, doc section.Section) {
 	t.try(err)
 	_, err = t.s.Pieces.AgreeSection(t.who["maud"], code, nil)
 	t.try(err)
-}
-
-func (t *teller) pieces() {
-	t.at(12, 2, 9, 0)
-	brow := t.begin(piece.NewPiece{CharacterCode: "BF", CharacterName: "the bell-founder", Performer: "Oren Thale", Name: "Left brow, barnacled", Region: "brow", Side: "", CopiesWanted: 2},
-		piece.Brief{Asked: "As if the quay had grown on him. Bulk at the brow kept to 9 mm so that the hat still fits.", Camera: "medium", WearHours: 5, AreaCM2: 22})
-	t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Bell-metal rivet seat, right temple", Region: "temple", CopiesWanted: 2},
-		piece.Brief{Asked: "Two rivets that could have been cast with him.", Camera: "medium", WearHours: 5, AreaCM2: 9})
-	cheek := t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Left cheek, barnacled", Region: "cheek", CopiesWanted: 3},
-		piece.Brief{Asked: "As if the quay had grown on him.", Decided: "Density falls towards the jaw; the mouth corner stays free.", Camera: "close", WearHours: 5, AreaCM2: 34, Worn: "from the cheekbone to above the beard line",
-			Features: []piece.Check{{Text: "growth runs downwind"}, {Text: "ear rim"}, {Text: "rivets, two", Done: true}, {Text: "neck below the collar"}}})
-	t.begin(piece.NewPiece{CharacterCode: "AL", CharacterName: "the alder-warden", Performer: "Siv Marrow", Name: "Brow of bark", Region: "forehead", CopiesWanted: 4}, piece.Brief{Asked: "Bark that lifts when she frowns.", Camera: "medium", WearHours: 7, AreaCM2: 75})
-	t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Cheeks of bark", Region: "cheek", CopiesWanted: 4}, piece.Brief{Asked: "Ridges with lichen in them.", Camera: "medium", WearHours: 7, AreaCM2: 80})
-	t.begin(piece.NewPiece{CharacterCode: "FT", CharacterName: "the ferryman", Performer: "Dunstan Vey", Name: "Gills on the neck", Region: "neck", CopiesWanted: 6}, piece.Brief{Asked: "They should seem to breathe.", Camera: "close", WearHours: 3, AreaCM2: 60})
-	beak := t.begin(piece.NewPiece{CharacterCode: "GC", CharacterName: "the goose clerk", Performer: "Isolde Pym", Name: "Beak-nose", Region: "nose", CopiesWanted: 3}, piece.Brief{Asked: "A nose on its way to being a beak.", Camera: "medium", WearHours: 6, AreaCM2: 32})
-	jaw := t.begin(piece.NewPiece{CharacterCode: "PK", CharacterName: "the pike alderman", Performer: "Hob Carrow", Name: "Neck and jaw, scaled", Region: "neck", CopiesWanted: 2}, piece.Brief{Asked: "Scales from 9 mm down to nothing; the beard stays.", Camera: "medium", WearHours: 6, AreaCM2: 210})
-	t.begin(piece.NewPiece{CharacterCode: "PK", Name: "Belly, bead-weighted", Region: "belly", CopiesWanted: 1}, piece.Brief{Asked: "It must arrive after he does.", Camera: "far", WearHours: 3, AreaCM2: 900})
-	var hands []string
-	for _, side := range []string{"L", "R"} {
-		hand := t.begin(piece.NewPiece{CharacterCode: "NM", CharacterName: "the net-mender", Performer: "Nessa Quill", Name: "Salt-cracked hand", Region: "hand_back", Side: side, CopiesWanted: 5}, piece.Brief{Asked: "Thirty years of brine.", Camera: "close", WearHours: 4, AreaCM2: 90})
-		hands = append(hands, hand)
-	}
-	t.begin(piece.NewPiece{CharacterCode: "CB", CharacterName: "the chandler's boy", Performer: "Tam Rill", Name: "Drips of tallow", Region: "forearm", CopiesWanted: 2}, piece.Brief{Asked: "Still warm, to look at.", Camera: "close", WearHours: 2, AreaCM2: 25})
-	t.wearers()
-	t.agree(brow, encapsulated(22, 7))
-	t.agree(cheek, encapsulated(34, 6))
-	t.agree(jaw, encapsulated(210, 4))
-	t.agree(beak, slush())
-	for _, hand := range hands {
-		t.agree(hand, stippled())
-	}
-	t.days()
-	for i, code := range []string{cheek, brow} {
-		raw, err := barnacles(uint64(7+i), 640, 480, color.RGBA{176, 160, 138, 255})
-		t.try(err)
-		_, err = t.s.Pieces.Pin(t.who["maud"], t.s.Files, code, []string{"Stone below the tide line", "Growth round an old ring"}[i], "drawn for this demo", bytes.NewReader(raw))
-		t.try(err)
-	}
-}
-
-// wearers records sensitivities and patch tests.
-func (t *teller) wearers() {
-	if t.err != nil {
-		return
-	}
-	ctx := t.who["maud"]
-	ids := map[string]uint64{}
-	pieces, err := piece.All(t.ctx, t.s.DB)
-	t.try(err)
-	for _, p := range pieces {
-		if p.PerformerID != nil {
-			ids[p.CharacterCode] = *p.PerformerID
-		}
-	}
-	_, err = t.s.Pieces.RecordHealth(ctx, ids["BF"], "latex", "allergic", "carries the letter of the clinic")
-	t.try(err)
-	_, err = t.s.Pieces.RecordHealth(ctx, ids["AL"], "latex", "clear", "")
-	t.try(err)
-	_, err = t.s.Pieces.SetPerformer(ctx, ids["PK"], false, "the beard")
-	t.try(err)
-	_, err = t.s.Pieces.SetPerformer(ctx, ids["GC"], true, "")
-	t.try(err)
-	for _, p := range []struct {
-		character, material, result, tested, expires string
-	}{
-		{"BF", "adhesive-acrylic", "clear", "2025-12-01", "2026-02-20"}, {"BF", "paint-alcohol", "clear", "2025-12-01", "2026-02-20"},
-		{"PK", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"PK", "paint-alcohol", "clear", "2025-12-01", "2026-03-01"},
-		{"NM", "latex-balloon", "clear", "2025-12-01", "2026-03-01"}, {"NM", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
-		{"GC", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"GC", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
-		{"FT", "adhesive-acrylic", "open", "2025-12-01", "2026-03-01"},
-	} {
-		_, err := t.s.Pieces.RecordPatch(ctx, ids[p.character], piece.NewPatch{Material: p.material, Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
-		t.try(err)
-	}
 }
 
 func (t *teller) days() {
@@ -265,7 +170,7 @@ func (t *teller) days() {
 		{"2026-02-06", "stage", 22, 0.45, "LED"}, {"2026-02-07", "stage", 22, 0.45, "LED"}, {"2026-02-10", "quayside", 7, 0.80, "daylight"},
 		{"2026-02-11", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-02-13", "quayside", 6, 0.85, "daylight"},
 	} {
-		_, err := t.s.Pieces.AddDay(ctx, production, piece.NewDay{Day: d.day, Place: d.place, TempC: d.temp, RH: d.rh, Light: d.light})
+		_, err := t.s.Pieces.AddDay(ctx, production, piece.NewDay{Day: d.day, Place: d.place, TempC: d.temp, RH: d.rh, Light: d.light, Rain: d.place == "quayside"})
 		t.try(err)
 	}
 	days, err := t.s.Pieces.Days(ctx, production)
@@ -414,6 +319,15 @@ func (t *teller) finish(who, copyCode string, items ...string) {
 func (t *teller) judge(copyCode, verdict, reason string) {
 	if t.err != nil {
 		return
+	}
+	if verdict == "accept" { // looked over against the brief first
+		code := copyCode[:strings.LastIndex(copyCode, "-")]
+		v, err := t.s.Brief.View(t.who["maud"], code, "")
+		t.try(err)
+		for _, f := range v.Doc.Features {
+			_, err := t.s.Brief.See(t.who["maud"], code, f.ID, true)
+			t.try(err)
+		}
 	}
 	_, err := t.s.Check.Judge(t.who["maud"], copyCode, verdict, reason)
 	t.try(err)

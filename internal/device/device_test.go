@@ -59,3 +59,45 @@ func TestOneSeedOneRoom(t *testing.T) {
 	}
 	assert.NotEqual(t, a, NewSimulatedRoom(4).Between(from, from.Add(24*time.Hour)))
 }
+
+func TestTheForecastIsASeason(t *testing.T) {
+	f := SimulatedForecast{Seed: 3}
+	mean := func(month time.Month) (temp float64, rain int) {
+		for day := 1; day <= 28; day++ {
+			w := f.Of("quayside", time.Date(2026, month, day, 0, 0, 0, 0, time.UTC))
+			assert.Equal(t, w, f.Of("Quayside", time.Date(2026, month, day, 0, 0, 0, 0, time.UTC)))
+			assert.False(t, w.Sun && w.Rain)
+			assert.InDelta(t, 0.7, w.RH, 0.31)
+			temp += w.TempC / 28
+			if w.Rain {
+				rain++
+			}
+		}
+		return temp, rain
+	}
+	winter, wet := mean(time.January)
+	summer, _ := mean(time.July)
+	assert.Less(t, winter+8, summer)
+	assert.Positive(t, wet)
+	assert.True(t, f.Of("bakehouse set", time.Now()).Indoors)
+	assert.Equal(t, 31.0, f.Of("bakehouse set", time.Now()).TempC, "the set makes its own air")
+}
+
+func TestTheReaderReadsASkinAndSlipsNowAndThen(t *testing.T) {
+	r := &SimulatedReader{Seed: 1}
+	slips := 0
+	l0, a0, _ := r.Read("somebody", "forehead")
+	for range 30 {
+		l, _, _ := r.Read("somebody", "forehead")
+		if math.Abs(l-l0) > 2 {
+			slips++
+		}
+	}
+	assert.InDelta(t, 3, slips, 1)
+	reddest := 0.0
+	for range 3 {
+		_, a, _ := r.Read("somebody", "lip")
+		reddest = math.Max(reddest, a)
+	}
+	assert.Greater(t, reddest, a0+5, "lips are redder")
+}

@@ -30,6 +30,7 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	Air   Air
+	Forms *Forms
 }
 
 // Places of the round in working order.
@@ -86,6 +87,16 @@ func All(ctx context.Context, db database.Reader) ([]Piece, error) {
 	list := []Piece{}
 	if err := db.SelectContext(ctx, &list, `SELECT `+pieceColumns+` WHERE q.put_away_at IS NULL ORDER BY q.code`); err != nil {
 		return nil, fmt.Errorf("reading the pieces: %w", err)
+	}
+	return list, nil
+}
+
+// OfCharacter reads every piece of a character that is not put away, in the
+// order of its code.
+func OfCharacter(ctx context.Context, db database.Reader, character string) ([]Piece, error) {
+	list := []Piece{}
+	if err := db.SelectContext(ctx, &list, `SELECT `+pieceColumns+` WHERE ch.code = ? AND q.put_away_at IS NULL ORDER BY q.code`, character); err != nil {
+		return nil, fmt.Errorf("reading the pieces of %s: %w", character, err)
 	}
 	return list, nil
 }

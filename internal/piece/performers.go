@@ -22,6 +22,38 @@ type Performer struct {
 	Keeps          string       `db:"keeps" json:"keeps" doc:"beard or hair that stays"`
 	Health         []HealthFact `db:"-" json:"health"`
 	Patches        []Patch      `db:"-" json:"patch_tests"`
+	Limits         []Limit      `db:"-" json:"limits"`
+	Consents       []Consent    `db:"-" json:"consents"`
+	Exposures      []Exposure   `db:"-" json:"exposures"`
+}
+
+// Limit is what a wearer can bear; it can be erased.
+type Limit struct {
+	Kind string `db:"kind" json:"kind" enum:"sight,hearing,breathing,mouth,hours,mass,heat"`
+	// Amount is in hours, grams, or °C of wet-bulb globe temperature; none
+	// where nothing at all may be taken.
+	Amount *float64 `db:"amount" json:"amount,omitempty"`
+	Note   string   `db:"note" json:"note"`
+}
+
+// Consent is what a wearer agreed to. Withdrawn, it stays in the list as such.
+type Consent struct {
+	ID          uint64     `db:"id" json:"id"`
+	What        string     `db:"what" json:"what" enum:"touch and glue,life cast,photographs,showing pictures,health record"`
+	GivenOn     time.Time  `db:"given_on" json:"given_on"`
+	UntilOn     *time.Time `db:"until_on" json:"until_on,omitempty"`
+	WithdrawnOn *time.Time `db:"withdrawn_on" json:"withdrawn_on,omitempty"`
+	Note        string     `db:"note" json:"note"`
+}
+
+// Exposure counts on how many days a material lay on this wearer's skin, from
+// the kits that were handed over and the patch tests.
+type Exposure struct {
+	Material string    `json:"material"`
+	Name     string    `json:"material_name"`
+	Days     int       `json:"days"`
+	Tests    int       `json:"patch_tests"`
+	Last     time.Time `json:"last"`
 }
 
 // HealthFact is one recorded sensitivity; it can be erased.
@@ -45,7 +77,7 @@ type Patch struct {
 
 // Performer reads one performer with what is known of their skin.
 func (s *Service) Performer(ctx context.Context, id uint64) (Performer, error) {
-	p := Performer{Health: []HealthFact{}, Patches: []Patch{}}
+	p := Performer{Health: []HealthFact{}, Patches: []Patch{}, Limits: []Limit{}, Consents: []Consent{}, Exposures: []Exposure{}}
 	err := s.DB.GetContext(ctx, &p, `SELECT id, name, excludes_animal, keeps FROM performer WHERE id = ?`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return p, problem.NotFound("performer", fmt.Sprint(id))
@@ -57,7 +89,24 @@ func (s *Service) Performer(ctx context.Context, id uint64) (Performer, error) {
 		return p, err
 	}
 	err = s.DB.SelectContext(ctx, &p.Patches, `SELECT t.id, m.slug, m.name, t.lot_code, t.result, t.tested_on, t.expires_on FROM patch_test t JOIN material m ON m.id = t.material_id WHERE t.performer_id = ? ORDER BY t.tested_on DESC, t.id DESC`, id)
+	if err != nil {
+		return p, err
+	}
+	if p.Limits, err = Limits(ctx, s.DB, id); err != nil {
+		return p, err
+	}
+	if err := s.DB.SelectContext(ctx, &p.Consents, `SELECT id, what, given_on, until_on, withdrawn_on, note FROM performer_consent WHERE performer_id = ? ORDER BY given_on DESC, id DESC`, id); err != nil {
+		return p, err
+	}
+	p.Exposures, err = s.exposures(ctx, id, p.Patches)
 	return p, err
+}
+
+// Limits reads what a wearer can bear.
+func Limits(ctx context.Context, db database.Reader, id uint64) ([]Limit, error) {
+	list := []Limit{}
+	err := db.SelectContext(ctx, &list, `SELECT kind, amount, note FROM performer_limit WHERE performer_id = ? ORDER BY kind`, id)
+	return list, err
 }
 
 // oneLook is how long readings of the same facts on the same sign-in count as
@@ -68,7 +117,7 @@ const oneLook = 10 * time.Minute
 // health, and on which device.
 func (s *Service) SeePerformer(ctx context.Context, id uint64) (Performer, error) {
 	p, err := s.Performer(ctx, id)
-	if err != nil || len(p.Health)+len(p.Patches) == 0 {
+	if err != nil || len(p.Health)+len(p.Patches)+len(p.Limits) == 0 {
 		return p, err
 	}
 	who, _ := accounts.From(ctx)
@@ -194,89 +243,4 @@ func ParseDay(text, field string) (time.Time, error) {
 		return time.Time{}, problem.Invalid("not_a_date", field, "“%.20s” is not a day. Write it as 2026-01-23.", text)
 	}
 	return t, nil
-}
-
-// Day is one shooting day.
-type Day struct {
-	ID           uint64    `db:"id" json:"id"`
-	ProductionID uint64    `db:"production_id" json:"production_id"`
-	Day          time.Time `db:"day" json:"day"`
-	Place        string    `db:"place" json:"place"`
-	TempC        float64   `db:"temp_c" json:"temp_c"`
-	RH           float64   `db:"rh" json:"rh"`
-	Light        string    `db:"light" json:"light"`
-}
-
-// Days lists a production's shooting days.
-func (s *Service) Days(ctx context.Context, production uint64) ([]Day, error) {
-	list := []Day{}
-	err := s.DB.SelectContext(ctx, &list, `SELECT id, production_id, day, place, temp_c, rh, light FROM shooting_day WHERE production_id = ? ORDER BY day, place`, production)
-	return list, err
-}
-
-// NewDay is a shooting day as it is entered.
-type NewDay struct {
-	Day   string  `json:"day" format:"date"`
-	Place string  `json:"place" minLength:"1" maxLength:"120"`
-	TempC float64 `json:"temp_c" minimum:"-30" maximum:"60"`
-	RH    float64 `json:"rh" minimum:"0" maximum:"1"`
-	Light string  `json:"light" maxLength:"40"`
-}
-
-// AddDay adds a shooting day.
-func (s *Service) AddDay(ctx context.Context, production uint64, in NewDay) ([]Day, error) {
-	day, err := ParseDay(in.Day, "day")
-	if err != nil {
-		return nil, err
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO shooting_day (production_id, day, place, temp_c, rh, light) VALUES (?,?,?,?,?,?)`, production, day, in.Place, in.TempC, in.RH, in.Light); err != nil {
-			return err
-		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: in.Day, Act: "day added", Words: in.Place})
-		return err
-	})
-	if database.IsDuplicate(err) {
-		return nil, problem.Conflict("taken", "This day is already there for that place.")
-	}
-	if err != nil {
-		return nil, fmt.Errorf("adding a shooting day: %w", err)
-	}
-	s.Live.Tell("days", "")
-	return s.Days(ctx, production)
-}
-
-// DaysOf lists the ids of the days on which a piece is worn.
-func (s *Service) DaysOf(ctx context.Context, piece uint64) ([]uint64, error) {
-	ids := []uint64{}
-	err := s.DB.SelectContext(ctx, &ids, `SELECT pd.day_id FROM piece_day pd JOIN shooting_day d ON d.id = pd.day_id WHERE pd.piece_id = ? ORDER BY d.day`, piece)
-	return ids, err
-}
-
-// SetDays says on which days a piece is worn.
-func (s *Service) SetDays(ctx context.Context, code string, ids []uint64) error {
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		p, err := Find(ctx, tx, code)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM piece_day WHERE piece_id = ?`, p.ID); err != nil {
-			return err
-		}
-		for _, id := range ids {
-			res, err := tx.ExecContext(ctx, `INSERT INTO piece_day (piece_id, day_id) SELECT ?, id FROM shooting_day WHERE id = ? AND production_id = ?`, p.ID, id, p.ProductionID)
-			if err != nil {
-				return err
-			}
-			if n, _ := res.RowsAffected(); n == 0 {
-				return problem.Invalid("unknown_value", "day_ids", "One of these days does not belong to %s.", p.Production)
-			}
-		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: "days chosen", Words: fmt.Sprint(len(ids))})
-		return err
-	})
-	if err == nil {
-		s.Live.Tell("pieces", code)
-	}
-	return err
 }

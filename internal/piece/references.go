@@ -2,105 +2,77 @@ package piece
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
-	"io"
-	"net/http"
-	"strings"
 	"time"
 
-	"github.com/gin-gonic/gin"
-
-	"yewmoor/internal/journal"
-	"yewmoor/internal/platform/accounts"
-	"yewmoor/internal/platform/database"
-	"yewmoor/internal/platform/files"
-	"yewmoor/internal/platform/problem"
-	"yewmoor/internal/platform/web"
+	"yewmoor/internal/craft/colour"
 )
 
 // Reference is a picture pinned to a piece.
 type Reference struct {
-	ID      uint64    `db:"id" json:"id"`
-	SHA256  string    `db:"sha256" json:"sha256"`
-	Caption string    `db:"caption" json:"caption"`
-	Credit  string    `db:"credit" json:"credit"`
-	AddedAt time.Time `db:"added_at" json:"added_at"`
+	ID       uint64          `db:"id" json:"id"`
+	SHA256   string          `db:"sha256" json:"sha256"`
+	Caption  string          `db:"caption" json:"caption"`
+	Credit   string          `db:"credit" json:"credit" doc:"whose picture it is"`
+	Seen     string          `db:"view" json:"view" doc:"from where it was taken; empty when nobody said"`
+	Standing string          `db:"standing" json:"standing" enum:"direct,second-hand,stand-in" doc:"how far it can be trusted"`
+	Width    int             `db:"width" json:"width" doc:"pixels, upright; 0 for one from before this was kept"`
+	Height   int             `db:"height" json:"height"`
+	Version  int             `db:"version" json:"version"`
+	AddedAt  time.Time       `db:"added_at" json:"added_at"`
+	Notes    []ReferenceNote `db:"-" json:"notes"`
 }
 
-// References lists a piece's pinned pictures.
+// ReferenceNote is a note pinned at a point of a picture, a line traced on it,
+// or a colour picked from it.
+type ReferenceNote struct {
+	ID      uint64       `json:"id"`
+	Picture uint64       `json:"picture"`
+	Kind    string       `json:"kind" enum:"note,line,colour"`
+	Points  [][2]float64 `json:"points" doc:"shares of width and height, 0 to 1"`
+	Label   string       `json:"label"`
+	Words   string       `json:"words"`
+	Lab     *colour.Lab  `json:"lab,omitempty" doc:"of a colour: the mean of the patch"`
+	Spread  float64      `json:"spread,omitempty" doc:"of a colour: mean ΔE00 of its pixels to the mean"`
+	By      string       `json:"by"`
+	AddedAt time.Time    `json:"added_at"`
+}
+
+// References lists a piece's pinned pictures with the notes on them.
 func (s *Service) References(ctx context.Context, piece uint64) ([]Reference, error) {
 	list := []Reference{}
-	err := s.DB.SelectContext(ctx, &list, `SELECT r.id, f.sha256, r.caption, r.credit, r.added_at FROM reference_picture r JOIN file f ON f.id = r.file_id WHERE r.piece_id = ? ORDER BY r.id`, piece)
-	return list, err
-}
-
-// Pin adds a reference picture.
-func (s *Service) Pin(ctx context.Context, store *files.Store, code, caption, credit string, from io.Reader) (Reference, error) {
-	caption = strings.TrimSpace(caption)
-	if caption == "" {
-		return Reference{}, problem.Invalid("missing", "caption", "Say in a word what the picture shows.")
+	if err := s.DB.SelectContext(ctx, &list, `SELECT r.id, f.sha256, r.caption, r.credit, r.view, r.standing, r.width, r.height, r.version, r.added_at FROM reference_picture r JOIN file f ON f.id = r.file_id WHERE r.piece_id = ? ORDER BY r.id`, piece); err != nil {
+		return nil, fmt.Errorf("reading the references: %w", err)
 	}
-	who, _ := accounts.From(ctx)
-	var out Reference
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		p, err := Find(ctx, tx, code)
-		if err != nil {
-			return err
-		}
-		now := s.Clock.Now()
-		f, err := store.Picture(ctx, tx, from, now, who.ID)
-		if err != nil {
-			return err
-		}
-		res, err := tx.ExecContext(ctx, `INSERT INTO reference_picture (piece_id, file_id, caption, credit, added_at, added_by) VALUES (?,?,?,?,?,?)`, p.ID, f.ID, caption, credit, now, who.ID)
-		if err != nil {
-			return fmt.Errorf("pinning the picture: %w", err)
-		}
-		id, err := res.LastInsertId()
-		if err != nil {
-			return err
-		}
-		out = Reference{uint64(id), f.SHA256, caption, credit, now}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "piece", Code: code, Act: "reference pinned", Words: caption})
-		return err
-	})
-	if err == nil {
-		s.Live.Tell("pieces", code)
+	var rows []struct {
+		ID, Picture                    uint64
+		Kind, Points, Label, Words, By string
+		L, A, B, Spread                *float64
+		AddedAt                        time.Time `db:"added_at"`
 	}
-	return out, err
-}
-
-// Serve puts the plain handlers for pictures on the engine.
-func (s *Service) Serve(e *web.Engine, store *files.Store) {
-	e.Handle(http.MethodPost, "/api/pieces/:code/references", "Pin a reference picture", web.Makers, func(c *gin.Context) error {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
-		upload, err := c.FormFile("file")
-		if err != nil {
-			return problem.Invalid("missing", "file", "Choose a picture of at most 20 MB.")
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT n.id, n.picture_id AS picture, n.kind, n.points, n.label, n.words, COALESCE(p.name, '') AS `+"`by`"+`, n.lab_l AS l, n.lab_a AS a, n.lab_b AS b, n.spread, n.added_at
+		FROM reference_note n JOIN reference_picture r ON r.id = n.picture_id LEFT JOIN person p ON p.id = n.added_by WHERE r.piece_id = ? AND n.removed_at IS NULL ORDER BY n.id`, piece); err != nil {
+		return nil, fmt.Errorf("reading the notes on references: %w", err)
+	}
+	for i := range list {
+		list[i].Notes = []ReferenceNote{}
+		for _, r := range rows {
+			if r.Picture != list[i].ID {
+				continue
+			}
+			n := ReferenceNote{ID: r.ID, Picture: r.Picture, Kind: r.Kind, Label: r.Label, Words: r.Words, By: r.By, AddedAt: r.AddedAt}
+			if err := json.Unmarshal([]byte(r.Points), &n.Points); err != nil {
+				return nil, err
+			}
+			if r.L != nil {
+				n.Lab = &colour.Lab{L: *r.L, A: *r.A, B: *r.B}
+			}
+			if r.Spread != nil {
+				n.Spread = *r.Spread
+			}
+			list[i].Notes = append(list[i].Notes, n)
 		}
-		body, err := upload.Open()
-		if err != nil {
-			return err
-		}
-		defer body.Close()
-		ref, err := s.Pin(c.Request.Context(), store, c.Param("code"), c.PostForm("caption"), c.PostForm("credit"), body)
-		if err == nil {
-			c.JSON(http.StatusOK, ref)
-		}
-		return err
-	})
-	e.Handle(http.MethodGet, "/api/files/:sha", "A stored picture", web.Makers, func(c *gin.Context) error {
-		var kind string
-		if err := s.DB.GetContext(c.Request.Context(), &kind, `SELECT media_type FROM file WHERE sha256 = ?`, c.Param("sha")); err != nil {
-			return problem.NotFound("file", c.Param("sha"))
-		}
-		f, err := store.Open(c.Param("sha"))
-		if err != nil {
-			return problem.NotFound("file", c.Param("sha"))
-		}
-		defer f.Close()
-		c.Header("Cache-Control", "private, max-age=31536000, immutable")
-		c.DataFromReader(http.StatusOK, -1, kind, f, nil)
-		return nil
-	})
+	}
+	return list, nil
 }

@@ -173,7 +173,9 @@ func Register(api huma.API, s *Service) {
 	})
 }
 
-type draftOf[T any] struct {
+// DraftOf is a document as a person saves it: the step it was worked from stands
+// beside it.
+type DraftOf[T any] struct {
 	Doc  T   `json:"doc"`
 	Base int `json:"base"`
 	Step int `json:"step"`
@@ -193,7 +195,7 @@ func registerDocuments(api huma.API, s *Service) {
 	})
 	web.Put(api, "/api/pieces/{code}/section", "Save a step of one's draft of the section", web.Makers, func(ctx context.Context, in *struct {
 		Coded
-		Body draftOf[section.Section]
+		Body DraftOf[section.Section]
 	}) (SectionView, error) {
 		return s.SaveSection(ctx, in.Code, in.Body.Doc, in.Body.Base, in.Body.Step)
 	})
@@ -216,14 +218,6 @@ func registerDocuments(api huma.API, s *Service) {
 	}) (SectionView, error) {
 		return s.AgreeSection(ctx, in.Code, in.Body.Signed)
 	})
-	web.Get(api, "/api/pieces/{code}/brief", "The brief", web.Makers, func(ctx context.Context, in *Coded) (BriefView, error) { return s.Brief(ctx, in.Code) })
-	web.Put(api, "/api/pieces/{code}/brief", "Save a step of one's draft of the brief", web.Makers, func(ctx context.Context, in *struct {
-		Coded
-		Body draftOf[Brief]
-	}) (BriefView, error) {
-		return s.SaveBrief(ctx, in.Code, in.Body.Doc, in.Body.Base, in.Body.Step)
-	})
-	web.Post(api, "/api/pieces/{code}/brief/agree", "Make one's draft the next version", web.Skilled, func(ctx context.Context, in *Coded) (BriefView, error) { return s.AgreeBrief(ctx, in.Code) })
 }
 
 // ByID is an operation on the thing with an id in the path.
@@ -264,11 +258,44 @@ func registerPeople(api huma.API, s *Service) {
 	}) (Performer, error) {
 		return s.RecordPatch(ctx, in.ID, in.Body)
 	})
+	web.Put(api, "/api/performers/{id}/limits", "Record what a performer can bear", web.Skilled, func(ctx context.Context, in *struct {
+		ByID
+		Body Limit
+	}) (Performer, error) {
+		return s.SetLimit(ctx, in.ID, in.Body)
+	})
+	web.Delete(api, "/api/performers/{id}/limits/{kind}", "Erase a limit for good", web.Leads, func(ctx context.Context, in *struct {
+		ByID
+		Kind string `path:"kind"`
+	}) (Performer, error) {
+		return s.EraseLimit(ctx, in.ID, in.Kind)
+	})
+	web.Post(api, "/api/performers/{id}/consents", "Write down what a performer agreed to", web.Skilled, func(ctx context.Context, in *struct {
+		ByID
+		Body NewConsent
+	}) (Performer, error) {
+		return s.GiveConsent(ctx, in.ID, in.Body)
+	})
+	web.Post(api, "/api/performers/{id}/consents/{fact}/withdrawal", "A performer takes a consent back", web.Skilled, func(ctx context.Context, in *struct {
+		ByID
+		Fact uint64 `path:"fact"`
+	}) (Performer, error) {
+		return s.WithdrawConsent(ctx, in.ID, in.Fact)
+	})
 	web.Get(api, "/api/productions/{id}/days", "A production's shooting days", web.Makers, func(ctx context.Context, in *ByID) ([]Day, error) { return s.Days(ctx, in.ID) })
 	web.Post(api, "/api/productions/{id}/days", "Add a shooting day", web.Skilled, func(ctx context.Context, in *struct {
 		ByID
 		Body NewDay
 	}) ([]Day, error) {
 		return s.AddDay(ctx, in.ID, in.Body)
+	})
+	web.Put(api, "/api/days/{id}", "Correct a shooting day, or take over its forecast", web.Skilled, func(ctx context.Context, in *struct {
+		ByID
+		Body struct {
+			NewDay
+			Version int `json:"version" doc:"the one that was seen"`
+		}
+	}) ([]Day, error) {
+		return s.ChangeDay(ctx, in.ID, in.Body.NewDay, in.Body.Version)
 	})
 }

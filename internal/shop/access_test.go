@@ -63,7 +63,7 @@ func accessOf(t *testing.T, b *bench, path, method string) (web.Access, string) 
 	}
 	access, ok := op["access"].(web.Access)
 	require.True(t, ok, "%s %s has no rule who may call it", method, path)
-	return access, strings.NewReplacer("{code}", "BF-01", "{id}", "1", "{fact}", "1", "{n}", "1", "{name}", "x", "{kind}", "lot", "{token}", "x").Replace(path)
+	return access, strings.NewReplacer("{code}", "BF-01", "{id}", "1", "{fact}", "1", "{n}", "1", "{name}", "x", "{kind}", "lot", "{token}", "x", "{feature}", "f1", "{sheet}", "head").Replace(path)
 }
 
 func contains(a web.Access, r accounts.Role) bool {
@@ -89,7 +89,7 @@ func TestPlainHandlersAskToo(t *testing.T) {
 		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc").Replace(p.Path)
 		assert.Equal(t, http.StatusUnauthorized, b.as["nobody"].send(p.Method, path, nil, nil), path)
 	}
-	assert.Equal(t, 7, asked)
+	assert.Equal(t, 9, asked)
 }
 
 func TestPasswordsAreAskedAndKeptAsHashes(t *testing.T) {

@@ -4,6 +4,9 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"image"
+	"image/color"
+	"image/png"
 	"io"
 	"mime/multipart"
 	"net/http"
@@ -175,9 +178,9 @@ func (b *bench) begun() string {
 	ctx := b.who["maud"]
 	p, err := b.s.Pieces.Create(ctx, piece.NewPiece{Production: "The Tallow Court", CharacterCode: "BF", CharacterName: "the bell-founder", Performer: "Oren Thale", Name: "Cheek", Region: "cheek", CopiesWanted: 2})
 	require.NoError(b.t, err)
-	_, err = b.s.Pieces.SaveBrief(ctx, p.Code, piece.Brief{Camera: "medium", AreaCM2: 34, KeepFree: []string{}, Features: []piece.Check{}}, 0, 0)
+	err = b.s.Pieces.SaveBrief(ctx, p.Code, piece.Brief{Camera: "medium", AreaCM2: 34, KeepFree: []string{}, Features: []piece.Feature{}}, 0, 0)
 	require.NoError(b.t, err)
-	_, err = b.s.Pieces.AgreeBrief(ctx, p.Code)
+	err = b.s.Pieces.AgreeBrief(ctx, p.Code, nil)
 	require.NoError(b.t, err)
 	_, err = b.s.Pieces.SaveSection(ctx, p.Code, plain(), 0, 0)
 	require.NoError(b.t, err)
@@ -205,6 +208,19 @@ func order(code string, more map[string]any) map[string]any {
 }
 
 func key() string { return uuid.NewString() }
+
+// aPicture is a PNG whose left half is dark and whose right half is light.
+func aPicture(t *testing.T, w, h int) string {
+	img := image.NewGray(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := w / 2; x < w; x++ {
+			img.SetGray(x, y, color.Gray{200})
+		}
+	}
+	var out bytes.Buffer
+	require.NoError(t, png.Encode(&out, img))
+	return out.String()
+}
 
 // uploadForm is an upload as a browser sends it.
 func uploadForm(t *testing.T, content string) (io.Reader, string) {

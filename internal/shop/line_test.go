@@ -470,7 +470,7 @@ func TestTheSameAnswerOverHTTPAsOnTheCommandLine(t *testing.T) {
 
 // photograph uploads a picture; what is no picture is refused.
 func (b *bench) photograph(copyCode string) {
-	for content, want := range map[string]int{"<script>alert(1)</script>": 422, "\x89PNG\r\n\x1a\n0000": 200} {
+	for content, want := range map[string]int{"<script>alert(1)</script>": 422, "\x89PNG\r\n\x1a\n0000": 422, aPicture(b.t, 90, 60): 200} {
 		body, kind := uploadForm(b.t, content)
 		req, err := http.NewRequest("POST", b.url+"/api/copies/"+copyCode+"/photograph", body)
 		require.NoError(b.t, err)

@@ -61,7 +61,7 @@ func TestTodayNamesWhatComesNext(t *testing.T) {
 	require.NoError(t, err)
 	code := p.Code
 	assert.Equal(t, []string{"Agree the brief of " + code}, b.tasks())
-	_, err = b.s.Pieces.SaveBrief(b.who["maud"], code, piece.Brief{Camera: "medium", AreaCM2: 34, KeepFree: []string{}, Features: []piece.Check{}}, 0, 0)
+	err = b.s.Pieces.SaveBrief(b.who["maud"], code, piece.Brief{Camera: "medium", AreaCM2: 34, KeepFree: []string{}, Features: []piece.Feature{}}, 0, 0)
 	require.NoError(t, err)
 	b.as["maud"].yes("POST", "/api/pieces/"+code+"/brief/agree", m{}, nil)
 	assert.Equal(t, []string{"Draw the section of " + code}, b.tasks())
@@ -320,7 +320,7 @@ func TestTheTableOfWhoMayIsWhatIsAsked(t *testing.T) {
 		}
 	}
 	assert.Greater(t, n, 70)
-	assert.Equal(t, n+8, bytes.Count(table, []byte("\n| `")), "the operations and eight plain handlers")
+	assert.Equal(t, n+10, bytes.Count(table, []byte("\n| `")), "the operations and ten plain handlers")
 	assert.Contains(t, string(table), "| `DELETE /api/performers/{id}/health/{fact}` | Erase a sensitivity for good | yes |  |  |  |")
 	assert.Contains(t, string(table), "| `GET /api/performers/{id}` | A performer with what is known of their skin; that it was seen is recorded | yes | yes |  |  |")
 }

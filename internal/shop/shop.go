@@ -28,6 +28,7 @@ import (
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/station/brief"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
 	"yewmoor/internal/station/colour"
@@ -65,6 +66,7 @@ type Shop struct {
 	People   *accounts.Service
 	Files    *files.Store
 	Pieces   *piece.Service
+	Brief    *brief.Service
 	Stores   *stores.Service
 	Form     *form.Service
 	Mould    *mould.Service
@@ -94,7 +96,8 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		return err
 	}
 	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
-	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air}
+	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, Forms: &piece.Forms{}}
+	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live}
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live}
@@ -103,7 +106,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
-	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}}
+	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
@@ -188,6 +191,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.registerCalc(api)
 	s.registerRecord(api)
 	piece.Register(api, s.Pieces)
+	brief.Register(api, s.Brief)
 	stores.Register(api, s.Stores)
 	form.Register(api, s.Form)
 	mould.Register(api, s.Mould)
@@ -200,7 +204,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	handover.Register(api, s.Handover)
 	today.Register(api, s.Today)
 	plan.Register(api, s.Plan)
-	s.Pieces.Serve(e, s.Files)
+	s.Brief.Serve(e)
 	s.Finish.Serve(e)
 	s.Handover.Serve(e)
 	s.Mix.Serve(e)

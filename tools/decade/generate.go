@@ -144,7 +144,7 @@ func (d *decade) documents() {
 		section.Layer{ID: "outer", Kind: section.Encapsulator, Material: "encapsulator-acetone", Coats: 3, CoatMM: 0.02})
 	raw, _ := json.Marshal(s)
 	d.sectionDoc = string(raw)
-	raw, _ = json.Marshal(piece.Brief{Camera: "medium", AreaCM2: 34, KeepFree: []string{}, Features: []piece.Check{}})
+	raw, _ = json.Marshal(piece.Brief{Camera: "medium", AreaCM2: 34, KeepFree: []string{}, Features: []piece.Feature{}})
 	d.briefDoc = string(raw)
 	d.sheet = `{"system":"addition","pot_s":720,"gel_s":2400,"demould_s":14400,"full_s":86400,"ref_c":23}`
 }

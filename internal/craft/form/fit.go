@@ -158,3 +158,22 @@ func fit(base *grid, part string, given map[string]float64) (*warp, error) {
 	}
 	return w, nil
 }
+
+// Read gives every measurement as the form fitted to those given would measure
+// it, in mm by name. It refuses what Fit refuses.
+func Read(given map[string]float64) (map[string]float64, error) {
+	out := map[string]float64{}
+	for _, part := range []string{"head", "hand", "forearm", "belly"} {
+		base := template(part)
+		w, err := fit(&base, part, given)
+		if err != nil {
+			return nil, err
+		}
+		for _, k := range knobs {
+			if k.part == part {
+				out[k.name] = k.read(w)
+			}
+		}
+	}
+	return out, nil
+}

@@ -359,3 +359,26 @@ func BenchmarkAreaOfACheek(b *testing.B) {
 		s.Area(outline)
 	}
 }
+
+func TestWhatTurnsAwayIsHeldAtTheRim(t *testing.T) {
+	s, err := Fit("head", nil)
+	require.NoError(t, err)
+	cheek, _ := s.Region("cheek", "L")
+	front := s.Sight(0, 0)
+	line, seen := front.See(Curve(cheek, true))
+	require.True(t, seen)
+	for i, p := range Curve(cheek, true) {
+		x, y, _ := Look(0, 0).See(s.At(p))
+		if math.Abs(p.U) < 40 {
+			assert.InDelta(t, x, line[i][0], 0.5)
+			assert.InDelta(t, y, line[i][1], 0.5)
+		}
+		assert.Less(t, math.Abs(line[i][0]), 90.0)
+	}
+	_, seen = s.Sight(180, 0).See(Curve(cheek, true))
+	assert.False(t, seen, "from behind there is no cheek")
+	_, seen = s.Sight(-90, 0).See(Curve(cheek, true))
+	assert.False(t, seen, "nor from the wearer's right")
+	_, seen = s.Sight(90, 0).See(Curve(cheek, true))
+	assert.True(t, seen)
+}

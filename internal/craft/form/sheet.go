@@ -10,6 +10,7 @@
 package form
 
 import (
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -216,6 +217,35 @@ func (s *Sheet) strip(from, to, v, wide float64, also func(Point) bool) float64 
 		u = next
 	}
 	return sum
+}
+
+// Landmarks are the named places of the sheet.
+func (s *Sheet) Landmarks() map[string]Point { return maps.Clone(s.place) }
+
+// Bounds are the ends of the map's coordinates, and whether u goes on beyond
+// its ends round the body.
+func (s *Sheet) Bounds() (u0, u1, v0, v1 float64, wraps bool) {
+	return s.u0, s.u1, s.v0, s.v1, s.wraps
+}
+
+// thinTo is about how many columns and rows a thinned net has. Half of a head's
+// lie on the face, about 2.5 mm apart.
+const thinTo = 81
+
+// Thinned is the net with about every third point, row by row: enough to see
+// where a place stands to some tenths of a mm.
+func (s *Sheet) Thinned() (columns, rows int, points []Vec) {
+	every := func(n int) int { return max(1, (n-1)/(thinTo-1)) }
+	du, dv := every(s.nu), every(s.nv)
+	columns, rows = (s.nu-1)/du+1, (s.nv-1)/dv+1
+	for j := range rows {
+		for i := range columns {
+			u := s.u0 + (s.u1-s.u0)*float64(i)/float64(columns-1)
+			v := s.v0 + (s.v1-s.v0)*float64(j)/float64(rows-1)
+			points = append(points, s.at(u, v))
+		}
+	}
+	return columns, rows, points
 }
 
 // Length is the length on the skin of a line through drawn points, in mm.

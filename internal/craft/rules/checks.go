@@ -35,13 +35,25 @@ func latexForAllergic(c Case) []Finding {
 
 // touchesSkin says which layers need a patch test: adhesives and barriers lie
 // on skin, latex may, and colour does where it runs past the edge.
-func touchesSkin(c Case, i int) bool {
-	l := c.Section.Layers[i]
+// OnSkin names the materials of a section that touch the wearer's skin, by
+// their slugs: each time it is worn is an exposure to them.
+func OnSkin(s section.Section) []string {
+	var out []string
+	for i, l := range s.Layers {
+		if (touchesSkin(s, i) || l.Kind == section.Barrier) && !slices.Contains(out, l.Material) {
+			out = append(out, l.Material)
+		}
+	}
+	return out
+}
+
+func touchesSkin(s section.Section, i int) bool {
+	l := s.Layers[i]
 	switch l.Kind {
 	case section.Adhesive:
 		return true
 	case section.Latex:
-		return i == 1 || c.Section.Layers[i-1].Kind == section.Barrier
+		return i == 1 || s.Layers[i-1].Kind == section.Barrier
 	case section.Paint:
 		return l.Extent == section.PastEdge
 	}
@@ -54,7 +66,7 @@ func patchTests(c Case) []Finding {
 	}
 	var out []Finding
 	for i, l := range c.Section.Layers {
-		if !touchesSkin(c, i) {
+		if !touchesSkin(c.Section, i) {
 			continue
 		}
 		p := c.product(l)

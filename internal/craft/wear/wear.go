@@ -8,6 +8,8 @@ package wear
 import (
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/wearmap"
 )
@@ -31,9 +33,11 @@ type Conditions struct {
 	Backdrop string // dark, plain, busy
 	Exertion string // one of Exertions
 	Days     []Day
-	// LimitHours and LimitCM2… are the wearer's own; 0 for none.
-	LimitHours float64
-	WayOut     WayOut
+	// Limits are the wearer's own, by kind: hours worn at a stretch, heat as a
+	// wet-bulb globe temperature in °C; sight, hearing, breathing and mouth are
+	// there when nothing may be taken from them, whatever the amount.
+	Limits map[string]float64
+	WayOut WayOut
 }
 
 // WayOut is how the wearer gets out of it.
@@ -163,14 +167,17 @@ func Work(c Conditions, m wearmap.Result) Plan {
 		ask(20, "breath goes through the "+m.Breath+" only: asked every 20 minutes")
 	}
 	p.heat(c, m.WornCM2, ask)
-	if c.LimitHours > 0 && (p.MaxHours == 0 || c.LimitHours < p.MaxHours) {
-		p.MaxHours = c.LimitHours
+	if own := c.Limits["hours"]; own > 0 && (p.MaxHours == 0 || own < p.MaxHours) {
+		p.MaxHours = own
 	}
 	p.judge(c, m)
 	return p
 }
 
 func (p *Plan) heat(c Conditions, wornCM2 float64, ask func(int, string)) {
+	if own := c.Limits["heat"]; own > 0 {
+		p.LimitC = math.Min(p.LimitC, own)
+	}
 	p.HeatC = math.Inf(-1)
 	var worst Day
 	for _, d := range c.Days {
@@ -208,6 +215,16 @@ func (p *Plan) judge(c Conditions, m wearmap.Result) {
 	if p.MaxHours > 0 && c.Hours > p.MaxHours {
 		say("SAF-6", "warn", "Take it off between, or split it into pieces that come off on their own.", "Wanted for %g h; worn at most %g h at a stretch.", c.Hours, p.MaxHours)
 	}
+	for kind, taken := range map[string]bool{"sight": m.Sight != "both", "hearing": m.Hearing != "both", "breathing": m.Breath != "nose and mouth", "mouth": m.Breath == "nose" || m.Breath == "none"} {
+		if _, own := c.Limits[kind]; own && taken {
+			id := map[string]string{"sight": "SAF-5", "hearing": "SAF-5"}[kind]
+			if id == "" {
+				id = "SAF-4"
+			}
+			say(id, "stop", "Redraw it so that nothing is taken, or ask the wearer and, where it is a question of health, licensed advice.", "This wearer has a limit recorded for %s, and the piece takes some of it.", kind)
+		}
+	}
+	slices.SortFunc(p.Findings, func(a, b wearmap.Finding) int { return strings.Compare(a.ID+a.Reason, b.ID+b.Reason) })
 	restricted := m.Sight == "none" || m.Breath != "nose and mouth" || p.CoolMin > 0
 	switch {
 	case restricted && c.WayOut.Closure == "":

@@ -106,7 +106,7 @@ func TestCheckInsAndCooling(t *testing.T) {
 	p = Work(base, big)
 	assert.Contains(t, ids(), "MAP-4 warn")
 
-	base = Conditions{Hours: 4, Camera: "close", Exertion: "still", Days: cold, LimitHours: 3}
+	base = Conditions{Hours: 4, Camera: "close", Exertion: "still", Days: cold, Limits: map[string]float64{"hours": 3}}
 	p = Work(base, free())
 	assert.Equal(t, 30, p.CheckInMin)
 	assert.Equal(t, 3.0, p.MaxHours)
@@ -124,6 +124,21 @@ func TestCheckInsAndCooling(t *testing.T) {
 		assert.Equal(t, what == "15 no eye", p.MaxHours == 0.5)
 		assert.Equal(t, what == "15 no eye" || what == "20 mouth only", slices.ContainsFunc(p.Findings, func(f wearmap.Finding) bool { return f.ID == "MAP-4" }))
 	}
+}
+
+func TestTheWearersOwnLimits(t *testing.T) {
+	r := free()
+	r.Sight, r.Breath = "left", "nose"
+	p := Work(Conditions{Hours: 1, Exertion: "still", Camera: "far", WayOut: WayOut{Closure: "peeled off", Minutes: 1}, Limits: map[string]float64{"sight": 0, "breathing": 0, "mouth": 0, "hearing": 0}}, r)
+	var ids []string
+	for _, f := range p.Findings {
+		assert.Equal(t, "stop", f.Severity)
+		ids = append(ids, f.ID)
+	}
+	assert.Equal(t, []string{"SAF-4", "SAF-4", "SAF-5"}, ids, "hearing is whole")
+	warm := []Day{{Name: "set", TempC: 26, RH: 0.5}}
+	assert.Zero(t, Work(Conditions{Exertion: "still", Days: warm}, free()).CoolMin)
+	assert.Positive(t, Work(Conditions{Exertion: "still", Days: warm, Limits: map[string]float64{"heat": 18}}, free()).CoolMin)
 }
 
 func TestHoursAddUp(t *testing.T) {

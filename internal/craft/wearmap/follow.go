@@ -157,7 +157,19 @@ type worker struct {
 func Work(scene Scene, sheets Sheets) (Result, error) {
 	w := &worker{scene: scene, sheets: sheets}
 	w.out = Result{Areas: []Area{}, Openings: []Opening{}, Overlaps: []Overlap{}, Gaps: []Gap{}, Hair: []Hair{}, Edges: []Stretch{}, Findings: []Finding{}}
-	for i, p := range scene.Pieces {
+	w.gather()
+	for _, step := range []func() error{w.areas, w.openings, w.neighbours, w.hair, w.edges} {
+		if err := step(); err != nil {
+			return Result{}, err
+		}
+	}
+	w.judge()
+	return w.out, nil
+}
+
+// gather follows every area once.
+func (w *worker) gather() {
+	for i, p := range w.scene.Pieces {
 		for _, m := range p.Marks {
 			if m.Kind != "region" {
 				continue
@@ -171,18 +183,11 @@ func Work(scene Scene, sheets Sheets) (Result, error) {
 			w.bodies = append(w.bodies, b)
 		}
 	}
-	for _, m := range scene.Look {
+	for _, m := range w.scene.Look {
 		if k, _ := KindOf(m.Kind); k.Closed {
 			w.look = append(w.look, body{mark: m, patch: form.Follow(m.Points)})
 		}
 	}
-	for _, step := range []func() error{w.areas, w.openings, w.neighbours, w.hair, w.edges} {
-		if err := step(); err != nil {
-			return Result{}, err
-		}
-	}
-	w.judge()
-	return w.out, nil
 }
 
 // covers tells whether a piece lies on a place.
@@ -487,4 +492,19 @@ func nameOf(text string) string {
 		return "hair"
 	}
 	return text
+}
+
+// Measure is the skin under the areas of one piece, holes left out, in cm².
+func Measure(marks []Mark, sheets Sheets) (float64, error) {
+	w := &worker{scene: Scene{Pieces: []Drawn{{Marks: marks}}}, sheets: sheets}
+	w.gather()
+	var sum float64
+	for i := range w.bodies {
+		s, err := sheets(w.bodies[i].mark.Sheet)
+		if err != nil {
+			return 0, err
+		}
+		sum += s.AreaOf(w.bodies[i].patch, w.bodies[i].whole)
+	}
+	return cm2(sum), nil
 }

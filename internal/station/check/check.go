@@ -34,12 +34,19 @@ type Finish interface {
 	Copy(ctx context.Context, db database.Reader, code string) (Copy, error)
 }
 
+// Brief tells which features of the brief nobody saw on a piece yet; wired to
+// the brief.
+type Brief interface {
+	Missing(ctx context.Context, db database.Reader, pieceID uint64) ([]string, error)
+}
+
 // Service does the use cases of the checking bench.
 type Service struct {
 	DB     *database.DB
 	Clock  clock.Clock
 	Live   *live.Hub
 	Finish Finish
+	Brief  Brief
 }
 
 // Outcome is what follows from a verdict.
@@ -82,6 +89,15 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 		}
 		if verdict == "accept" && len(c.Missing) > 0 {
 			return problem.Conflict("not_finished", "Still to do before it can be accepted: %s.", strings.ReplaceAll(strings.Join(c.Missing, ", "), "_", " "))
+		}
+		if verdict == "accept" {
+			missing, err := s.Brief.Missing(ctx, tx, c.PieceID)
+			if err != nil {
+				return err
+			}
+			if len(missing) > 0 {
+				return problem.Conflict("features_missing", "The brief asks for more than was seen on it yet: %s. Tick them here, or change the brief.", strings.Join(missing, ", "))
+			}
 		}
 		now := s.Clock.Now()
 		if _, err := tx.ExecContext(ctx, `INSERT INTO verdict (copy_id, verdict, reason, at, person_id) VALUES (?,?,?,?,?)`, c.ID, verdict, reason, now, who.ID); err != nil {

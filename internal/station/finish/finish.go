@@ -132,6 +132,13 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 		return Copy{}, problem.Invalid("missing", "file", "Take or choose a photograph.")
 	}
 	who, _ := accounts.From(ctx)
+	var taken files.Prepared
+	if photograph != nil {
+		var err error
+		if taken, err = s.Files.Prepare(ctx, photograph); err != nil {
+			return Copy{}, err
+		}
+	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		c, err := Read(ctx, tx, code)
 		if err != nil {
@@ -150,7 +157,7 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 			reading = string(raw)
 		}
 		if photograph != nil {
-			f, err := s.Files.Picture(ctx, tx, photograph, now, who.ID)
+			f, err := s.Files.Record(ctx, tx, taken, now, who.ID)
 			if err != nil {
 				return err
 			}
@@ -204,7 +211,7 @@ func (s *Service) Serve(e *web.Engine) {
 		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
 		upload, err := c.FormFile("file")
 		if err != nil {
-			return problem.Invalid("missing", "file", "Take or choose a photograph of at most 20 MB.")
+			return problem.Invalid("missing", "file", "Take or choose a photograph of at most 64 MB.")
 		}
 		body, err := upload.Open()
 		if err != nil {

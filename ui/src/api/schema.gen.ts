@@ -89,6 +89,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/characters/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A character with its pieces and looks */
+        get: operations["get-api-characters-by-code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characters/{code}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write a look down, or change it */
+        put: operations["put-api-characters-by-code-looks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characters/{code}/looks/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a look; its pieces stay */
+        delete: operations["delete-api-characters-by-code-looks-by-name"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/characters/{code}/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a wearer is made ready, and what they are told */
+        get: operations["get-api-characters-by-code-ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clock": {
         parameters: {
             query?: never;
@@ -185,6 +253,40 @@ export interface paths {
         put?: never;
         /** Accept, repair or scrap a copy */
         post: operations["post-api-copies-by-code-verdict"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Correct a shooting day, or take over its forecast */
+        put: operations["put-api-days-by-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The weather that is expected at a place on a day */
+        get: operations["get-api-forecast"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -375,6 +477,23 @@ export interface paths {
         put?: never;
         /** Hold a lot back or let it go */
         post: operations["post-api-lots-by-code-status"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/map/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can stand on the wearer's map */
+        get: operations["get-api-map-kinds"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -655,6 +774,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/performers/{id}/body": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is measured and read of a wearer */
+        get: operations["get-api-performers-by-id-body"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what a performer agreed to */
+        post: operations["post-api-performers-by-id-consents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/consents/{fact}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A performer takes a consent back */
+        post: operations["post-api-performers-by-id-consents-by-fact-withdrawal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/performers/{id}/health": {
         parameters: {
             query?: never;
@@ -689,6 +859,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/performers/{id}/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Record what a performer can bear */
+        put: operations["put-api-performers-by-id-limits"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/limits/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erase a limit for good */
+        delete: operations["delete-api-performers-by-id-limits-by-kind"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/map/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sheet of a wearer's map; performer 0 is nobody yet */
+        get: operations["get-api-performers-by-id-map-by-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/map/{sheet}/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sheet of a wearer's map seen from one side */
+        get: operations["get-api-performers-by-id-map-by-sheet-view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands on a wearer's own map */
+        get: operations["get-api-performers-by-id-marks"];
+        /** Draw on a wearer's own map */
+        put: operations["put-api-performers-by-id-marks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a measurement down */
+        post: operations["post-api-performers-by-id-measures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/measures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erase a measurement */
+        delete: operations["delete-api-performers-by-id-measures-by-name"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/performers/{id}/patch-tests": {
         parameters: {
             query?: never;
@@ -700,6 +990,23 @@ export interface paths {
         put?: never;
         /** Record a patch test */
         post: operations["post-api-performers-by-id-patch-tests"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/skin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record a reading of skin, typed or taken with the reader */
+        post: operations["post-api-performers-by-id-skin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -741,6 +1048,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/actuals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down hours or money that were really spent */
+        post: operations["post-api-pieces-by-code-actuals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/away": {
         parameters: {
             query?: never;
@@ -765,7 +1089,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The brief */
+        /** The brief with what follows from it */
         get: operations["get-api-pieces-by-code-brief"];
         /** Save a step of one's draft of the brief */
         put: operations["put-api-pieces-by-code-brief"];
@@ -785,8 +1109,110 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Make one's draft the next version */
+        /** Make one's draft of the brief the next version */
         post: operations["post-api-pieces-by-code-brief-agree"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/brief/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep one's draft of the brief over a version that somebody agreed meanwhile */
+        post: operations["post-api-pieces-by-code-brief-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/brief/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Throw one's draft of the brief away */
+        delete: operations["delete-api-pieces-by-code-brief-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/brief/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go a step forward again in one's draft of the brief */
+        post: operations["post-api-pieces-by-code-brief-redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/brief/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go a step back in one's draft of the brief */
+        post: operations["post-api-pieces-by-code-brief-undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/brief/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The agreed versions of a brief, newest first */
+        get: operations["get-api-pieces-by-code-brief-versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/brief/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would follow from a brief, without saving it */
+        post: operations["post-api-pieces-by-code-brief-work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -821,6 +1247,23 @@ export interface paths {
         /** Say on which days a piece is worn */
         put: operations["put-api-pieces-by-code-days"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/features/{feature}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a feature of the brief is on the piece */
+        post: operations["post-api-pieces-by-code-features-by-feature"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1171,6 +1614,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reference-notes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename a note on a picture */
+        put: operations["put-api-reference-notes-by-id"];
+        post?: never;
+        /** Take a note off a picture */
+        delete: operations["delete-api-reference-notes-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename a reference picture, or say more of it */
+        put: operations["put-api-references-by-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pin a note on a picture, trace a line, or pick a colour */
+        post: operations["post-api-references-by-id-notes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/regions": {
         parameters: {
             query?: never;
@@ -1432,6 +1927,237 @@ export interface components {
              */
             temp_c?: number;
         };
+        BriefActual: {
+            /**
+             * Format: double
+             * @description hours, or hundredths of the shop's money
+             */
+            amount: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "hours" | "money";
+            note: string;
+            /** @description the step or the item of the brief, by its id */
+            subject: string;
+        };
+        BriefBody: {
+            /** Format: int64 */
+            id: number;
+            measures: components["schemas"]["BriefMeasured"][];
+            skin: components["schemas"]["BriefSkin"][];
+        };
+        BriefCharacter: {
+            code: string;
+            looks: components["schemas"]["BriefLook"][];
+            name: string;
+            performer?: string;
+            /**
+             * Format: int64
+             * @description 0 for nobody yet
+             */
+            performer_id: number;
+            pieces: components["schemas"]["Piece"][];
+            production: string;
+            wanted: string[];
+        };
+        BriefLook: {
+            /** @description BF·hurt */
+            code: string;
+            /** Format: int64 */
+            id: number;
+            /** @description what the wearer's left half becomes; empty when both are one */
+            left_half: string;
+            /** @description what covers, edges that move, the border of the halves */
+            marks: components["schemas"]["CraftWearmapMark"][];
+            name: string;
+            /** @description how it goes over from the stage before */
+            note: string;
+            pieces: string[];
+            right_half: string;
+            /** @description pieces that another look wears too */
+            shared: string[];
+            /**
+             * Format: int64
+             * @description its place in the order of the stages, 1 first
+             */
+            stage: number;
+            /** Format: int64 */
+            version: number;
+        };
+        BriefMeasured: {
+            by: string;
+            /**
+             * Format: double
+             * @description what the fitted form measures there
+             */
+            form_mm: number;
+            /** @description how it is taken; empty for a shop's own */
+            how: string;
+            /**
+             * Format: double
+             * @description 0 when it was not taken yet
+             */
+            mm: number;
+            name: string;
+            /** @description what of the form follows it; empty for a shop's own */
+            part: string;
+            /** Format: date-time */
+            taken_at?: string;
+            text: string;
+            /** Format: double */
+            usual_mm: number;
+        };
+        BriefNewActual: {
+            /**
+             * Format: double
+             * @description hours, or hundredths of money; a negative one takes an earlier back
+             */
+            amount: number;
+            /**
+             * Format: uuid
+             * @description sent again with the same key it counts once
+             */
+            key: string;
+            /** @enum {string} */
+            kind: "hours" | "money";
+            note: string;
+            subject: string;
+        };
+        BriefNewLook: {
+            left_half: string;
+            marks: components["schemas"]["CraftWearmapMark"][];
+            name: string;
+            note: string;
+            pieces: string[];
+            right_half: string;
+            /** Format: int64 */
+            stage: number;
+            /** Format: int64 */
+            version: number;
+        };
+        BriefNewPin: {
+            /** Format: double */
+            half?: number;
+            /** @enum {string} */
+            kind: "note" | "line" | "colour";
+            label: string;
+            /** @description shares of width and height, 0 to 1 */
+            points: number[][];
+            words: string;
+        };
+        BriefNewReading: {
+            lab?: components["schemas"]["CraftColourLab"];
+            region: string;
+            /** @enum {string} */
+            side: "" | "L" | "R";
+            /** @enum {string} */
+            source: "reader" | "lab" | "srgb";
+            /** @description code values 0 to 255 */
+            srgb?: number[];
+        };
+        BriefReady: {
+            card: components["schemas"]["CraftWearCard"];
+            preparations: components["schemas"]["CraftWearPreparation"][];
+        };
+        BriefRegionOutline: {
+            /** Format: double */
+            cm2: number;
+            outline: components["schemas"]["CraftFormPoint"][];
+            region: string;
+            side: string;
+            text: string;
+        };
+        BriefSeen: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
+        BriefSheet: {
+            /** Format: int64 */
+            columns: number;
+            keep_out: components["schemas"]["CraftFormZone"][];
+            landmarks: {
+                [key: string]: components["schemas"]["CraftFormPoint"];
+            };
+            name: string;
+            net: number[];
+            openings: components["schemas"]["CraftFormZone"][];
+            pitches: number[];
+            regions: components["schemas"]["BriefRegionOutline"][];
+            /** Format: int64 */
+            rows: number;
+            stamp: string;
+            /** Format: double */
+            u0: number;
+            /** Format: double */
+            u1: number;
+            /** Format: double */
+            v0: number;
+            /** Format: double */
+            v1: number;
+            wraps: boolean;
+            yaws: number[];
+        };
+        BriefSkin: {
+            /** @description some readings come from a camera's or a screen's sRGB */
+            guess: boolean;
+            hex: string;
+            /**
+             * Format: double
+             * @description individual typology angle in degrees
+             */
+            ita: number;
+            ita_class: string;
+            readings: components["schemas"]["BriefSkinReading"][];
+            region: string;
+            result: components["schemas"]["CraftColourReading"];
+            side: string;
+            text: string;
+        };
+        BriefSkinReading: {
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** @description false: put aside, it lies too far from the others */
+            kept: boolean;
+            lab: components["schemas"]["CraftColourLab"];
+            /** @enum {string} */
+            source: "reader" | "lab" | "srgb";
+            /** Format: date-time */
+            taken_at: string;
+        };
+        BriefView: {
+            actuals: components["schemas"]["BriefActual"][];
+            doc: components["schemas"]["PieceBrief"];
+            /** @description which look is shown; empty when the character has none */
+            look: string;
+            look_marks: components["schemas"]["CraftWearmapMark"][];
+            map: components["schemas"]["CraftWearmapResult"];
+            /** @description the other pieces of the look */
+            others: components["schemas"]["CraftWearmapDrawn"][];
+            /** @description features that somebody saw on the piece, by id */
+            seen: {
+                [key: string]: components["schemas"]["BriefSeen"];
+            };
+            /** @description what a lead signed when it was agreed */
+            signed: components["schemas"]["PieceSignature"][];
+            /** @description which form each sheet of the map is drawn from */
+            stamps: {
+                [key: string]: string;
+            };
+            state: components["schemas"]["PieceState"];
+            wear: components["schemas"]["CraftWearPlan"];
+            wearer_marks: components["schemas"]["CraftWearmapMark"][];
+        };
+        BriefWearerMap: {
+            marks: components["schemas"]["CraftWearmapMark"][];
+            /** Format: int64 */
+            version: number;
+        };
         BuildCoat: {
             label: string;
             /** Format: double */
@@ -1556,6 +2282,72 @@ export interface components {
             /** Format: int64 */
             pours: number;
             volume: components["schemas"]["CraftMixVolume"];
+        };
+        CraftColourLab: {
+            /** Format: double */
+            a: number;
+            /** Format: double */
+            b: number;
+            /** Format: double */
+            l: number;
+        };
+        CraftColourReading: {
+            /**
+             * Format: double
+             * @description ΔE00 to the median beyond which a reading is put aside
+             */
+            cut: number;
+            kept: number[];
+            /** Format: double */
+            max_de00: number;
+            /**
+             * Format: double
+             * @description mean ΔE00 of the kept readings to their mean
+             */
+            mcdm: number;
+            /** @description of those that were kept */
+            mean_lab: components["schemas"]["CraftColourLab"];
+            rejected: number[];
+            /** @description standard deviation of each component */
+            sd_lab: components["schemas"]["CraftColourLab"];
+            uncertain: boolean;
+        };
+        CraftFormPoint: {
+            /** Format: double */
+            u: number;
+            /** Format: double */
+            v: number;
+        };
+        CraftFormView: {
+            contours: string;
+            heavy: string;
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            left: number;
+            outline: string;
+            /**
+             * Format: int64
+             * @description degrees; 45 looks from above, −45 from below
+             */
+            pitch: number;
+            ridges: string;
+            /** Format: double */
+            step_mm: number;
+            /** Format: double */
+            top: number;
+            /** Format: double */
+            width: number;
+            /**
+             * Format: int64
+             * @description degrees; 0 is face to face, 90 looks at the wearer's left side
+             */
+            yaw: number;
+        };
+        CraftFormZone: {
+            name: string;
+            outline: components["schemas"]["CraftFormPoint"][];
+            text: string;
         };
         CraftMaterialCureSheet: {
             /** Format: double */
@@ -1796,6 +2588,240 @@ export interface components {
              * @description for a pair: of A and B together, in their ratio
              */
             usable_g: number;
+        };
+        CraftWearCard: {
+            do: string[];
+            still: string[];
+            stop: string[];
+            /** @description while it is worn */
+            worn: string[];
+        };
+        CraftWearGrade: {
+            /** Format: double */
+            cm2: number;
+            /** @enum {string} */
+            grade: "full" | "good" | "plain" | "hidden";
+            /**
+             * Format: double
+             * @description sculpt, colour and edge together, to begin with
+             */
+            hours: number;
+            region: string;
+            /**
+             * Format: double
+             * @description against full finish all over
+             */
+            saved_hours: number;
+            side: string;
+            text: string;
+            why: string;
+        };
+        CraftWearPlan: {
+            /** Format: int64 */
+            check_in_min: number;
+            /** Format: int64 */
+            cool_min: number;
+            findings: components["schemas"]["CraftWearmapFinding"][];
+            grades: components["schemas"]["CraftWearGrade"][];
+            /** Format: double */
+            heat_c: number;
+            /** Format: double */
+            hours: number;
+            /** Format: double */
+            limit_c: number;
+            /**
+             * Format: double
+             * @description worn at a stretch; 0 says nothing limits it
+             */
+            max_hours: number;
+            /** Format: double */
+            saved_hours: number;
+            why: string[];
+            worst_day: string;
+        };
+        CraftWearPreparation: {
+            /** @description empty when the section has none yet */
+            adhesive: string;
+            piece: string;
+            steps: components["schemas"]["CraftWearStep"][];
+            where: string;
+        };
+        CraftWearStep: {
+            text: string;
+            why: string;
+        };
+        CraftWearWayOut: {
+            /** @description zip at the back, magnets, peeled off */
+            closure?: string;
+            /** Format: int64 */
+            helpers?: number;
+            /** Format: double */
+            minutes?: number;
+        };
+        CraftWearmapArea: {
+            /**
+             * Format: double
+             * @description true skin, holes left out
+             */
+            cm2: number;
+            /** Format: double */
+            covered_cm2: number;
+            /**
+             * Format: double
+             * @description length of its edge on the skin
+             */
+            edge_mm: number;
+            mark: string;
+            /**
+             * Format: double
+             * @description where the edge of a costume wanders
+             */
+            moving_edge_cm2: number;
+            piece: string;
+            shares: components["schemas"]["CraftWearmapShare"][];
+            text: string;
+        };
+        CraftWearmapDrawn: {
+            code: string;
+            marks: components["schemas"]["CraftWearmapMark"][];
+            name: string;
+        };
+        CraftWearmapFinding: {
+            id: string;
+            reason: string;
+            remedy: string;
+            /** @enum {string} */
+            severity: "never" | "stop" | "warn" | "tip";
+        };
+        CraftWearmapGap: {
+            a: string;
+            b: string;
+            /** Format: double */
+            mm: number;
+            /** @description one of them lies where the wearer moves much */
+            moves: boolean;
+            pass: boolean;
+        };
+        CraftWearmapHair: {
+            by: string;
+            /** Format: double */
+            cm2: number;
+            how: string;
+            mark: string;
+            piece: string;
+            text: string;
+        };
+        CraftWearmapKind: {
+            /** @description what its how can be; the first is usual */
+            choice: string[];
+            /** @description an area, not a line */
+            closed: boolean;
+            name: string;
+            /** @enum {string} */
+            of: "piece" | "look" | "wearer";
+            text: string;
+        };
+        CraftWearmapMark: {
+            /** @description hidden by what and by whom; covered by what; protected with what */
+            by?: string;
+            /** Format: double */
+            hold_s?: number;
+            how?: string;
+            id: string;
+            /** @enum {string} */
+            kind: "region" | "hole" | "divide" | "edge" | "seam" | "covered" | "moving_edge" | "border" | "hair" | "fold" | "pull";
+            /** Format: int64 */
+            layers?: number;
+            /** Format: int64 */
+            picture?: number;
+            points: components["schemas"]["CraftFormPoint"][];
+            /** @enum {string} */
+            sheet: "head" | "hand_back_L" | "hand_back_R" | "palm_L" | "palm_R" | "forearm_L" | "forearm_R" | "belly";
+            /** @description what it is; for a dividing line, what lies on which side */
+            text?: string;
+        };
+        CraftWearmapOpening: {
+            /** @description the brief asks for it to stay free */
+            asked: boolean;
+            covered_by: string[];
+            /** Format: double */
+            high_mm: number;
+            name: string;
+            /**
+             * Format: double
+             * @description share that no piece covers
+             */
+            open: number;
+            pass: boolean;
+            text: string;
+            /** Format: double */
+            wide_mm: number;
+        };
+        CraftWearmapOverlap: {
+            a: string;
+            b: string;
+            /** Format: double */
+            cm2: number;
+        };
+        CraftWearmapResult: {
+            areas: components["schemas"]["CraftWearmapArea"][];
+            /**
+             * @description what stays free to breathe
+             * @enum {string}
+             */
+            breath: "nose and mouth" | "nose" | "mouth" | "none";
+            /**
+             * Format: double
+             * @description of the piece in hand
+             */
+            cm2: number;
+            edges: components["schemas"]["CraftWearmapStretch"][];
+            findings: components["schemas"]["CraftWearmapFinding"][];
+            gaps: components["schemas"]["CraftWearmapGap"][];
+            hair: components["schemas"]["CraftWearmapHair"][];
+            /** @enum {string} */
+            hearing: "both" | "left" | "right" | "none";
+            openings: components["schemas"]["CraftWearmapOpening"][];
+            overlaps: components["schemas"]["CraftWearmapOverlap"][];
+            /** @enum {string} */
+            sight: "both" | "left" | "right" | "none";
+            /**
+             * Format: double
+             * @description of all pieces of the look
+             */
+            worn_cm2: number;
+        };
+        CraftWearmapShare: {
+            /** Format: double */
+            cm2: number;
+            /** Format: double */
+            covered_cm2: number;
+            moves_much: boolean;
+            /**
+             * Format: double
+             * @description where the edge of a costume wanders
+             */
+            moving_edge_cm2: number;
+            region: string;
+            side: string;
+            text: string;
+        };
+        CraftWearmapStretch: {
+            by: string;
+            how: string;
+            kind: string;
+            mark: string;
+            /** Format: double */
+            mm: number;
+        };
+        DeviceWeather: {
+            indoors: boolean;
+            rain: boolean;
+            /** Format: double */
+            rh: number;
+            sun: boolean;
+            /** Format: double */
+            temp_c: number;
         };
         FinishCopy: {
             code: string;
@@ -2258,31 +3284,76 @@ export interface components {
         PieceBrief: {
             /**
              * Format: double
-             * @description true area of skin; 0 takes the region's usual one
+             * @description true area of skin; measured on the map as soon as an area is drawn there, 0 takes the region's usual one
              */
             area_cm2: number;
             /** @description what was asked for, in their words */
             asked: string;
             /** @enum {string} */
+            backdrop: "plain" | "dark" | "busy";
+            budget: components["schemas"]["PieceItem"][];
+            /** @enum {string} */
             camera: "close" | "medium" | "far";
+            /**
+             * Format: double
+             * @description nearest distance; 0 when only the word is known
+             */
+            camera_m: number;
             /** @description what was agreed about it */
             decided: string;
+            /** @description by region */
+            exaggeration: components["schemas"]["PieceExaggeration"][];
+            /** @enum {string} */
+            exertion: "acting" | "still" | "walking" | "running";
             /** @description what must not be left out */
-            features: components["schemas"]["PieceCheck"][];
+            features: components["schemas"]["PieceFeature"][];
             /** @description what must stay free */
             keep_free: string[];
+            /**
+             * Format: int64
+             * @description what it may cost, in hundredths of the shop's money; 0 for no limit
+             */
+            limit_minor: number;
+            /** @description what the piece draws on the wearer's map */
+            marks: components["schemas"]["CraftWearmapMark"][];
+            /** @description where reference is thin */
+            questions: components["schemas"]["PieceQuestion"][];
+            /** @enum {string} */
+            speech: "speaks" | "few words" | "none";
+            /** @description hours, as estimated */
+            steps: components["schemas"]["PieceStepHours"][];
+            stunt: boolean;
+            /** @enum {string} */
+            water: "none" | "splashed" | "rained on" | "under water";
+            /** @description how the wearer gets out of it */
+            way_out: components["schemas"]["CraftWearWayOut"];
             /** Format: double */
             wear_hours: number;
+            wishes: components["schemas"]["PieceWish"][];
             /** @description where exactly and what must stay clear of it */
             worn: string;
         };
-        PieceBriefView: {
+        PieceBriefVersion: {
+            /** Format: date-time */
+            agreed_at: string;
+            agreed_by: string;
             doc: components["schemas"]["PieceBrief"];
-            state: components["schemas"]["PieceState"];
+            /** Format: int64 */
+            number: number;
+            signed: components["schemas"]["PieceSignature"][];
         };
-        PieceCheck: {
-            done: boolean;
-            text: string;
+        PieceConsent: {
+            /** Format: date-time */
+            given_on: string;
+            /** Format: int64 */
+            id: number;
+            note: string;
+            /** Format: date-time */
+            until_on?: string;
+            /** @enum {string} */
+            what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
+            /** Format: date-time */
+            withdrawn_on?: string;
         };
         PieceConsequence: {
             findings: components["schemas"]["CraftRulesFinding"][];
@@ -2299,10 +3370,17 @@ export interface components {
             place: string;
             /** Format: int64 */
             production_id: number;
+            rain: boolean;
             /** Format: double */
             rh: number;
+            /** @enum {string} */
+            source: "typed" | "forecast";
+            /** @description stands in the sun */
+            sun: boolean;
             /** Format: double */
             temp_c: number;
+            /** Format: int64 */
+            version: number;
         };
         PieceDraftOfBrief: {
             /** Format: int64 */
@@ -2318,6 +3396,36 @@ export interface components {
             /** Format: int64 */
             step: number;
         };
+        PieceExaggeration: {
+            /**
+             * Format: int64
+             * @description 0 as grown, 1 hinted, 2 clear, 3 strong, 4 beyond anatomy
+             */
+            level: number;
+            note: string;
+            region: string;
+        };
+        PieceExposure: {
+            /** Format: int64 */
+            days: number;
+            /** Format: date-time */
+            last: string;
+            material: string;
+            material_name: string;
+            /** Format: int64 */
+            patch_tests: number;
+        };
+        PieceFeature: {
+            id: string;
+            /**
+             * Format: int64
+             * @description the reference that shows it; 0 for none
+             */
+            picture: number;
+            /** @description empty for anywhere */
+            region: string;
+            text: string;
+        };
         PieceHealthFact: {
             /** Format: int64 */
             id: number;
@@ -2326,13 +3434,44 @@ export interface components {
             status: "allergic" | "sensitive" | "clear";
             substance: string;
         };
+        PieceItem: {
+            /** Format: int64 */
+            cost_minor: number;
+            id: string;
+            /** @enum {string} */
+            origin: "bought" | "in stock" | "reused" | "found";
+            /** @description what it stands in for */
+            stands_in: string;
+            text: string;
+        };
+        PieceLimit: {
+            /** Format: double */
+            amount?: number;
+            /** @enum {string} */
+            kind: "sight" | "hearing" | "breathing" | "mouth" | "hours" | "mass" | "heat";
+            note: string;
+        };
+        PieceNewConsent: {
+            /** Format: date */
+            given_on: string;
+            note: string;
+            /** @description empty for as long as the work lasts */
+            until_on?: string;
+            /** @enum {string} */
+            what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
+        };
         PieceNewDay: {
             /** Format: date */
             day: string;
+            /** @description daylight, tungsten, LED, or the set's own */
             light: string;
             place: string;
+            rain?: boolean;
             /** Format: double */
             rh: number;
+            /** @enum {string} */
+            source?: "typed" | "forecast";
+            sun?: boolean;
             /** Format: double */
             temp_c: number;
         };
@@ -2393,23 +3532,75 @@ export interface components {
             tested_on: string;
         };
         PiecePerformer: {
+            consents: components["schemas"]["PieceConsent"][];
             excludes_animal: boolean;
+            exposures: components["schemas"]["PieceExposure"][];
             health: components["schemas"]["PieceHealthFact"][];
             /** Format: int64 */
             id: number;
             /** @description beard or hair that stays */
             keeps: string;
+            limits: components["schemas"]["PieceLimit"][];
             name: string;
             patch_tests: components["schemas"]["PiecePatch"][];
+        };
+        PieceQuestion: {
+            answer: string;
+            id: string;
+            /** @description the day on which it was settled; empty while it is open */
+            settled: string;
+            /** @description what is assumed until it is settled */
+            stand_in: string;
+            text: string;
         };
         PieceReference: {
             /** Format: date-time */
             added_at: string;
             caption: string;
+            /** @description whose picture it is */
             credit: string;
             /** Format: int64 */
+            height: number;
+            /** Format: int64 */
             id: number;
+            notes: components["schemas"]["PieceReferenceNote"][];
             sha256: string;
+            /**
+             * @description how far it can be trusted
+             * @enum {string}
+             */
+            standing: "direct" | "second-hand" | "stand-in";
+            /** Format: int64 */
+            version: number;
+            /** @description from where it was taken; empty when nobody said */
+            view: string;
+            /**
+             * Format: int64
+             * @description pixels, upright; 0 for one from before this was kept
+             */
+            width: number;
+        };
+        PieceReferenceNote: {
+            /** Format: date-time */
+            added_at: string;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "note" | "line" | "colour";
+            /** @description of a colour: the mean of the patch */
+            lab?: components["schemas"]["CraftColourLab"];
+            label: string;
+            /** Format: int64 */
+            picture: number;
+            /** @description shares of width and height, 0 to 1 */
+            points: number[][];
+            /**
+             * Format: double
+             * @description of a colour: mean ΔE00 of its pixels to the mean
+             */
+            spread?: number;
+            words: string;
         };
         PieceSectionView: {
             doc: components["schemas"]["CraftSectionSection"];
@@ -2455,6 +3646,16 @@ export interface components {
              */
             step: number;
         };
+        PieceStepHours: {
+            /** Format: double */
+            hours: number;
+            id: string;
+            /** @enum {string} */
+            skill: "apprentice" | "fabricator" | "lead" | "artist";
+            text: string;
+            /** @enum {string} */
+            where: "workshop" | "chair";
+        };
         PieceView: {
             /** Format: int64 */
             brief_number: number;
@@ -2497,6 +3698,23 @@ export interface components {
             section_number: number;
             /** @enum {string} */
             side: "" | "L" | "R";
+        };
+        PieceWish: {
+            /** @description who asked */
+            by: string;
+            /** @description what speaks against it */
+            constraint: string;
+            decided_by: string;
+            decision: string;
+            id: string;
+            /** @enum {string} */
+            state: "open" | "agreed" | "declined";
+            text: string;
+            /**
+             * Format: int64
+             * @description how often it was asked
+             */
+            times: number;
         };
         PlanDay: {
             at_risk: boolean;
@@ -2596,8 +3814,27 @@ export interface components {
             status: "allergic" | "sensitive" | "clear";
             substance: string;
         };
+        "Post-api-performers-by-id-measuresRequest": {
+            name: string;
+            /** @description 565 mm, 22 1/4 in; a bare number is mm */
+            typed: string;
+        };
         "Post-api-pieces-by-code-awayRequest": {
             away: boolean;
+        };
+        "Post-api-pieces-by-code-brief-agreeRequest": {
+            /** @description a lead's reasons to go on in spite of a stop */
+            signed?: components["schemas"]["PieceSignature"][];
+        };
+        "Post-api-pieces-by-code-brief-carryRequest": {
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            latest: number;
+        };
+        "Post-api-pieces-by-code-features-by-featureRequest": {
+            there: boolean;
         };
         "Post-api-pieces-by-code-placeRequest": {
             /** @enum {string} */
@@ -2637,6 +3874,26 @@ export interface components {
             title: string;
             type?: string;
         };
+        "Put-api-days-by-idRequest": {
+            /** Format: date */
+            day: string;
+            /** @description daylight, tungsten, LED, or the set's own */
+            light: string;
+            place: string;
+            rain?: boolean;
+            /** Format: double */
+            rh: number;
+            /** @enum {string} */
+            source?: "typed" | "forecast";
+            sun?: boolean;
+            /** Format: double */
+            temp_c: number;
+            /**
+             * Format: int64
+             * @description the one that was seen
+             */
+            version: number;
+        };
         "Put-api-me-passwordRequest": {
             old: string;
             password: string;
@@ -2647,6 +3904,23 @@ export interface components {
         };
         "Put-api-pieces-by-code-daysRequest": {
             day_ids: number[];
+        };
+        "Put-api-reference-notes-by-idRequest": {
+            label: string;
+            words: string;
+        };
+        "Put-api-references-by-idRequest": {
+            /** @description what it shows; can be renamed when the right word is known */
+            caption: string;
+            credit: string;
+            /** @enum {string} */
+            standing: "direct" | "second-hand" | "stand-in";
+            /**
+             * Format: int64
+             * @description the one that was seen
+             */
+            version: number;
+            view: string;
         };
         SculptMeasured: {
             after?: string;
@@ -3187,6 +4461,318 @@ export interface operations {
             };
         };
     };
+    "get-api-characters-by-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefCharacter"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-characters-by-code-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefNewLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefLook"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-characters-by-code-looks-by-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefLook"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-characters-by-code-ready": {
+        parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefReady"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-clock": {
         parameters: {
             query?: never;
@@ -3593,6 +5179,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckOutcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-days-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-api-days-by-idRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceDay"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-forecast": {
+        parameters: {
+            query?: {
+                place?: string;
+                day?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceWeather"];
                 };
             };
             /** @description Unauthorized */
@@ -4673,6 +6416,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoresLot"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-map-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftWearmapKind"][];
                 };
             };
             /** @description Unauthorized */
@@ -6115,6 +7932,239 @@ export interface operations {
             };
         };
     };
+    "get-api-performers-by-id-body": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-performers-by-id-consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceNewConsent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-performers-by-id-consents-by-fact-withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                fact: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-performers-by-id-health": {
         parameters: {
             query?: never;
@@ -6272,6 +8322,633 @@ export interface operations {
             };
         };
     };
+    "put-api-performers-by-id-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceLimit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-performers-by-id-limits-by-kind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PiecePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-performers-by-id-map-by-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefSheet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-performers-by-id-map-by-sheet-view": {
+        parameters: {
+            query?: {
+                yaw?: number;
+                pitch?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftFormView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-performers-by-id-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefWearerMap"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-performers-by-id-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefWearerMap"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefWearerMap"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-performers-by-id-measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-performers-by-id-measuresRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-performers-by-id-measures-by-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefBody"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-performers-by-id-patch-tests": {
         parameters: {
             query?: never;
@@ -6294,6 +8971,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PiecePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-performers-by-id-skin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefNewReading"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefBody"];
                 };
             };
             /** @description Unauthorized */
@@ -6580,6 +9337,86 @@ export interface operations {
             };
         };
     };
+    "post-api-pieces-by-code-actuals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefNewActual"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-away": {
         parameters: {
             query?: never;
@@ -6662,7 +9499,10 @@ export interface operations {
     };
     "get-api-pieces-by-code-brief": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
             header?: never;
             path: {
                 code: string;
@@ -6677,7 +9517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceBriefView"];
+                    "application/json": components["schemas"]["BriefView"];
                 };
             };
             /** @description Unauthorized */
@@ -6738,7 +9578,10 @@ export interface operations {
     };
     "put-api-pieces-by-code-brief": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
             header?: never;
             path: {
                 code: string;
@@ -6757,7 +9600,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceBriefView"];
+                    "application/json": components["schemas"]["BriefView"];
                 };
             };
             /** @description Unauthorized */
@@ -6818,6 +9661,409 @@ export interface operations {
     };
     "post-api-pieces-by-code-brief-agree": {
         parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-brief-agreeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-brief-carry": {
+        parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-brief-carryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-pieces-by-code-brief-draft": {
+        parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-brief-redo": {
+        parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-brief-undo": {
+        parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-brief-versions": {
+        parameters: {
             query?: never;
             header?: never;
             path: {
@@ -6833,7 +10079,90 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceBriefView"];
+                    "application/json": components["schemas"]["PieceBriefVersion"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-brief-work": {
+        parameters: {
+            query?: {
+                /** @description whose other pieces are shown; empty takes the first that the piece belongs to */
+                look?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceBrief"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
                 };
             };
             /** @description Unauthorized */
@@ -6994,6 +10323,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-features-by-feature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                feature: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-features-by-featureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
                 };
             };
             /** @description Unauthorized */
@@ -8874,6 +12284,322 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JournalPage"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-reference-notes-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-api-reference-notes-by-idRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-reference-notes-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-references-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-api-references-by-idRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-references-by-id-notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefNewPin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
                 };
             };
             /** @description Unauthorized */

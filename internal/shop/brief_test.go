@@ -1,0 +1,522 @@
+package shop
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"mime/multipart"
+	"net/http"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/ledongthuc/pdf"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/craft/form"
+	"yewmoor/internal/craft/wear"
+	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/station/brief"
+)
+
+// drawn is a region of the glossary as an area of a piece.
+func drawn(t *testing.T, region, side string) wearmap.Mark {
+	sheet := form.SheetFor(region, side)
+	f, err := form.Fit(sheet, nil)
+	require.NoError(t, err)
+	points, ok := f.Region(region, side)
+	require.True(t, ok)
+	return wearmap.Mark{ID: region + side, Kind: "region", Sheet: sheet, Points: points}
+}
+
+// round is an area round a landmark of the head, in mm.
+func round(t *testing.T, landmark string, across, up float64) wearmap.Mark {
+	f, err := form.Fit("head", nil)
+	require.NoError(t, err)
+	p, ok := f.Landmark(landmark)
+	require.True(t, ok)
+	return wearmap.Mark{ID: landmark, Kind: "region", Sheet: "head", Points: f.Disc(p, across, up, 9)}
+}
+
+func (b *bench) brief(code string) brief.View {
+	var v brief.View
+	b.as["maud"].yes("GET", "/api/pieces/"+code+"/brief", nil, &v)
+	return v
+}
+
+// put saves a draft of the brief on top of what stands.
+func (b *bench) put(who, code string, change func(*piece.Brief)) brief.View {
+	var v, out brief.View
+	b.as[who].yes("GET", "/api/pieces/"+code+"/brief", nil, &v)
+	change(&v.Doc)
+	b.as[who].yes("PUT", "/api/pieces/"+code+"/brief", m{"doc": v.Doc, "base": v.State.Base, "step": v.State.Step}, &out)
+	return out
+}
+
+func (b *bench) newPiece(name, region, side string) string {
+	p, err := b.s.Pieces.Create(b.who["maud"], piece.NewPiece{Production: "The Tallow Court", CharacterCode: "AL", CharacterName: "the alder-warden", Performer: "Siv Marrow", Name: name, Region: region, Side: side, CopiesWanted: 1})
+	require.NoError(b.t, err)
+	return p.Code
+}
+
+func (b *bench) wearer(code string) uint64 {
+	p, err := piece.Find(b.t.Context(), b.s.DB, code)
+	require.NoError(b.t, err)
+	return *p.PerformerID
+}
+
+func TestABriefFromEmptyToAgreed(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Cheeks of bark", "cheek", "")
+	v := b.brief(code)
+	assert.Equal(t, 40.0, v.Doc.AreaCM2, "the region's usual one, until it is drawn")
+	assert.Equal(t, "both", v.Map.Sight)
+	require.Len(t, v.Stamps, len(form.Sheets))
+
+	v = b.put("pip", code, func(d *piece.Brief) {
+		d.Marks = []wearmap.Mark{drawn(t, "cheek", "L")}
+		d.Wishes = []piece.Wish{{ID: "w", Text: "the whole side of the face", By: "the director", Times: 3, State: "open"}}
+		d.Features = []piece.Feature{{ID: "f1", Text: "ridges"}}
+	})
+	f, err := form.Fit("head", nil)
+	require.NoError(t, err)
+	outline, _ := f.Region("cheek", "L")
+	assert.InDelta(t, f.Area(outline)/100, v.Doc.AreaCM2, 0.02, "true skin, as soon as it is drawn")
+	assert.Equal(t, "cheek", v.Wear.Grades[0].Region)
+	assert.Equal(t, "full", v.Wear.Grades[0].Grade)
+
+	assert.Equal(t, "not_yours", b.as["pip"].no("POST", "/api/pieces/"+code+"/brief/agree", m{}).Code)
+	b.put("ivo", code, func(d *piece.Brief) { *d = v.Doc })
+	assert.Equal(t, "wishes", b.as["ivo"].no("POST", "/api/pieces/"+code+"/brief/agree", m{}).Field, "an open wish is decided first")
+	b.put("ivo", code, func(d *piece.Brief) {
+		d.Wishes[0].State, d.Wishes[0].Decision = "agreed", "it stops short of the mouth"
+	})
+	assert.Contains(t, b.as["ivo"].no("POST", "/api/pieces/"+code+"/brief/agree", m{}).Detail, "Who decided")
+	b.put("ivo", code, func(d *piece.Brief) { d.Wishes[0].DecidedBy = "the director" })
+
+	// A step back and forward again.
+	var back brief.View
+	b.as["ivo"].yes("POST", "/api/pieces/"+code+"/brief/undo", m{}, &back)
+	assert.Empty(t, back.Doc.Wishes[0].DecidedBy)
+	b.as["ivo"].yes("POST", "/api/pieces/"+code+"/brief/redo", m{}, &back)
+	assert.Equal(t, "the director", back.Doc.Wishes[0].DecidedBy)
+	assert.Equal(t, "no_step", b.as["ivo"].no("POST", "/api/pieces/"+code+"/brief/redo", m{}).Code)
+
+	b.as["ivo"].yes("POST", "/api/pieces/"+code+"/brief/agree", m{}, &back)
+	assert.Equal(t, 1, back.State.Latest)
+	p, err := piece.Find(t.Context(), b.s.DB, code)
+	require.NoError(t, err)
+	assert.Equal(t, "form", p.Place)
+	b.put("maud", code, func(d *piece.Brief) { d.Decided = "stops at the mouth" })
+	b.as["maud"].yes("POST", "/api/pieces/"+code+"/brief/agree", m{}, nil)
+	var versions []piece.BriefVersion
+	b.as["pip"].yes("GET", "/api/pieces/"+code+"/brief/versions", nil, &versions)
+	require.Len(t, versions, 2)
+	assert.Equal(t, []int{2, 1}, []int{versions[0].Number, versions[1].Number})
+	assert.Empty(t, versions[1].Doc.Decided)
+	b.put("maud", code, func(d *piece.Brief) { d.Decided = "no" })
+	b.as["maud"].send("DELETE", "/api/pieces/"+code+"/brief/draft", nil, nil)
+	assert.Equal(t, "stops at the mouth", b.brief(code).Doc.Decided)
+}
+
+func TestTheMapHoldsABriefBack(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Beak", "nose", "")
+	b.put("maud", code, func(d *piece.Brief) {
+		d.KeepFree = []string{}
+		d.Marks = []wearmap.Mark{round(t, "nose_base", 24, 14)}
+	})
+	no := b.as["maud"].no("POST", "/api/pieces/"+code+"/brief/agree", m{"signed": []m{{"id": "SAF-4", "reason": "the look"}}})
+	assert.Equal(t, "held_back", no.Code)
+	assert.Contains(t, no.Detail, "SAF-4", "nobody signs away both nostrils")
+
+	b.put("maud", code, func(d *piece.Brief) {
+		d.KeepFree = []string{"mouth", "left eye"}
+		d.Marks = append(d.Marks, round(t, "pupil_L", 16, 9))
+		d.WayOut = wear.WayOut{Closure: "peels off", Minutes: 1}
+	})
+	b.put("ivo", code, func(d *piece.Brief) { *d = b.brief(code).Doc })
+	assert.Equal(t, "held_back", b.as["ivo"].no("POST", "/api/pieces/"+code+"/brief/agree", m{"signed": []m{{"id": "MAP-1", "reason": "seen"}}}).Code, "only a lead signs")
+	no = b.as["maud"].no("POST", "/api/pieces/"+code+"/brief/agree", m{})
+	assert.Contains(t, no.Detail, "MAP-1")
+	var v brief.View
+	b.as["maud"].yes("POST", "/api/pieces/"+code+"/brief/agree", m{"signed": []m{{"id": "MAP-1", "reason": "shot with the eye shut, ten minutes"}}}, &v)
+	require.Len(t, v.Signed, 1)
+	assert.Equal(t, "maud", v.Signed[0].By)
+}
+
+func TestAnAreaFollowsTheWearersMeasurements(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Hand", "hand_back", "L")
+	who := b.wearer(code)
+	b.put("maud", code, func(d *piece.Brief) { d.Marks = []wearmap.Mark{drawn(t, "hand_back", "L")} })
+	before := b.brief(code).Map.CM2
+	var body brief.Body
+	b.as["pip"].yes("POST", fmt.Sprintf("/api/performers/%d/measures", who), m{"name": "hand_length", "typed": "8 1/4 in"}, &body)
+	after := b.brief(code)
+	assert.Greater(t, after.Map.CM2, before*1.1)
+	for _, x := range body.Measures {
+		if x.Name == "hand_length" {
+			assert.InDelta(t, 209.55, x.MM, 0.01)
+			assert.InDelta(t, x.MM, x.FormMM, 1, "the form was fitted to it")
+		}
+	}
+	b.as["pip"].yes("POST", fmt.Sprintf("/api/performers/%d/measures", who), m{"name": "glove size", "typed": "9 in"}, &body)
+	assert.Equal(t, "glove size", body.Measures[len(body.Measures)-1].Name, "a shop's own is kept beside them")
+	path := fmt.Sprintf("/api/performers/%d/measures", who)
+	for typed, want := range map[string]string{"hand_length|9 m": "out_of_range", "hand_length|90 cm": "contradiction", "hand_length|a lot": "not_a_quantity", "|10 mm": "missing", "head_girth|350 g": "wrong_unit"} {
+		parts := strings.SplitN(typed, "|", 2)
+		assert.Equal(t, want, b.as["pip"].no("POST", path, m{"name": parts[0], "typed": parts[1]}).Code, typed)
+	}
+	assert.Equal(t, "not_yours", b.as["pip"].no("DELETE", path+"/hand_length", nil).Code)
+	b.as["ivo"].yes("DELETE", path+"/hand_length", nil, nil)
+	assert.InDelta(t, before, b.brief(code).Map.CM2, 0.02)
+}
+
+func TestTheSheetIsTheFormThinned(t *testing.T) {
+	b := newBench(t, nil)
+	var s brief.Sheet
+	b.as["pip"].yes("GET", "/api/performers/0/map/head", nil, &s)
+	require.Len(t, s.Net, 3*s.Columns*s.Rows)
+	f, err := form.Fit("head", nil)
+	require.NoError(t, err)
+	// Between the thinned points a place is found to a millimetre; only where an
+	// ear stands off the head the net is too coarse for that.
+	near, all := 0, 0
+	for _, r := range s.Regions {
+		for _, p := range form.Curve(r.Outline, true) {
+			if all++; f.At(p).Distance(on(s, p)) < 1 {
+				near++
+			}
+		}
+	}
+	assert.Greater(t, float64(near)/float64(all), 0.95, "%d of %d", near, all)
+	assert.NotEmpty(t, s.KeepOut)
+	var view form.View
+	b.as["pip"].yes("GET", "/api/performers/0/map/head/view?yaw=32&pitch=0", nil, &view)
+	assert.Equal(t, 30, view.Yaw, "the nearest side that is drawn")
+	assert.Equal(t, 404, b.as["pip"].no("GET", "/api/performers/0/map/tail/view", nil).Status)
+}
+
+// on is a place on a thinned sheet, as the interface finds it.
+func on(s brief.Sheet, p form.Point) form.Vec {
+	x, y := (p.U-s.U0)/(s.U1-s.U0)*float64(s.Columns-1), (p.V-s.V0)/(s.V1-s.V0)*float64(s.Rows-1)
+	x = math.Mod(x+2*float64(s.Columns-1), float64(s.Columns-1))
+	y = math.Max(0, math.Min(y, float64(s.Rows-1)))
+	i, j := min(int(x), s.Columns-2), min(int(y), s.Rows-2)
+	at := func(i, j int) form.Vec {
+		k := 3 * (j*s.Columns + i)
+		return form.Vec{X: float64(s.Net[k]) / 10, Y: float64(s.Net[k+1]) / 10, Z: float64(s.Net[k+2]) / 10}
+	}
+	mix := func(a, b form.Vec, t float64) form.Vec {
+		return form.Vec{X: a.X + (b.X-a.X)*t, Y: a.Y + (b.Y-a.Y)*t, Z: a.Z + (b.Z-a.Z)*t}
+	}
+	fx, fy := x-float64(i), y-float64(j)
+	return mix(mix(at(i, j), at(i+1, j), fx), mix(at(i, j+1), at(i+1, j+1), fx), fy)
+}
+
+func TestSkinIsReadAndWhatIsOffIsPutAside(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Cheek", "cheek", "L")
+	path := fmt.Sprintf("/api/performers/%d/skin", b.wearer(code))
+	var body brief.Body
+	for _, l := range [][3]float64{{61.2, 10.1, 17.9}, {61.5, 10.4, 17.6}, {60.9, 10, 18.2}, {66.8, 6.1, 14}, {61.3, 10.2, 17.8}} {
+		b.as["pip"].yes("POST", path, m{"region": "cheek", "side": "L", "source": "lab", "lab": m{"l": l[0], "a": l[1], "b": l[2]}}, &body)
+	}
+	require.Len(t, body.Skin, 1)
+	assert.Equal(t, []int{3}, body.Skin[0].Result.Rejected)
+	assert.False(t, body.Skin[0].Readings[3].Kept, "shown, never deleted")
+	assert.InDelta(t, 61.225, body.Skin[0].Result.Mean.L, 1e-6)
+	b.as["pip"].yes("POST", path, m{"region": "forehead", "side": "", "source": "reader"}, &body)
+	b.as["pip"].yes("POST", path, m{"region": "nose", "side": "", "source": "srgb", "srgb": []int{178, 142, 119}}, &body)
+	assert.True(t, body.Skin[2].Guess, "a camera's colours are a guess")
+	assert.InDelta(t, 61.778, body.Skin[2].Result.Mean.L, 0.001)
+	for name, in := range map[string]m{
+		"srgb[1]": {"region": "nose", "side": "", "source": "srgb", "srgb": []int{178, 999, 119}}, "lab": {"region": "nose", "side": "", "source": "lab"},
+		"region": {"region": "tail", "side": "", "source": "reader"}, "body.lab.l": {"region": "nose", "side": "", "source": "lab", "lab": m{"l": 140, "a": 0, "b": 0}},
+	} {
+		assert.True(t, strings.HasSuffix(name, b.as["pip"].no("POST", path, in).Field), name)
+	}
+	assert.Equal(t, 404, b.as["pip"].no("POST", "/api/performers/999/skin", m{"region": "nose", "side": "", "source": "reader"}).Status)
+}
+
+func TestLimitsConsentAndExposures(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Mask", "face", "")
+	path := fmt.Sprintf("/api/performers/%d", b.wearer(code))
+	assert.Equal(t, "amount", b.as["ivo"].no("PUT", path+"/limits", m{"kind": "hours", "note": ""}).Field)
+	assert.Equal(t, "contradiction", b.as["ivo"].no("PUT", path+"/limits", m{"kind": "sight", "amount": 3, "note": ""}).Code)
+	b.as["ivo"].yes("PUT", path+"/limits", m{"kind": "hours", "amount": 3, "note": "her own word"}, nil)
+	b.put("maud", code, func(d *piece.Brief) { d.WearHours = 7 })
+	v := b.brief(code)
+	assert.Equal(t, 3.0, v.Wear.MaxHours)
+	assert.Equal(t, "SAF-6", v.Wear.Findings[0].ID)
+	assert.Equal(t, "not_yours", b.as["ivo"].no("DELETE", path+"/limits/hours", nil).Code)
+	b.as["maud"].yes("DELETE", path+"/limits/hours", nil, nil)
+	assert.Zero(t, b.brief(code).Wear.MaxHours)
+
+	var p piece.Performer
+	b.as["ivo"].yes("POST", path+"/consents", m{"what": "life cast", "given_on": "2026-01-10", "until_on": "2026-02-10", "note": ""}, &p)
+	assert.Equal(t, "until_on", b.as["ivo"].no("POST", path+"/consents", m{"what": "life cast", "given_on": "2026-01-10", "until_on": "2026-01-02", "note": ""}).Field)
+	assert.Equal(t, "given_on", b.as["ivo"].no("POST", path+"/consents", m{"what": "life cast", "given_on": "2026-03-10", "note": ""}).Field)
+	b.as["ivo"].yes("POST", fmt.Sprintf("%s/consents/%d/withdrawal", path, p.Consents[0].ID), m{}, &p)
+	assert.NotNil(t, p.Consents[0].WithdrawnOn, "it stays in the list as withdrawn")
+	assert.Equal(t, 404, b.as["ivo"].no("POST", fmt.Sprintf("%s/consents/%d/withdrawal", path, p.Consents[0].ID), m{}).Status)
+	assert.Equal(t, "not_yours", b.as["pip"].no("GET", path, nil).Code, "an apprentice sees none of it")
+}
+
+func TestLooksInStagesAndHalves(t *testing.T) {
+	b := newBench(t, nil)
+	one, two := b.newPiece("Brow", "forehead", ""), b.newPiece("Cheeks", "cheek", "")
+	for _, code := range []string{one, two} {
+		b.put("maud", code, func(d *piece.Brief) { d.Marks = []wearmap.Mark{drawn(t, "cheek", "L")} })
+	}
+	assert.Len(t, b.brief(one).Others, 1, "without looks every piece of the character is worn together")
+	assert.InDelta(t, b.brief(one).Map.CM2, b.brief(one).Map.Overlaps[0].CM2, 0.05)
+	look := func(name string, stage, version int, pieces ...string) m {
+		if pieces == nil {
+			pieces = []string{}
+		}
+		return m{"name": name, "stage": stage, "left_half": "", "right_half": "", "note": "", "pieces": pieces, "marks": []any{}, "version": version}
+	}
+	var list []brief.Look
+	b.as["ivo"].yes("PUT", "/api/characters/AL/looks", look("Intact", 1, 0, one), &list)
+	b.as["ivo"].yes("PUT", "/api/characters/AL/looks", look("hurt", 2, 0, one, two), &list)
+	assert.Equal(t, "AL·hurt", list[1].Code)
+	assert.Equal(t, []string{one}, list[1].Shared)
+	assert.Empty(t, b.brief(one).Others, "its first look wears it alone")
+	var hurt brief.View
+	b.as["pip"].yes("GET", "/api/pieces/"+one+"/brief?look=hurt", nil, &hurt)
+	assert.Len(t, hurt.Others, 1)
+
+	halves := look("hurt", 2, 1, one, two)
+	halves["left_half"], halves["right_half"] = "bark", "skin"
+	b.as["ivo"].yes("PUT", "/api/characters/AL/looks", halves, nil)
+	var c brief.Character
+	b.as["pip"].yes("GET", "/api/characters/AL", nil, &c)
+	assert.Contains(t, strings.Join(c.Wanted, "; "), "no border on the map yet")
+	assert.Equal(t, "changed", b.as["maud"].no("PUT", "/api/characters/AL/looks", halves).Code, "somebody else was quicker")
+	assert.Equal(t, "taken", b.as["maud"].no("PUT", "/api/characters/AL/looks", look("hurt", 2, 0)).Code)
+	assert.Equal(t, "name", b.as["maud"].no("PUT", "/api/characters/AL/looks", look("·", 1, 0)).Field)
+	assert.Equal(t, "pieces[0]", b.as["maud"].no("PUT", "/api/characters/AL/looks", look("older", 3, 0, "BF-01")).Field)
+	b.as["maud"].yes("DELETE", "/api/characters/AL/looks/intact", nil, &list)
+	assert.Len(t, list, 1)
+}
+
+func (b *bench) pin(code, content string, fields map[string]string) (int, piece.Reference, refused) {
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	part, err := w.CreateFormFile("file", "p.png")
+	require.NoError(b.t, err)
+	_, err = io.WriteString(part, content)
+	require.NoError(b.t, err)
+	for k, v := range fields {
+		require.NoError(b.t, w.WriteField(k, v))
+	}
+	require.NoError(b.t, w.Close())
+	req, err := http.NewRequest("POST", b.url+"/api/pieces/"+code+"/references", &body)
+	require.NoError(b.t, err)
+	req.Header.Set("Content-Type", w.FormDataContentType())
+	res, err := b.as["pip"].client.Do(req)
+	require.NoError(b.t, err)
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(b.t, err)
+	var r piece.Reference
+	var no refused
+	_ = json.Unmarshal(raw, &r)
+	_ = json.Unmarshal(raw, &no)
+	return res.StatusCode, r, no
+}
+
+func TestReferencesWithNotesAndPickedColours(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Cheek", "cheek", "L")
+	good := map[string]string{"caption": "a stone", "credit": "drawn", "view": "front", "standing": "stand-in"}
+	status, r, _ := b.pin(code, aPicture(t, 400, 200), good)
+	require.Equal(t, 200, status)
+	assert.Equal(t, []int{400, 200}, []int{r.Width, r.Height})
+	for field, wrong := range map[string]map[string]string{"caption": {"view": "front"}, "view": {"caption": "x", "view": "sideways"}, "standing": {"caption": "x", "standing": "true"}} {
+		_, _, no := b.pin(code, aPicture(t, 40, 20), wrong)
+		assert.Equal(t, field, no.Field)
+	}
+	_, _, no := b.pin(code, "<svg onload=alert(1)>", good)
+	assert.Equal(t, "wrong_type", no.Code)
+
+	path := fmt.Sprintf("/api/references/%d", r.ID)
+	var v piece.View
+	b.as["pip"].yes("POST", path+"/notes", m{"kind": "colour", "points": [][]float64{{0.75, 0.5}}, "label": "pale", "words": "", "half": 0.05}, &v)
+	n := v.References[0].Notes[0]
+	assert.InDelta(t, 80.6, n.Lab.L, 0.1, "grey 200 reads L* 80.6")
+	assert.InDelta(t, 0, n.Spread, 0.01)
+	b.as["pip"].yes("POST", path+"/notes", m{"kind": "colour", "points": [][]float64{{0.5, 0.5}}, "label": "edge", "words": "", "half": 0.05}, &v)
+	mixed := v.References[0].Notes[1]
+	assert.Greater(t, mixed.Spread, 20.0, "half dark, half light: a colour of nothing")
+	assert.InDelta(t, 60, mixed.Lab.L, 4, "light is averaged, not code values")
+	b.as["pip"].yes("POST", path+"/notes", m{"kind": "line", "points": [][]float64{{0.1, 0.1}, {0.4, 0.2}}, "label": "a fold", "words": ""}, &v)
+	for field, wrong := range map[string]m{"label": {"kind": "note", "points": [][]float64{{0.5, 0.5}}, "label": " ", "words": ""}, "points": {"kind": "note", "points": [][]float64{{1.5, 0.5}}, "label": "x", "words": ""}} {
+		assert.Equal(t, field, b.as["pip"].no("POST", path+"/notes", wrong).Field)
+	}
+	assert.Equal(t, "points", b.as["pip"].no("POST", path+"/notes", m{"kind": "line", "points": [][]float64{{0.5, 0.5}}, "label": "x", "words": ""}).Field)
+
+	b.as["pip"].yes("PUT", fmt.Sprintf("/api/reference-notes/%d", n.ID), m{"label": "the rim of a plate", "words": "now we know the word"}, &v)
+	assert.Equal(t, "the rim of a plate", v.References[0].Notes[0].Label)
+	b.as["pip"].yes("DELETE", fmt.Sprintf("/api/reference-notes/%d", n.ID), nil, &v)
+	assert.Len(t, v.References[0].Notes, 2)
+	assert.Equal(t, 404, b.as["pip"].no("DELETE", fmt.Sprintf("/api/reference-notes/%d", n.ID), nil).Status)
+	words := ""
+	for _, j := range v.Journal {
+		words += j.Words + "|"
+	}
+	assert.Contains(t, words, "“pale” is now “the rim of a plate”", "what it was called stays in the record")
+
+	b.as["pip"].yes("PUT", path, m{"caption": "a better word", "credit": "", "view": "left", "standing": "direct", "version": 1}, &v)
+	assert.Equal(t, "a better word", v.References[0].Caption)
+	assert.Equal(t, "changed", b.as["ivo"].no("PUT", path, m{"caption": "another", "credit": "", "view": "", "standing": "direct", "version": 1}).Code)
+
+	for query, want := range map[string]int{"": 200, "?width=480": 200, "?width=481": 422, "?width=x": 422} {
+		res, err := b.as["pip"].client.Get(b.url + "/api/files/" + r.SHA256 + query)
+		require.NoError(t, err)
+		res.Body.Close()
+		assert.Equal(t, want, res.StatusCode, query)
+		if want == 200 {
+			assert.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
+		}
+	}
+}
+
+func TestFeaturesMustBeSeenBeforeACopyIsAccepted(t *testing.T) {
+	b := newBench(t, nil)
+	b.stocked()
+	code := b.begun()
+	b.put("maud", code, func(d *piece.Brief) {
+		d.Features = []piece.Feature{{ID: "f1", Text: "growth runs downwind"}, {ID: "f2", Text: "ear rim"}}
+	})
+	b.as["maud"].yes("POST", "/api/pieces/"+code+"/brief/agree", m{}, nil)
+	doc, agreed, err := piece.AgreedBrief(t.Context(), b.s.DB, 1)
+	require.NoError(t, err)
+	require.True(t, agreed)
+	require.Len(t, doc.Features, 2)
+	missing, err := b.s.Brief.Missing(t.Context(), b.s.DB, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"growth runs downwind", "ear rim"}, missing)
+	var v brief.View
+	b.as["pip"].yes("POST", "/api/pieces/"+code+"/features/f1", m{"there": true}, &v)
+	assert.Equal(t, "pip", v.Seen["f1"].By)
+	b.as["pip"].yes("POST", "/api/pieces/"+code+"/features/f2", m{"there": true}, nil)
+	b.as["pip"].yes("POST", "/api/pieces/"+code+"/features/f2", m{"there": false}, nil)
+	missing, err = b.s.Brief.Missing(t.Context(), b.s.DB, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"ear rim"}, missing)
+	assert.Equal(t, 404, b.as["pip"].no("POST", "/api/pieces/"+code+"/features/f9", m{"there": true}).Status)
+}
+
+func TestActualsStandBesideEstimatesAndCountOnce(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Cheek", "cheek", "L")
+	b.put("pip", code, func(d *piece.Brief) {
+		d.Steps = []piece.StepHours{{ID: "s1", Text: "sculpt", Where: "workshop", Skill: "fabricator", Hours: 8}}
+		d.Budget = []piece.Item{{ID: "b1", Text: "shells", Origin: "found"}}
+	})
+	once := key()
+	var v brief.View
+	for range 3 {
+		b.as["pip"].yes("POST", "/api/pieces/"+code+"/actuals", m{"kind": "hours", "subject": "s1", "amount": 2.5, "note": "", "key": once}, &v)
+	}
+	require.Len(t, v.Actuals, 1, "sent three times, it counts once")
+	b.as["pip"].yes("POST", "/api/pieces/"+code+"/actuals", m{"kind": "money", "subject": "b1", "amount": 1250, "note": "", "key": key()}, &v)
+	require.Len(t, v.Actuals, 2)
+	assert.Equal(t, "subject", b.as["pip"].no("POST", "/api/pieces/"+code+"/actuals", m{"kind": "hours", "subject": "b1", "amount": 2, "note": "", "key": key()}).Field)
+	assert.Equal(t, "amount", b.as["pip"].no("POST", "/api/pieces/"+code+"/actuals", m{"kind": "hours", "subject": "s1", "amount": 0, "note": "", "key": key()}).Field)
+	assert.Equal(t, "amount", b.as["pip"].no("POST", "/api/pieces/"+code+"/actuals", m{"kind": "hours", "subject": "s1", "amount": 900, "note": "", "key": key()}).Field)
+}
+
+func TestDaysTakeOverTheForecastAndAreNotOverwritten(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Cheek", "cheek", "L")
+	p, err := piece.Find(t.Context(), b.s.DB, code)
+	require.NoError(t, err)
+	var days []piece.Day
+	b.as["ivo"].yes("POST", fmt.Sprintf("/api/productions/%d/days", p.ProductionID), m{"day": "2026-01-23", "place": "quayside", "temp_c": 4, "rh": 0.85, "light": "daylight"}, &days)
+	var w m
+	b.as["pip"].yes("GET", "/api/forecast?place=quayside&day=2026-01-23", nil, &w)
+	change := m{"day": "2026-01-23", "place": "quayside", "temp_c": w["temp_c"], "rh": w["rh"], "light": "daylight", "sun": w["sun"], "rain": w["rain"], "source": "forecast", "version": 1}
+	path := fmt.Sprintf("/api/days/%d", days[0].ID)
+	b.as["ivo"].yes("PUT", path, change, &days)
+	assert.Equal(t, "forecast", days[0].Source)
+	assert.Equal(t, "changed", b.as["maud"].no("PUT", path, change).Code)
+	assert.Equal(t, 404, b.as["maud"].no("PUT", "/api/days/999", change).Status)
+	assert.Equal(t, "not_yours", b.as["pip"].no("PUT", path, change).Code)
+	assert.Equal(t, 422, b.as["pip"].no("GET", "/api/forecast?place=x&day=tomorrow", nil).Status)
+}
+
+func TestTwoPeopleDrawOnOneWearersMap(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Chin", "chin", "")
+	path := fmt.Sprintf("/api/performers/%d/marks", b.wearer(code))
+	beard := drawn(t, "chin", "")
+	beard.Kind, beard.How = "hair", "keep free"
+	var wins sync.Map
+	var all sync.WaitGroup
+	for i, who := range []string{"maud", "ivo", "maud", "ivo"} {
+		all.Go(func() {
+			wins.Store(i, b.as[who].send("PUT", path, m{"marks": []wearmap.Mark{beard}, "version": 0}, nil))
+		})
+	}
+	all.Wait()
+	won := 0
+	wins.Range(func(_, status any) bool {
+		if status == 200 {
+			won++
+		} else {
+			assert.Equal(t, 409, status)
+		}
+		return true
+	})
+	assert.Equal(t, 1, won)
+	b.put("maud", code, func(d *piece.Brief) { d.Marks = []wearmap.Mark{drawn(t, "chin", "")} })
+	assert.Equal(t, "MAP-3", b.brief(code).Map.Findings[0].ID, "the beard shall stay free")
+	area := drawn(t, "chin", "")
+	assert.Equal(t, "marks[0].kind", b.as["maud"].no("PUT", path, m{"marks": []wearmap.Mark{area}, "version": 1}).Field, "an area belongs to a piece")
+}
+
+func TestDrawingsAndCardsToPrint(t *testing.T) {
+	b := newBench(t, nil)
+	b.stocked()
+	code := b.newPiece("Chin & <knot>", "chin", "")
+	b.put("maud", code, func(d *piece.Brief) { d.Marks = []wearmap.Mark{drawn(t, "chin", "")} })
+	get := func(path string) (int, string, http.Header) {
+		res, err := b.as["pip"].client.Get(b.url + path)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return res.StatusCode, string(raw), res.Header
+	}
+	status, svg, _ := get("/api/pieces/" + code + "/map.svg?yaw=0")
+	require.Equal(t, 200, status)
+	assert.Contains(t, svg, "50 mm: print at 100 %")
+	assert.Contains(t, svg, "Chin &amp; &lt;knot&gt;")
+	assert.Regexp(t, `width="\d+\.\dmm"`, svg, "at true size")
+	var ready brief.Ready
+	b.as["pip"].yes("GET", "/api/characters/AL/ready", nil, &ready)
+	require.Len(t, ready.Preparations, 1)
+	assert.NotEmpty(t, ready.Card.Stop)
+	status, card, header := get("/api/characters/AL/card.pdf")
+	require.Equal(t, 200, status)
+	assert.Equal(t, "application/pdf", header.Get("Content-Type"))
+	r, err := pdf.NewReader(strings.NewReader(card), int64(len(card)))
+	require.NoError(t, err)
+	assert.Equal(t, 2, r.NumPage())
+	text, err := r.Page(1).GetPlainText(nil)
+	require.NoError(t, err)
+	assert.Contains(t, text, "How to say stop")
+	status, _, _ = get("/api/characters/ZZ/card.pdf")
+	assert.Equal(t, 404, status)
+	status, _, _ = get("/api/pieces/ZZ-01/map.svg")
+	assert.Equal(t, 404, status)
+}

@@ -1,0 +1,173 @@
+package brief
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// Seen says who saw a feature on the piece, and when.
+type Seen struct {
+	By string    `json:"by"`
+	At time.Time `json:"at"`
+}
+
+func (s *Service) seen(ctx context.Context, db database.Reader, id uint64) (map[string]Seen, error) {
+	var rows []struct {
+		Feature, By string
+		At          time.Time
+	}
+	if err := db.SelectContext(ctx, &rows, "SELECT f.feature, COALESCE(p.name, '') AS `by`, f.seen_at AS at FROM feature_seen f LEFT JOIN person p ON p.id = f.person_id WHERE f.piece_id = ?", id); err != nil {
+		return nil, fmt.Errorf("reading the features: %w", err)
+	}
+	out := map[string]Seen{}
+	for _, r := range rows {
+		out[r.Feature] = Seen{r.By, r.At}
+	}
+	return out, nil
+}
+
+// Missing names the features of the agreed brief that nobody saw on the piece
+// yet. Check asks for them before it accepts a copy.
+func (s *Service) Missing(ctx context.Context, db database.Reader, pieceID uint64) ([]string, error) {
+	doc, agreed, err := piece.AgreedBrief(ctx, db, pieceID)
+	if err != nil || !agreed {
+		return nil, err
+	}
+	seen, err := s.seen(ctx, db, pieceID)
+	if err != nil {
+		return nil, err
+	}
+	var missing []string
+	for _, f := range doc.Features {
+		if _, ok := seen[f.ID]; !ok {
+			missing = append(missing, f.Text)
+		}
+	}
+	return missing, nil
+}
+
+// See says that a feature is on the piece, or that it is not after all.
+func (s *Service) See(ctx context.Context, code, feature string, there bool) (View, error) {
+	who, _ := accounts.From(ctx)
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := piece.Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		doc, _, err := s.Pieces.ReadBrief(ctx, p)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(doc.Features, func(f piece.Feature) bool { return f.ID == feature })
+		if i < 0 {
+			return problem.NotFound("feature", feature)
+		}
+		now := s.Clock.Now()
+		act := "feature seen"
+		if there {
+			_, err = tx.ExecContext(ctx, `INSERT IGNORE INTO feature_seen (piece_id, feature, seen_at, person_id) VALUES (?,?,?,NULLIF(?,0))`, p.ID, feature, now, who.ID)
+		} else {
+			act = "feature not there"
+			_, err = tx.ExecContext(ctx, `DELETE FROM feature_seen WHERE piece_id = ? AND feature = ?`, p.ID, feature)
+		}
+		if err != nil {
+			return err
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "piece", Code: code, Act: act, Words: doc.Features[i].Text})
+		return err
+	})
+	if err != nil {
+		return View{}, err
+	}
+	s.Live.Tell("brief", code)
+	return s.View(ctx, code, "")
+}
+
+// Actual is what a step really took, or what was really paid.
+type Actual struct {
+	ID      uint64    `db:"id" json:"id"`
+	Kind    string    `db:"kind" json:"kind" enum:"hours,money"`
+	Subject string    `db:"subject" json:"subject" doc:"the step or the item of the brief, by its id"`
+	Amount  float64   `db:"amount" json:"amount" doc:"hours, or hundredths of the shop's money"`
+	Note    string    `db:"note" json:"note"`
+	By      string    `db:"by_name" json:"by"`
+	At      time.Time `db:"at" json:"at"`
+}
+
+func (s *Service) actuals(ctx context.Context, id uint64) ([]Actual, error) {
+	list := []Actual{}
+	err := s.DB.SelectContext(ctx, &list, `SELECT a.id, a.kind, a.subject, a.amount, a.note, COALESCE(p.name, '') AS by_name, a.at FROM piece_actual a LEFT JOIN person p ON p.id = a.person_id WHERE a.piece_id = ? ORDER BY a.id`, id)
+	return list, err
+}
+
+// NewActual is one as it is written down.
+type NewActual struct {
+	Kind    string  `json:"kind" enum:"hours,money"`
+	Subject string  `json:"subject" maxLength:"40"`
+	Amount  float64 `json:"amount" minimum:"-100000000" maximum:"100000000" doc:"hours, or hundredths of money; a negative one takes an earlier back"`
+	Note    string  `json:"note" maxLength:"200"`
+	Key     string  `json:"key" format:"uuid" doc:"sent again with the same key it counts once"`
+}
+
+// Spend writes down hours or money that were really spent.
+func (s *Service) Spend(ctx context.Context, code string, in NewActual) (View, error) {
+	who, _ := accounts.From(ctx)
+	if in.Amount == 0 {
+		return View{}, problem.Invalid("missing", "amount", "How much was it?")
+	}
+	if in.Kind == "hours" && (in.Amount > 500 || in.Amount < -500) {
+		return View{}, problem.Invalid("out_of_range", "amount", "%g hours at once cannot be meant.", in.Amount)
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := piece.Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		doc, _, err := s.Pieces.ReadBrief(ctx, p)
+		if err != nil {
+			return err
+		}
+		name := ""
+		for _, st := range doc.Steps {
+			if in.Kind == "hours" && st.ID == in.Subject {
+				name = st.Text
+			}
+		}
+		for _, it := range doc.Budget {
+			if in.Kind == "money" && it.ID == in.Subject {
+				name = it.Text
+			}
+		}
+		if name == "" {
+			return problem.Invalid("unknown_value", "subject", "The brief has no such step or item.")
+		}
+		now := s.Clock.Now()
+		if _, err := tx.ExecContext(ctx, `INSERT INTO piece_actual (piece_id, kind, subject, amount, note, at, person_id, key_once) VALUES (?,?,?,?,?,?,NULLIF(?,0),?)`,
+			p.ID, in.Kind, in.Subject, in.Amount, strings.TrimSpace(in.Note), now, who.ID, in.Key); err != nil {
+			return err
+		}
+		words := fmt.Sprintf("%s: %g h", name, in.Amount)
+		if in.Kind == "money" {
+			words = fmt.Sprintf("%s: %.2f", name, in.Amount/100)
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "piece", Code: code, Act: in.Kind + " spent", Words: words})
+		return err
+	})
+	if database.IsDuplicate(err) {
+		err = nil // the same word sent again after a lost answer
+	}
+	if err != nil {
+		return View{}, err
+	}
+	s.Live.Tell("brief", code)
+	return s.View(ctx, code, "")
+}
