@@ -92,7 +92,7 @@ func (t *teller) pieces() {
 	side := t.area("cheek", "L")
 	cheek := t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Left cheek, barnacled", Region: "cheek", CopiesWanted: 3},
 		piece.Brief{Asked: "As if the quay had grown on him.", Decided: "Density falls towards the jaw; the mouth corner stays free.", Camera: "close", CameraM: 0.8, WearHours: 5, Exertion: "walking", Water: "rained on", WayOut: wayOut, Worn: "from the cheekbone to above the beard line",
-			Marks: []wearmap.Mark{side, stretch("e1", side, 0, 4, "vanish", ""), stretch("e2", side, 4, 7, "be hidden", "the collar, by the dresser"),
+			Marks: []wearmap.Mark{side, stretch("e1", side, 0, 4, "vanish", ""), stretch("e2", side, 3, 6, "be hidden", "the collar, by the dresser"),
 				along("d1", "divide", "head", "", form.Point{U: 22, V: 48}, form.Point{U: 34, V: 54}, form.Point{U: 44, V: 60})},
 			Wishes: []piece.Wish{{ID: "w1", Text: "The growth should take the whole side of the face", By: "the director", Times: 3, Constraint: "speech, and the mouth corner tears first", Decision: "it stops a finger's breadth from the mouth corner", DecidedBy: "Maud Tarn", State: "agreed"},
 				{ID: "w2", Text: "Live barnacles that open", By: "the writer", Times: 1, Constraint: "weight at the edge", Decision: "two openings painted, none that move", DecidedBy: "the director", State: "declined"}},

@@ -16,14 +16,14 @@ import (
 )
 
 // exposures count the days on which a material touched a wearer's skin: the
-// shooting days of kits that were handed over, by what the agreed sections of
+// shooting days, gone by, of kits that were handed over, by what the agreed sections of
 // their pieces lay on skin.
 func (s *Service) exposures(ctx context.Context, performer uint64, tests []Patch) ([]Exposure, error) {
 	var worn []struct {
 		Piece string
 		Day   time.Time
 	}
-	if err := s.DB.SelectContext(ctx, &worn, "SELECT DISTINCT q.code AS piece, d.day FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id JOIN `character` ch ON ch.id = q.character_id JOIN shooting_day d ON d.id = k.day_id WHERE ch.performer_id = ? AND k.handed_at IS NOT NULL", performer); err != nil {
+	if err := s.DB.SelectContext(ctx, &worn, "SELECT DISTINCT q.code AS piece, d.day FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id JOIN `character` ch ON ch.id = q.character_id JOIN shooting_day d ON d.id = k.day_id WHERE ch.performer_id = ? AND k.handed_at IS NOT NULL AND d.day <= ?", performer, s.Clock.Now()); err != nil {
 		return nil, fmt.Errorf("reading what was worn: %w", err)
 	}
 	shelf, err := LoadShelf(ctx, s.DB)

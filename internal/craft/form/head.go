@@ -116,7 +116,7 @@ func headRay(u, v float64) (origin, direction Vec) {
 		return origin, Vec{c * math.Sin(az), s, c * math.Cos(az)}
 	}
 	k := (t - ballShare) / (1 - ballShare)
-	origin = Vec{0, -196 * k, -8 - 26*k}
+	origin = Vec{0, -176 * k, -8 - 26*k}
 	rise = -1 + 0.88*k
 	n := math.Hypot(1, rise)
 	return origin, Vec{math.Sin(az) / n, rise / n, math.Cos(az) / n}

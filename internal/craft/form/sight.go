@@ -2,69 +2,88 @@ package form
 
 import "math"
 
-// Sight tells which places of a sheet face the eye. In each row of the net they
-// form one stretch round the place that faces it most; what lies beyond its
-// ends is drawn at the rim, so that an area that goes round the wearer ends
-// where they turn away.
+// Sight tells which places of a sheet face the eye. What turns away is drawn
+// where its row of the net last faces it, so that an area that goes round the
+// wearer ends at the rim.
 type Sight struct {
 	sheet  *Sheet
 	camera Camera
-	rows   []stretch
+	// front is, for every point of the net, the column nearest to it in its row
+	// that faces the eye: its own when it does, −1 when none of the row does.
+	front []int
 }
-
-type stretch struct{ middle, lo, hi float64 }
 
 // Sight looks at the sheet from a yaw and a pitch in degrees.
 func (s *Sheet) Sight(yaw, pitch int) *Sight {
-	out := &Sight{sheet: s, camera: Look(yaw, pitch), rows: make([]stretch, s.nv)}
-	step := (s.u1 - s.u0) / float64(s.nu-1)
+	t := &Sight{sheet: s, camera: Look(yaw, pitch), front: make([]int, s.nu*s.nv)}
+	faces := make([]bool, s.nu)
+	before := s.picture(t.camera)
 	for j := range s.nv {
-		v := s.vAt(j)
-		facing := func(u float64) float64 {
-			byU, byV := s.slopes(u, v)
-			n := byV.cross(byU)
-			return n.dot(out.camera.toward) / math.Max(n.length(), 1e-9)
+		for i := range s.nu {
+			byU, byV := s.slopes(s.uAt(i), s.vAt(j))
+			x, y, near := t.camera.See(s.p[j*s.nu+i])
+			faces[i] = byV.cross(byU).dot(t.camera.toward) > 0 && near > before.at(x, y)-behind
 		}
-		best := stretch{}
-		most := math.Inf(-1)
-		for i := 0; i < s.nu; i += 4 {
-			if f := facing(s.uAt(i)); f > most {
-				most, best.middle = f, s.uAt(i)
-			}
+		for i := range s.nu {
+			t.front[j*s.nu+i] = s.nearestFront(faces, i)
 		}
-		best.lo, best.hi = best.middle, best.middle
-		if most > 0 {
-			reach := (s.u1 - s.u0) / 2
-			if !s.wraps {
-				reach = s.u1 - s.u0
-			}
-			for best.hi-best.middle < reach && facing(best.hi+step) > 0 && (s.wraps || best.hi+step <= s.u1) {
-				best.hi += step
-			}
-			for best.middle-best.lo < reach && facing(best.lo-step) > 0 && (s.wraps || best.lo-step >= s.u0) {
-				best.lo -= step
-			}
-		}
-		out.rows[j] = best
 	}
-	return out
+	return t
 }
 
-// See projects a followed line. Places that turn away are held at the rim;
-// seen is false when all of them do.
+// behind is how far behind the skin that is seen a place may lie and still be
+// seen itself, in mm.
+const behind = 7.0
+
+// at is how near the skin is at a place of the picture.
+func (d depths) at(x, y float64) float64 {
+	i, j := int(math.Round((x-d.left)/pixel)), int(math.Round((y-d.top)/pixel))
+	return d.near[max(0, min(d.h-1, j))*d.w+max(0, min(d.w-1, i))]
+}
+
+func (s *Sheet) nearestFront(faces []bool, i int) int {
+	for d := range s.nu {
+		for _, k := range [2]int{i - d, i + d} {
+			if k = s.column(k); k >= 0 && faces[k] {
+				return k
+			}
+		}
+	}
+	return -1
+}
+
+// column is a column's place on a sheet that goes round; −1 beyond the ends of
+// one that does not.
+func (s *Sheet) column(i int) int {
+	if s.wraps {
+		return ((i % (s.nu - 1)) + s.nu - 1) % (s.nu - 1)
+	}
+	if i < 0 || i >= s.nu {
+		return -1
+	}
+	return i
+}
+
+// See projects a followed line. seen is false when all of it turns away.
 func (t *Sight) See(curve []Point) (line [][2]float64, seen bool) {
 	s := t.sheet
 	for _, p := range curve {
-		j := (p.V - s.v0) / (s.v1 - s.v0) * float64(s.nv-1)
-		row := t.rows[max(0, min(s.nv-1, int(math.Round(j))))]
-		u := p.U
-		if s.wraps {
-			turn := s.u1 - s.u0
-			u -= turn * math.Round((u-row.middle)/turn)
+		p.V = math.Max(s.v0, math.Min(s.v1, p.V))
+		j := int(math.Round((p.V - s.v0) / (s.v1 - s.v0) * float64(s.nv-1)))
+		i := s.column(int(math.Round((p.U - s.u0) / (s.u1 - s.u0) * float64(s.nu-1))))
+		if i < 0 {
+			i = map[bool]int{true: 0, false: s.nu - 1}[p.U < s.u0]
 		}
-		held := math.Max(row.lo, math.Min(row.hi, u))
-		seen = seen || held == u
-		x, y, _ := t.camera.See(s.at(held, math.Max(s.v0, math.Min(s.v1, p.V))))
+		front := t.front[j*s.nu+i]
+		if front < 0 {
+			continue
+		}
+		if front == i {
+			seen = true
+		} else {
+			p.U = s.uAt(front)
+		}
+		x, y, _ := t.camera.See(s.at(p.U, p.V))
 		line = append(line, [2]float64{x, y})
 	}
 	return line, seen

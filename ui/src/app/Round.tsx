@@ -12,11 +12,12 @@ interface Props {
   person: Schemas["AccountsPerson"];
   demo: boolean;
   onSearch: () => void;
+  onReference: () => void;
   onKeys: () => void;
 }
 
 /** The way round the shop: map, navigation and state at once. */
-export function Round({ person, demo, onSearch, onKeys }: Props) {
+export function Round({ person, demo, onSearch, onReference, onKeys }: Props) {
   const pieces = usePieces();
   const { pathname } = useLocation();
   const here = pathname.split("/")[1];
@@ -55,7 +56,7 @@ export function Round({ person, demo, onSearch, onKeys }: Props) {
         <Box as="button" onClick={onSearch} aria-label="Find anything" title="Find anything">
           <Cap>/</Cap>
         </Box>
-        <PersonMenu person={person} demo={demo} onKeys={onKeys} />
+        <PersonMenu person={person} demo={demo} onReference={onReference} onKeys={onKeys} />
       </Flex>
     </Flex>
   );
@@ -107,7 +108,7 @@ export function applyLight() {
 }
 applyLight();
 
-function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"]; demo: boolean; onKeys: () => void }) {
+function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch">) {
   const navigate = useNavigate();
   const clock = useClock();
   const forward = useAct((seconds: number) => ask(api.POST("/api/clock/forward", { body: { seconds } })));
@@ -121,6 +122,7 @@ function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"
       onSelect={(e) => {
         if (e.value === "light") toggle();
         if (e.value === "keys") onKeys();
+        if (e.value === "reference") onReference();
         if (e.value === "record") navigate("/record");
         if (e.value === "out") void out.run().then(() => navigate("/"));
         if (e.value.startsWith("t")) void forward.run(Number(e.value.slice(1)));
@@ -157,6 +159,7 @@ function PersonMenu({ person, demo, onKeys }: { person: Schemas["AccountsPerson"
               </>
             )}
             <Menu.Item value="light">Night bake, on or off</Menu.Item>
+            <Menu.Item value="reference">Reference, in or out</Menu.Item>
             <Menu.Item value="keys">Keys</Menu.Item>
             <Menu.Item value="record">{person.role === "lead" ? "The record, and what is signed in" : "What is signed in"}</Menu.Item>
             <Menu.Item value="out">Sign out</Menu.Item>

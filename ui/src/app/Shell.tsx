@@ -9,6 +9,7 @@ import { NoteBar } from "./NoteBar";
 import { outbox } from "./outbox";
 import { PotShelf } from "./PotShelf";
 import { places } from "./places";
+import { ReferenceDrawer } from "./ReferenceDrawer";
 import { Round } from "./Round";
 import { useMe } from "./reads";
 import { Search } from "./Search";
@@ -37,13 +38,20 @@ export function Shell() {
   const navigate = useNavigate();
   const [open, setOpen] = useState<"search" | "note" | "keys">();
   const [inHand, take] = useState<string>();
+  // The drawer stays out from room to room until it is put away.
+  const [reference, setReference] = useState(false);
   useLiveHints(!!me.data?.person);
   useSending(me.data?.person?.id);
 
   useKey("/", "find anything", () => setOpen("search"));
   useKey("N", "note something", () => setOpen("note"));
   useKey("?", "show the keys", () => setOpen("keys"));
-  useKey("Escape", "step back", () => (open ? setOpen(undefined) : (document.activeElement as HTMLElement | null)?.blur()));
+  useKey("R", "reference in or out", () => setReference(!reference));
+  useKey("Escape", "step back", () => {
+    if (open) setOpen(undefined);
+    else if (reference) setReference(false);
+    else (document.activeElement as HTMLElement | null)?.blur();
+  });
   usePlaceKeys(navigate);
 
   if (me.isPending) return null;
@@ -52,12 +60,19 @@ export function Shell() {
   return (
     <Hand.Provider value={{ code: inHand, take }}>
       <Flex direction="column" h="100%" minH="0">
-        <Round person={me.data.person} demo={me.data.demo} onSearch={() => setOpen("search")} onKeys={() => setOpen("keys")} />
+        <Round
+          person={me.data.person}
+          demo={me.data.demo}
+          onSearch={() => setOpen("search")}
+          onReference={() => setReference(!reference)}
+          onKeys={() => setOpen("keys")}
+        />
         <Line person={me.data.person.id} />
         <Box as="main" flex="1" minH="0" overflowY="auto" px="28px" pt="16px" pb="12px" key={location.pathname.split("/")[1]}>
           <Outlet />
         </Box>
         <PotShelf />
+        {reference && <ReferenceDrawer code={inHand} close={() => setReference(false)} />}
         {open === "search" && <Search close={close} />}
         {open === "note" && <NoteBar code={inHand} close={close} />}
         {open === "keys" && <KeysHelp close={close} />}

@@ -1,27 +1,40 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useNavigate, useParams, useSearchParams } from "react-router";
-import { usePiece, usePieces } from "../../app/reads";
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useNavigate, useParams } from "react-router";
+import { api, ask, type Problem, type Schemas } from "../../app/api";
+import { useKey } from "../../app/keys";
+import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
-import { Go, Heading, Teach } from "../../parts/controls";
+import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
+import { useForm } from "../../parts/map/useForm";
 import { RoomHead, Standing } from "../../parts/Room";
-import { BriefForm } from "./BriefForm";
-import { Days } from "./Days";
+import { Asked } from "./Asked";
+import { Body } from "./Body";
+import { Character } from "./Character";
+import { Cost } from "./Cost";
+import { Leaves } from "./Leaves";
+import { type Kind, MapDesk, type Mark, useDesk } from "./MapDesk";
+import { Marks } from "./Marks";
 import { References } from "./References";
+import { type Both, type BriefDraft, useBrief } from "./useBrief";
+import { useOwnMarks } from "./useOwnMarks";
+import { Versions } from "./Versions";
 import { Wearer } from "./Wearer";
+import { Worn } from "./Worn";
 
-/** Who wears it, where, how long, how near the camera; the reference pinned. */
+/** Who wears it, where, how long, how near the camera; what must stay free; the reference pinned. */
 export default function Brief() {
   const { code } = useParams();
-  return code ? <One code={code} /> : <All />;
+  if (!code) return <All />;
+  return code.includes("-") ? <One key={code} code={code} /> : <Character code={code} />;
 }
 
 function All() {
   const pieces = usePieces();
   const navigate = useNavigate();
-  const [query] = useSearchParams();
-  const only = query.get("character");
   if (!pieces.data) return null;
-  const list = pieces.data.filter((p) => !only || p.character_code === only);
+  const list = pieces.data;
   const characters = [...new Map(list.map((p) => [p.character_code, p])).values()];
   return (
     <Box>
@@ -34,9 +47,18 @@ function All() {
       <Grid templateColumns="repeat(auto-fill, minmax(350px, 1fr))" gap="18px 34px">
         {characters.map((c) => (
           <Box key={c.character_code}>
-            <Heading aside={c.performer ?? "no performer yet"}>
+            <Heading
+              aside={
+                <Box as="button" textDecoration="underline" onClick={() => navigate(`/brief/${c.character_code}`)}>
+                  looks and card
+                </Box>
+              }
+            >
               {c.character_code} · {c.character_name}
             </Heading>
+            <Box color="muted" fontSize="14px" mb="4px">
+              {c.performer ?? "no performer yet"}
+            </Box>
             <Standing
               empty={null}
               items={list
@@ -55,31 +77,295 @@ function All() {
   );
 }
 
+const leaves = ["Asked", "On the map", "Worn", "Wearer", "Pictures", "Hours and cost", "Versions"] as const;
+
 function One({ code }: { code: string }) {
   const piece = usePiece(code);
   useInHand(code);
   if (!piece.data) return null;
-  const p = piece.data;
+  return <Open piece={piece.data} />;
+}
+
+function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
+  const [look, setLook] = useState("");
+  const draft = useBrief(p.code, look);
+  const { doc, view } = draft;
+  const me = useMe();
+  const kinds = useKinds();
+  const regions = useRegions();
+  const desk = useDesk(firstSheet(p, doc?.marks));
+  const [leaf, setLeaf] = useState<(typeof leaves)[number]>("Asked");
+  const own = useOwnMarks(p, view, me.data?.person?.role !== "apprentice");
+  const { net } = useForm(p.performer_id ?? 0, desk.sheet, view?.stamps[desk.sheet], desk.yaw, desk.pitch);
+  // The first area that is drawn says which part of the map is looked at.
+  const [shown, setShown] = useState(false);
+  useEffect(() => {
+    if (!doc || shown) return;
+    setShown(true);
+    desk.setSheet(firstSheet(p, doc.marks));
+  }, [doc, shown, p, desk]);
+  useKey("ArrowLeft", "turn the wearer", () => net && desk.look(desk.yaw <= -165 ? 180 : desk.yaw - 15, desk.pitch));
+  useKey("ArrowRight", "turn the wearer", () => net && desk.look(desk.yaw >= 180 ? -165 : desk.yaw + 15, desk.pitch));
+  useKey("U", "a step back", draft.view && draft.view.state.step > 0 ? () => void draft.undo() : undefined);
+  const pieces = useMemo(() => (doc && view ? [{ code: p.code, name: p.name, marks: doc.marks }, ...view.others] : []), [doc, view, p.code, p.name]);
+  if (!doc || !view || !kinds.data || !regions.data) return null;
+  const lookWords = own.looks.length > 0;
   return (
     <Flex direction="column" h="100%" minH="0">
       <RoomHead
-        code={code}
-        to={`/piece/${code}`}
+        code={p.code}
+        to={`/piece/${p.code}`}
         title={p.name}
-        aside={`${p.production} · ${p.character_name} · ${p.brief_number ? `brief §${p.brief_number} agreed` : "brief not agreed yet"}`}
+        aside={`${p.performer ?? "no performer yet"} · ${head(doc, view)} · ${stateWords(draft)}`}
+        acts={
+          <Flex gap="10px" align="center">
+            {lookWords && (
+              <Pick label="Look" value={view.look} set={setLook} width="150px">
+                {own.looks.map((l) => (
+                  <option key={l.name} value={l.name}>
+                    {l.code}
+                  </option>
+                ))}
+              </Pick>
+            )}
+            <Plain asChild h="36px">
+              <a
+                href={`/api/pieces/${p.code}/map.svg?sheet=${desk.sheet}&yaw=${desk.yaw}&pitch=${desk.pitch}&look=${view.look}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                Print the map
+              </a>
+            </Plain>
+          </Flex>
+        }
       />
-      <Grid templateColumns="minmax(0,1.05fr) minmax(0,1fr) 310px" gap="28px" flex="1" minH="0">
-        <Box minH="0" overflowY="auto">
-          <BriefForm code={code} region={p.region} />
-        </Box>
-        <Flex direction="column" gap="16px" minH="0" overflowY="auto">
-          <References piece={p} />
-          <Days piece={p} />
+      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1.04fr)" gap="22px" flex="1" minH="0">
+        <MapDesk
+          desk={desk}
+          performer={p.performer_id ?? 0}
+          stamps={view.stamps}
+          pieces={pieces}
+          look={own.look}
+          wearer={own.wearer}
+          areas={view.map.areas}
+          openings={view.map.openings}
+          kinds={kinds.data}
+          title={`The wearer's map of ${p.code}`}
+          edit={(c, points) => {
+            const put = (list: Mark[]) => list.map((m) => (m.id === c.id ? { ...m, points } : m));
+            if (c.of === "piece") draft.change({ marks: put(doc.marks) });
+            else own.set?.(c.of, put(c.of === "look" ? own.look : own.wearer));
+          }}
+        />
+        <Flex direction="column" minH="0">
+          <Leaves list={leaves} leaf={leaf} choose={setLeaf} />
+          <Box flex="1" minH="0" overflowY="auto" pt="10px" pe="6px" role="tabpanel" aria-label={leaf} tabIndex={0}>
+            {leaf === "Asked" && <Asked code={p.code} draft={draft} />}
+            {leaf === "On the map" && (
+              <Flex direction="column" gap="12px">
+                <Marks
+                  desk={desk}
+                  kinds={kinds.data}
+                  regions={net?.regions ?? []}
+                  result={view.map}
+                  pictures={p.references}
+                  of={{
+                    piece: { marks: doc.marks, set: (marks) => draft.change({ marks }, true), name: p.code },
+                    look: { marks: own.look, set: own.set && view.look ? (m) => own.set?.("look", m) : undefined, name: view.look },
+                    wearer: {
+                      marks: own.wearer,
+                      set: own.set && p.performer_id ? (m) => own.set?.("wearer", m) : undefined,
+                      name: p.performer ?? "the wearer",
+                    },
+                  }}
+                />
+                <Refusal problem={own.problem ?? mapProblem(draft.problem)} />
+                <Told view={view} />
+              </Flex>
+            )}
+            {leaf === "Worn" && <Worn piece={p} draft={draft} />}
+            {leaf === "Wearer" && (
+              <Flex direction="column" gap="16px">
+                <Wearer id={p.performer_id} />
+                {p.performer_id && <Body id={p.performer_id} part={desk.sheet} />}
+              </Flex>
+            )}
+            {leaf === "Pictures" && <References piece={p} />}
+            {leaf === "Hours and cost" && <Cost code={p.code} draft={draft} />}
+            {leaf === "Versions" && <Versions code={p.code} draft={draft} />}
+          </Box>
+          <Foot piece={p} draft={draft} show={() => setLeaf("On the map")} />
         </Flex>
-        <Box minH="0" overflowY="auto">
-          <Wearer id={p.performer_id} />
-        </Box>
       </Grid>
     </Flex>
+  );
+}
+
+const mapProblem = (p: Problem | undefined) => (p?.field.startsWith("marks") ? p : undefined);
+
+function firstSheet(p: Schemas["PieceView"], marks: Mark[] | undefined): string {
+  if (marks?.[0]) return marks[0].sheet;
+  const side = p.side || "L";
+  const hand = ["hand_back", "knuckle", "finger"].includes(p.region);
+  if (hand) return `hand_back_${side}`;
+  if (p.region === "palm") return `palm_${side}`;
+  if (["forearm", "upper_arm"].includes(p.region)) return `forearm_${side}`;
+  return ["belly", "chest", "back"].includes(p.region) ? "belly" : "head";
+}
+
+const useKinds = () =>
+  useQuery<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
+
+function head(doc: Schemas["PieceBrief"], view: Schemas["BriefView"]): string {
+  const parts = [`${doc.camera} camera`];
+  if (doc.wear_hours) parts.unshift(`worn ${doc.wear_hours} h`);
+  if (view.wear.worst_day) parts.push(view.wear.worst_day);
+  return parts.join(", ");
+}
+
+function stateWords({ view, waiting }: BriefDraft): string {
+  if (!view) return "";
+  const agreed = view.state.latest ? `§${view.state.latest} agreed by ${view.state.agreed_by}` : "nothing agreed yet";
+  if (waiting) return `${agreed}, not saved yet`;
+  return view.state.drafted ? `${agreed}, draft saved` : agreed;
+}
+
+const findingColour: Record<string, string> = { never: "rust", stop: "rust", warn: "gorse", tip: "yew" };
+
+/** What the map says no to or cautions about, and the figures it was worked out from. */
+function Told({ view }: { view: Schemas["BriefView"] }) {
+  const m = view.map;
+  return (
+    <Box>
+      <Heading aside={`${m.cm2.toFixed(1)} cm² here, ${m.worn_cm2.toFixed(0)} cm² worn in all`}>What follows</Heading>
+      <Findings list={[...m.findings, ...view.wear.findings]} />
+      <Box color="muted" fontSize="14px">
+        Sees with {m.sight === "none" ? "no eye" : m.sight === "both" ? "both eyes" : `the ${m.sight} eye`}, hears with{" "}
+        {m.hearing === "none" ? "no ear" : m.hearing === "both" ? "both ears" : `the ${m.hearing} ear`}, breathes through {m.breath}.
+        {m.openings
+          .filter((o) => !o.pass)
+          .map((o) => ` ${o.text}: ${Math.round(o.open * 100)} % free (${o.wide_mm} × ${o.high_mm} mm), under ${o.covered_by.join(", ")}.`)
+          .join("")}
+        {m.overlaps.map((o) => ` ${o.a} and ${o.b} share ${o.cm2.toFixed(1)} cm².`).join("")}
+        {m.gaps.map((g) => ` Gap ${g.a} to ${g.b}: ${g.mm} mm.`).join("")}
+        {m.hair.map((h) => ` ${h.text}: ${h.cm2.toFixed(1)} cm² under ${h.piece}.`).join("")}
+      </Box>
+    </Box>
+  );
+}
+
+function Findings({ list }: { list: Schemas["CraftWearmapFinding"][] }) {
+  return (
+    <Box mb="6px">
+      {list.map((f) => (
+        <Box key={f.id + f.reason} py="3px" lineHeight="1.35">
+          <Box as="span" color={findingColour[f.severity]} fontWeight="700">
+            {f.id} {f.severity}
+          </Box>{" "}
+          {f.reason}{" "}
+          <Box as="span" color="muted">
+            {f.remedy}
+          </Box>
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+/** What holds the brief back, and the room's next thing. */
+function Foot({ piece, draft, show }: { piece: Schemas["PieceView"]; draft: BriefDraft; show: () => void }) {
+  const navigate = useNavigate();
+  const [signed, setSigned] = useState<Record<string, string>>({});
+  const [busy, setBusy] = useState(false);
+  const me = useMe();
+  const { view, waiting, problem } = draft;
+  const latest = useRef(0);
+  if (!view) return null;
+  const heavy = [...view.map.findings, ...view.wear.findings].filter((f) => f.severity === "stop" || f.severity === "never");
+  const open = view.state.drafted || waiting || view.state.latest === 0;
+  const both = problem?.status === 409 && problem.data ? (problem.data as Both) : undefined;
+  if (both) latest.current = both.state.latest;
+  const agree = async () => {
+    setBusy(true);
+    if (!view.state.drafted && !waiting) draft.touch();
+    const done = await draft.agree(
+      Object.entries(signed)
+        .filter(([, reason]) => reason.trim() !== "")
+        .map(([id, reason]) => ({ id, reason })),
+    );
+    setBusy(false);
+    if (done) navigate(`/piece/${piece.code}`);
+  };
+  return (
+    <Box pt="8px" borderTopWidth="1.5px" borderColor="line">
+      {open && heavy.length > 0 && (
+        <Box mb="8px">
+          <Findings list={heavy.slice(0, 2)} />
+          {me.data?.person?.role === "lead" &&
+            heavy
+              .filter((f) => f.severity === "stop")
+              .slice(0, 2)
+              .map((f) => (
+                <input
+                  key={f.id}
+                  aria-label={`${f.id}: signed reason`}
+                  placeholder={`${f.id}: go on in spite of it, because …`}
+                  value={signed[f.id] ?? ""}
+                  onChange={(e) => setSigned({ ...signed, [f.id]: e.target.value })}
+                  style={{
+                    width: "100%",
+                    height: 34,
+                    padding: "0 10px",
+                    borderRadius: 8,
+                    border: "1.5px solid var(--chakra-colors-line)",
+                    background: "var(--chakra-colors-sheet)",
+                  }}
+                />
+              ))}
+        </Box>
+      )}
+      <Flex gap="12px" align="center" wrap="wrap">
+        {open ? (
+          <Go act={() => void agree()} disabled={busy}>
+            Agree the brief
+          </Go>
+        ) : (
+          <Go act={() => navigate(`/piece/${piece.code}`)}>Draw the section</Go>
+        )}
+        <Plain h="36px" disabled={view.state.step === 0} onClick={() => void draft.undo()}>
+          Undo
+        </Plain>
+        <Plain h="36px" disabled={view.state.last <= view.state.step} onClick={() => void draft.redo()}>
+          Redo
+        </Plain>
+        {view.state.drafted && view.state.latest > 0 && (
+          <Plain h="36px" onClick={() => void draft.drop()}>
+            Drop the draft
+          </Plain>
+        )}
+        {heavy.length > 0 && (
+          <Box as="button" textDecoration="underline" color="rust" onClick={show}>
+            {heavy.length} to settle
+          </Box>
+        )}
+      </Flex>
+      {problem && (
+        <Box mt="8px">
+          <Refusal problem={problem} fields={["asked", "decided", "worn", "way_out.closure"]}>
+            {both && (
+              <Flex gap="10px">
+                <Plain h="36px" onClick={() => void draft.carry(latest.current)}>
+                  Keep mine over it
+                </Plain>
+                <Plain h="36px" onClick={() => void draft.drop()}>
+                  Take the other
+                </Plain>
+              </Flex>
+            )}
+          </Refusal>
+        </Box>
+      )}
+    </Box>
   );
 }

@@ -1,70 +1,382 @@
-import { Box, Flex, Grid, Image } from "@chakra-ui/react";
+import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useAct } from "../../app/act";
-import { type Schemas, upload } from "../../app/api";
-import { Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { api, ask, type Schemas, upload } from "../../app/api";
+import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { labToHex } from "../../parts/lab";
+import { Picture } from "../../parts/Picture";
 
-/** Reference pictures pinned to the piece. */
+type Reference = Schemas["PieceReference"];
+type NoteKind = "note" | "line" | "colour";
+
+const angles = ["", "front", "left", "right", "three-quarter", "back", "above", "below", "close-up"];
+const standings: [string, string][] = [
+  ["direct", "the thing itself"],
+  ["second-hand", "second-hand"],
+  ["stand-in", "a stand-in"],
+];
+
+/** Reference pictures with notes pinned at points, lines traced on them and colours picked from them. */
 export function References({ piece }: { piece: Schemas["PieceView"] }) {
-  const file = useRef<HTMLInputElement>(null);
-  const [caption, setCaption] = useState("");
-  const [credit, setCredit] = useState("");
-  const [open, setOpen] = useState(false);
-  const pin = useAct(async () => {
-    const form = new FormData();
-    const picture = file.current?.files?.[0];
-    if (picture) form.set("file", picture);
-    form.set("caption", caption);
-    form.set("credit", credit);
-    await upload(`/api/pieces/${piece.code}/references`, form);
-    setCaption("");
-    setCredit("");
-    setOpen(false);
-  });
+  const [at, setAt] = useState<number>();
+  const [adding, setAdding] = useState(piece.references.length === 0);
+  const picture = piece.references.find((r) => r.id === at) ?? piece.references[0];
   return (
     <Box>
       <Heading
         aside={
-          <Box as="button" textDecoration="underline" onClick={() => setOpen(!open)}>
+          <Box as="button" textDecoration="underline" onClick={() => setAdding(!adding)}>
             pin a picture
           </Box>
         }
       >
         Reference
       </Heading>
-      {open && (
-        <Flex direction="column" gap="8px" mb="10px">
-          <input ref={file} type="file" accept="image/*" aria-label="Picture" />
-          <Grid templateColumns="1fr 1fr" gap="8px">
-            <Entry label="What it shows" name="caption" value={caption} set={setCaption} problem={pin.problem} />
-            <Entry label="Credit" name="credit" value={credit} set={setCredit} problem={pin.problem} />
-          </Grid>
-          <Flex gap="10px" align="center">
-            <Plain disabled={pin.busy} onClick={() => void pin.run()}>
-              Pin it
-            </Plain>
-            <Refusal problem={pin.problem} fields={["caption", "credit"]} />
-          </Flex>
-        </Flex>
-      )}
-      {piece.references.length === 0 && !open && (
+      {adding && <Adding code={piece.code} done={() => setAdding(false)} />}
+      {piece.references.length === 0 && (
         <Box color="muted">Nothing pinned yet. Makers check the look against pictures at every step; pin the one that counts.</Box>
       )}
-      <Grid templateColumns={piece.references.length > 1 ? "1fr 1fr" : "1fr"} gap="12px">
-        {piece.references.map((r) => (
-          <Box key={r.id} bg="sheet" borderWidth="1.5px" borderColor="line" p="7px" pb="4px">
-            <a href={`/api/files/${r.sha256}`} target="_blank" rel="noreferrer">
-              <Image src={`/api/files/${r.sha256}`} alt={r.caption} w="100%" maxH="210px" objectFit="cover" />
-            </a>
-            <Box fontSize="14px" mt="3px">
-              {r.caption}
-              <Box as="span" color="muted">
-                {r.credit && ` · ${r.credit}`}
-              </Box>
+      {piece.references.length > 1 && (
+        <Flex gap="8px" mb="8px" wrap="wrap">
+          {piece.references.map((r) => (
+            <Box
+              key={r.id}
+              as="button"
+              aria-pressed={r.id === picture?.id}
+              borderWidth="2px"
+              borderColor={r.id === picture?.id ? "heather" : "line"}
+              onClick={() => setAt(r.id)}
+            >
+              <img src={`/api/files/${r.sha256}?width=480`} alt={r.caption} style={{ height: 52, display: "block" }} />
             </Box>
-          </Box>
-        ))}
+          ))}
+        </Flex>
+      )}
+      {picture && <Looked key={picture.id} picture={picture} />}
+    </Box>
+  );
+}
+
+const isFile = (f: File | undefined | null): f is File => !!f && f.size > 0;
+
+function Adding({ code, done }: { code: string; done: () => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [file, setFile] = useState<File>();
+  const [over, setOver] = useState(false);
+  const [caption, setCaption] = useState("");
+  const [credit, setCredit] = useState("");
+  const [view, setView] = useState("");
+  const [standing, setStanding] = useState("direct");
+  const pin = useAct(async () => {
+    const form = new FormData();
+    if (file) form.set("file", file);
+    for (const [k, v] of Object.entries({ caption, credit, view, standing })) form.set(k, v);
+    await upload(`/api/pieces/${code}/references`, form);
+    done();
+  });
+  return (
+    <Flex
+      direction="column"
+      gap="8px"
+      mb="12px"
+      p="10px"
+      bg={over ? "heatherSoft" : "deep"}
+      borderRadius="4px 14px 14px 14px"
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        const dropped = e.dataTransfer.files[0];
+        if (isFile(dropped)) setFile(dropped);
+      }}
+    >
+      <Flex gap="10px" align="center">
+        <input
+          ref={input}
+          type="file"
+          accept="image/png,image/jpeg,image/webp"
+          aria-label="Picture"
+          onChange={(e) => setFile(e.target.files?.[0] ?? undefined)}
+        />
+        <Box color="muted" fontSize="13.5px">
+          {file ? `${file.name}, ${(file.size / 1e6).toFixed(1)} MB` : "or drop it here: PNG, JPEG or WebP, 64 MB at most"}
+        </Box>
+      </Flex>
+      <Grid templateColumns="1.4fr 1fr 0.9fr 0.9fr" gap="8px">
+        <Entry label="What it shows" name="caption" value={caption} set={setCaption} problem={pin.problem} />
+        <Entry label="Credit" name="credit" value={credit} set={setCredit} problem={pin.problem} />
+        <Choose label="Seen from" name="view" value={view} set={setView} problem={pin.problem}>
+          {angles.map((a) => (
+            <option key={a} value={a}>
+              {a || "not said"}
+            </option>
+          ))}
+        </Choose>
+        <Choose label="It is" name="standing" value={standing} set={setStanding} problem={pin.problem}>
+          {standings.map(([v, text]) => (
+            <option key={v} value={v}>
+              {text}
+            </option>
+          ))}
+        </Choose>
       </Grid>
+      <Flex gap="10px" align="center">
+        <Plain disabled={pin.busy} onClick={() => void pin.run()}>
+          {pin.busy ? "Taking it in…" : "Pin it"}
+        </Plain>
+        <Refusal problem={pin.problem} fields={["caption", "credit", "view", "standing"]} />
+      </Flex>
+    </Flex>
+  );
+}
+
+function Looked({ picture }: { picture: Reference }) {
+  const [kind, setKind] = useState<NoteKind>();
+  const [points, setPoints] = useState<[number, number][]>([]);
+  const [label, setLabel] = useState("");
+  const [words, setWords] = useState("");
+  const [half, setHalf] = useState("0.01");
+  const [marked, setMarked] = useState<number>();
+  const leave = () => {
+    setKind(undefined);
+    setPoints([]);
+    setLabel("");
+    setWords("");
+  };
+  const pin = useAct(async () => {
+    if (!kind) return;
+    await ask(
+      api.POST("/api/references/{id}/notes", { params: { path: { id: picture.id } }, body: { kind, points, label, words, half: Number(half) } }),
+    );
+    leave();
+  });
+  const unpin = useAct((id: number) => ask(api.DELETE("/api/reference-notes/{id}", { params: { path: { id } } })));
+  // The place can be typed too, in shares of the picture.
+  const place = points.map((p) => p.map((x) => (100 * x).toFixed(0)).join(" ")).join(", ");
+  return (
+    <Box>
+      <Picture
+        picture={picture}
+        height="300px"
+        marked={marked}
+        setting={kind ? points : undefined}
+        set={kind ? (p) => setPoints(kind === "line" ? [...points, p] : [p]) : undefined}
+      />
+      <Describe picture={picture} />
+      {kind ? (
+        <Box p="10px" bg="deep" borderRadius="4px 14px 14px 14px">
+          <Grid templateColumns="1fr 1.4fr 1fr" gap="8px">
+            <Entry label="Label" name="label" value={label} set={setLabel} problem={pin.problem} placeholder="whatever you call it" />
+            <Entry label="In words" name="words" value={words} set={setWords} problem={pin.problem} />
+            <PlaceEntry
+              label={kind === "line" ? "Points, % across and down" : "Place, % across and down"}
+              text={place}
+              set={setPoints}
+              problem={pin.problem}
+            />
+          </Grid>
+          <Flex gap="10px" mt="8px" align="center" wrap="wrap">
+            <Plain h="34px" disabled={pin.busy || points.length === 0} onClick={() => void pin.run()}>
+              {kind === "colour" ? "Pick it" : "Pin it"}
+            </Plain>
+            {kind === "line" && (
+              <Plain h="34px" disabled={points.length === 0} onClick={() => setPoints(points.slice(0, -1))}>
+                One back
+              </Plain>
+            )}
+            <Plain h="34px" onClick={leave}>
+              Leave it
+            </Plain>
+            {kind === "colour" && (
+              <Box as="label" fontSize="14px" color="muted">
+                mean of{" "}
+                <select value={half} onChange={(e) => setHalf(e.target.value)} style={{ background: "var(--chakra-colors-sheet)" }}>
+                  <option value="0.004">a small patch</option>
+                  <option value="0.01">a patch</option>
+                  <option value="0.03">a large patch</option>
+                </select>
+              </Box>
+            )}
+            <Box color="muted" fontSize="13.5px">
+              {points.length === 0 ? "Touch the picture where it is." : ""}
+            </Box>
+          </Flex>
+        </Box>
+      ) : (
+        <Flex gap="10px" wrap="wrap">
+          <Plain h="34px" onClick={() => setKind("note")}>
+            Pin a note
+          </Plain>
+          <Plain h="34px" onClick={() => setKind("line")}>
+            Trace a line
+          </Plain>
+          <Plain h="34px" onClick={() => setKind("colour")}>
+            Pick a colour
+          </Plain>
+          <Plain asChild h="34px">
+            <a href={`/api/files/${picture.sha256}`} target="_blank" rel="noreferrer">
+              The original
+            </a>
+          </Plain>
+        </Flex>
+      )}
+      <Refusal problem={pin.problem ?? unpin.problem} fields={["label", "words", "points"]} />
+      <Box mt="8px">
+        {picture.notes.map((n, i) => (
+          <NoteLine key={n.id} note={n} n={i + 1} mark={setMarked} unpin={() => void unpin.run(n.id)} />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+/** Places as they are typed: kept as text until they are figures. */
+function PlaceEntry({
+  label,
+  text,
+  set,
+  problem,
+}: {
+  label: string;
+  text: string;
+  set: (p: [number, number][]) => void;
+  problem: ReturnType<typeof useAct>["problem"];
+}) {
+  const [typed, setTyped] = useState<string>();
+  return (
+    <Entry
+      label={label}
+      name="points"
+      value={typed ?? text}
+      problem={problem}
+      placeholder="40 55"
+      set={(t) => {
+        setTyped(t);
+        const list = t
+          .split(",")
+          .map((p) => p.trim().split(/\s+/).map(Number))
+          .filter((p) => p.length === 2 && p.every(Number.isFinite))
+          .map((p): [number, number] => [p[0] / 100, p[1] / 100]);
+        set(list);
+      }}
+    />
+  );
+}
+
+function NoteLine({
+  note,
+  n,
+  mark,
+  unpin,
+}: {
+  note: Schemas["PieceReferenceNote"];
+  n: number;
+  mark: (id: number | undefined) => void;
+  unpin: () => void;
+}) {
+  const [label, setLabel] = useState(note.label);
+  const [open, setOpen] = useState(false);
+  const rename = useAct(async () => {
+    await ask(api.PUT("/api/reference-notes/{id}", { params: { path: { id: note.id } }, body: { label, words: note.words } }));
+    setOpen(false);
+  });
+  return (
+    <Box py="2px" onPointerEnter={() => mark(note.id)} onPointerLeave={() => mark(undefined)}>
+      <Flex gap="10px" align="center">
+        <Box w="18px" fontWeight="700">
+          {n}
+        </Box>
+        {note.lab && (
+          <Box
+            w="40px"
+            h="22px"
+            bg={labToHex(note.lab.l, note.lab.a, note.lab.b)}
+            borderWidth="1px"
+            borderColor="ink"
+            flexShrink="0"
+            aria-hidden="true"
+          />
+        )}
+        <Box flex="1" lineHeight="1.3">
+          {note.label}
+          <Box as="span" color="muted" fontSize="14px">
+            {note.words && `, ${note.words}`}
+            {note.lab &&
+              `, L* ${note.lab.l.toFixed(1)} a* ${note.lab.a.toFixed(1)} b* ${note.lab.b.toFixed(1)}, spread ${(note.spread ?? 0).toFixed(1)} ΔE`}
+            {`, ${note.by.split(" ")[0]}`}
+          </Box>
+        </Box>
+        <Box as="button" color="muted" fontSize="13px" textDecoration="underline" onClick={() => setOpen(!open)}>
+          rename
+        </Box>
+        <Box as="button" color="muted" fontSize="13px" textDecoration="underline" aria-label={`take ${note.label} off`} onClick={unpin}>
+          take off
+        </Box>
+      </Flex>
+      {open && (
+        <Flex gap="8px" align="end" mt="4px">
+          <Entry label="The right word for it" name="label" value={label} set={setLabel} problem={rename.problem} />
+          <Plain disabled={rename.busy} onClick={() => void rename.run()}>
+            Rename
+          </Plain>
+        </Flex>
+      )}
+    </Box>
+  );
+}
+
+function Describe({ picture }: { picture: Reference }) {
+  const [open, setOpen] = useState(false);
+  const [caption, setCaption] = useState(picture.caption);
+  const [credit, setCredit] = useState(picture.credit);
+  const [view, setView] = useState(picture.view);
+  const [standing, setStanding] = useState(picture.standing);
+  const keep = useAct(async () => {
+    await ask(
+      api.PUT("/api/references/{id}", { params: { path: { id: picture.id } }, body: { caption, credit, view, standing, version: picture.version } }),
+    );
+    setOpen(false);
+  });
+  return (
+    <Box my="6px" fontSize="14.5px">
+      <b>{picture.caption}</b>
+      <Box as="span" color="muted">
+        {picture.view && `, ${picture.view}`}
+        {picture.standing !== "direct" && `, ${picture.standing}`}
+        {picture.credit && ` · ${picture.credit}`}
+        {picture.width > 0 && ` · ${picture.width} × ${picture.height}`}{" "}
+      </Box>
+      <Box as="button" color="muted" textDecoration="underline" onClick={() => setOpen(!open)}>
+        say more
+      </Box>
+      {open && (
+        <Grid templateColumns="1.4fr 1fr 0.9fr 0.9fr auto" gap="8px" alignItems="end">
+          <Entry label="What it shows" name="caption" value={caption} set={setCaption} problem={keep.problem} />
+          <Entry label="Credit" name="credit" value={credit} set={setCredit} problem={keep.problem} />
+          <Choose label="Seen from" name="view" value={view} set={setView} problem={keep.problem}>
+            {angles.map((a) => (
+              <option key={a} value={a}>
+                {a || "not said"}
+              </option>
+            ))}
+          </Choose>
+          <Choose label="It is" name="standing" value={standing} set={(s) => setStanding(s as typeof standing)} problem={keep.problem}>
+            {standings.map(([v, text]) => (
+              <option key={v} value={v}>
+                {text}
+              </option>
+            ))}
+          </Choose>
+          <Plain disabled={keep.busy} onClick={() => void keep.run()}>
+            Keep
+          </Plain>
+        </Grid>
+      )}
+      <Refusal problem={keep.problem} fields={["caption", "credit", "view", "standing"]} />
     </Box>
   );
 }

@@ -1,4 +1,4 @@
-import { Box, Flex, Grid, Image } from "@chakra-ui/react";
+import { Box, Checkbox, Flex, Grid, Image } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
@@ -52,6 +52,14 @@ function Judge({ code }: { code: string }) {
     setOutcome(await ask(api.POST("/api/copies/{code}/verdict", { params: { path: { code } }, body: { verdict, reason } })));
     setReason("");
   });
+  const brief = useQuery({
+    queryKey: ["brief", copy.data?.piece, ""],
+    enabled: !!copy.data,
+    queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code: copy.data?.piece ?? "" } } })),
+  });
+  const see = useAct((feature: string, there: boolean) =>
+    ask(api.POST("/api/pieces/{code}/features/{feature}", { params: { path: { code: copy.data?.piece ?? "", feature } }, body: { there } })),
+  );
   useInHand(copy.data?.piece);
   if (copy.error && !copy.data) return <Refusal problem={copy.error as never} />;
   if (!copy.data) return null;
@@ -93,6 +101,26 @@ function Judge({ code }: { code: string }) {
                   <Go act={() => navigate(`/mix?piece=${c.piece}`)}>Begin another run</Go>
                 </Box>
               )}
+            </Box>
+          )}
+          {open && !outcome && (brief.data?.doc.features.length ?? 0) > 0 && (
+            <Box mb="12px">
+              <Heading aside="all of them before it is accepted">Must not be left out</Heading>
+              <Flex gap="4px 18px" wrap="wrap">
+                {brief.data?.doc.features.map((f) => (
+                  <Checkbox.Root key={f.id} checked={!!brief.data?.seen[f.id]} onCheckedChange={(e) => void see.run(f.id, e.checked === true)}>
+                    <Checkbox.HiddenInput />
+                    <Checkbox.Control borderColor="ink" borderRadius="full" />
+                    <Checkbox.Label>
+                      {f.text}
+                      <Box as="span" color="muted" fontSize="13.5px">
+                        {brief.data?.seen[f.id] ? `, ${brief.data.seen[f.id].by}` : ""}
+                      </Box>
+                    </Checkbox.Label>
+                  </Checkbox.Root>
+                ))}
+              </Flex>
+              <Refusal problem={see.problem} />
             </Box>
           )}
           {open && !outcome && (
@@ -140,7 +168,7 @@ function Judge({ code }: { code: string }) {
 function Side({ sha, text }: { sha?: string; text: string }) {
   return (
     <Box flex="1" bg="#8d8d8d" position="relative" overflow="hidden">
-      {sha && <Image src={`/api/files/${sha}`} alt={text} w="100%" h="100%" objectFit="cover" />}
+      {sha && <Image src={`/api/files/${sha}?width=1600`} alt={text} w="100%" h="100%" objectFit="cover" />}
       <Box position="absolute" left="10px" bottom="8px" color="white" bg="rgba(0,0,0,.55)" px="8px" borderRadius="4px">
         {text}
       </Box>
