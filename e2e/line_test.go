@@ -65,11 +65,14 @@ func brief(s *screen) {
 	s.click("Begin the piece")
 	s.sees("BF-04")
 	s.sees("Oren Thale")
-	s.sees("allergic")
-	s.fill("In their words", "The quay has reached his chin.")
+	s.fill("Asked, in their words", "The quay has reached his chin.")
+	s.leaf("Worn")
 	s.choose("Camera", "medium")
 	s.fill("Worn, hours", "5")
 	s.click("Fri 23 Jan")
+	s.leaf("Wearer")
+	s.sees("allergic")
+	s.leaf("Pictures")
 	pin(s)
 	s.until("the draft to be saved", `document.body.innerText.includes("draft saved")`)
 	s.click("Agree the brief")
@@ -77,8 +80,7 @@ func brief(s *screen) {
 }
 
 func pin(s *screen) {
-	s.click("pin a picture")
-	s.do(chromedp.SetUploadFiles(s.mark("the picture", `document.querySelector("input[type=file]")`), []string{picture(s.t)}))
+	s.upload(picture(s.t))
 	s.click("Pin it")
 	s.sees("Say in a word what the picture shows")
 	s.fill("What it shows", "wet stone")
@@ -278,7 +280,7 @@ func pourAndCure(s *screen, code string) {
 	s.sees("No mould is registered for this piece")
 	s.click("Poured")
 	s.until("the new pot", `[...document.querySelectorAll("footer button")].some(b => b.innerText.includes("BF-04-a"))`)
-	s.press(`footer button[aria-label^="BF-04-a"]`)
+	s.press(`footer [data-pot^="BF-04-a"]`)
 	s.sees("Held back.")
 	s.click("Take it out early")
 	s.click("Take it out all the same")
@@ -288,7 +290,7 @@ func pourAndCure(s *screen, code string) {
 	// The bench clock is moved on; the pot ripens by the room's own readings.
 	s.call("POST", "/api/clock/forward", map[string]any{"seconds": 4 * 3600})
 	s.sees("demould now")
-	s.press(`footer button[aria-label^="BF-04-a"]`)
+	s.press(`footer [data-pot^="BF-04-a"]`)
 	s.click("Demould it")
 	s.sees("BF-04-a")
 }

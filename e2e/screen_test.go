@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
@@ -159,4 +160,50 @@ func (s *screen) call(method, path string, body any) map[string]any {
 	answer := map[string]any{}
 	require.NoError(s.t, json.Unmarshal([]byte(out), &answer), out)
 	return answer
+}
+
+// leaf opens a leaf of the brief.
+func (s *screen) leaf(name string) {
+	s.t.Helper()
+	s.do(chromedp.Click(s.mark("the leaf "+name, `[...document.querySelectorAll("[role=tab]")].find(e => e.innerText.trim() === `+quote(name)+`)`)))
+}
+
+// focus puts the keys on an element, as Tab does.
+func (s *screen) focus(css string) {
+	s.t.Helper()
+	s.do(chromedp.Focus(s.mark(css, "document.querySelector("+quote(css)+")")))
+}
+
+// drag takes hold of an element and lets it go some pixels away.
+func (s *screen) drag(css string, dx, dy float64) {
+	s.t.Helper()
+	s.until(css, "document.querySelector("+quote(css)+")")
+	at, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](`(() => { const b = document.querySelector(`+quote(css)+`).getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2] })()`))
+	require.NoError(s.t, err)
+	s.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	for i := range 6 {
+		k := float64(i+1) / 6
+		s.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[0]+k*dx, at[1]+k*dy, chromedp.ButtonLeft), chromedp.Sleep(20*time.Millisecond))
+	}
+	s.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, at[0]+dx, at[1]+dy, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+}
+
+// upload chooses a file for the first upload on the screen.
+func (s *screen) upload(file string) {
+	s.t.Helper()
+	s.do(chromedp.SetUploadFiles(s.mark("the upload", `document.querySelector("input[type=file]")`), []string{file}))
+}
+
+// clean asks axe-core whether what is on the screen can be used by everybody.
+func (s *screen) clean(what string) {
+	s.t.Helper()
+	axe, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	require.NoError(s.t, err)
+	_, err = chromedp.Run(s.tab, chromedp.Evaluate[any](string(axe)+";0"))
+	require.NoError(s.t, err)
+	found, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ["violations"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(" | "))))`, chromedp.EvalAwaitPromise))
+	require.NoError(s.t, err)
+	if found != "[]" {
+		s.fail(what + ": " + found)
+	}
 }

@@ -8,6 +8,7 @@ import (
 	"image/color"
 
 	"yewmoor/internal/craft/form"
+	place "yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/piece"
@@ -41,7 +42,8 @@ func (t *teller) begin(in piece.NewPiece, doc piece.Brief) string {
 // area is a region of the glossary as an area of a piece.
 func (t *teller) area(region, side string) wearmap.Mark {
 	sheet := form.SheetFor(region, side)
-	m := wearmap.Mark{ID: region + side, Kind: "region", Sheet: sheet, Text: region}
+	r, _ := place.Find(region)
+	m := wearmap.Mark{ID: region + side, Kind: "region", Sheet: sheet, Text: map[string]string{"L": "left ", "R": "right "}[side] + r.Text}
 	f, err := form.Fit(sheet, nil)
 	t.try(err)
 	if err == nil {
@@ -152,6 +154,7 @@ func (t *teller) alder() {
 		piece.Brief{Asked: "Bark that lifts when she frowns.", Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{brow, along("s1", "seam", "head", "be hidden", form.Point{U: 0, V: 24}, form.Point{U: 0, V: 30})}, Features: features("ridges run with the frown", "lichen in the hollows")})
 	left := t.area("cheek", "L")
 	right := wearmap.MirrorOf(left, "cheekR", 0.05)
+	right.Text = "right cheek"
 	t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Cheeks of bark", Region: "cheek", CopiesWanted: 4}, piece.Brief{Asked: "Ridges with lichen in them.", Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{left, right}, Features: features("left and right differ")})
 	t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Chin of bark", Region: "chin", CopiesWanted: 4}, piece.Brief{Asked: "A knot where the chin is.", Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{t.area("chin", "")}})
 }

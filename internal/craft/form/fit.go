@@ -88,6 +88,10 @@ func hullLength(p [][2]float64) float64 {
 	return sum
 }
 
+// sizing are the measurements that say how large the whole part is; what is not
+// measured follows them in proportion. A thick neck makes no larger face.
+var sizing = []string{"head_girth", "head_breadth", "head_height", "face_height", "face_breadth", "hand_length", "hand_breadth", "forearm_length"}
+
 // fitTolerance is how near every measurement must come, in mm.
 const fitTolerance = 0.1
 
@@ -97,6 +101,7 @@ func fit(base *grid, part string, given map[string]float64) (*warp, error) {
 	w := still(base, part)
 	var want []float64
 	var ratio float64
+	var sized int
 	for _, m := range Measures() {
 		value, ok := given[m.Name]
 		if !ok || m.Part != part {
@@ -107,14 +112,19 @@ func fit(base *grid, part string, given map[string]float64) (*warp, error) {
 		}
 		i := slices.IndexFunc(knobs, func(k knob) bool { return k.name == m.Name })
 		w.knobs, want = append(w.knobs, knobs[i]), append(want, value)
-		ratio += math.Log(value / m.Usual)
+		if slices.Contains(sizing, m.Name) {
+			ratio += math.Log(value / m.Usual)
+			sized++
+		}
 	}
 	n := len(want)
 	w.by = make([]float64, n)
 	if n == 0 {
 		return w, nil
 	}
-	w.scale = math.Exp(ratio / float64(n))
+	if sized > 0 {
+		w.scale = math.Exp(ratio / float64(sized))
+	}
 	off := func() (residual []float64, worst float64, at int) {
 		residual = make([]float64, n)
 		for i, k := range w.knobs {

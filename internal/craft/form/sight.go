@@ -19,16 +19,40 @@ func (s *Sheet) Sight(yaw, pitch int) *Sight {
 	faces := make([]bool, s.nu)
 	before := s.picture(t.camera)
 	for j := range s.nv {
+		middle, most := 0, math.Inf(-1)
 		for i := range s.nu {
 			byU, byV := s.slopes(s.uAt(i), s.vAt(j))
 			x, y, near := t.camera.See(s.p[j*s.nu+i])
+			if near > most {
+				middle, most = i, near
+			}
 			faces[i] = byV.cross(byU).dot(t.camera.toward) > 0 && near > before.at(x, y)-behind
 		}
+		// Toward the eye's side of the row, and no farther than to where the skin
+		// is nearest to the eye: beyond it, an ear may face the eye as well.
 		for i := range s.nu {
-			t.front[j*s.nu+i] = s.nearestFront(faces, i)
+			t.front[j*s.nu+i] = s.towards(faces, i, middle)
 		}
 	}
 	return t
+}
+
+func (s *Sheet) towards(faces []bool, i, middle int) int {
+	way := middle - i
+	if s.wraps {
+		turn := s.nu - 1
+		way -= turn * int(math.Round(float64(way)/float64(turn)))
+	}
+	step := 1
+	if way < 0 {
+		step = -1
+	}
+	for d := 0; d <= way*step; d++ {
+		if k := s.column(i + d*step); k >= 0 && faces[k] {
+			return k
+		}
+	}
+	return -1
 }
 
 // behind is how far behind the skin that is seen a place may lie and still be
@@ -39,17 +63,6 @@ const behind = 7.0
 func (d depths) at(x, y float64) float64 {
 	i, j := int(math.Round((x-d.left)/pixel)), int(math.Round((y-d.top)/pixel))
 	return d.near[max(0, min(d.h-1, j))*d.w+max(0, min(d.w-1, i))]
-}
-
-func (s *Sheet) nearestFront(faces []bool, i int) int {
-	for d := range s.nu {
-		for _, k := range [2]int{i - d, i + d} {
-			if k = s.column(k); k >= 0 && faces[k] {
-				return k
-			}
-		}
-	}
-	return -1
 }
 
 // column is a column's place on a sheet that goes round; −1 beyond the ends of

@@ -56,8 +56,8 @@ func Prepare(code, where string, s section.Section, shelf material.Shelf, m wear
 			do("hair caught in set latex or glue cannot be freed", "Protect %s with %s.", name, orWord(h.By, "grease, a film or a cap: say which on the map"))
 		}
 	}
-	do("loose strands end under the edge", "Pin the hair back, clear of %s by a hand's breadth.", where)
-	do("fat lets every glue and latex go", "Clean %s with a mild cleanser, then wipe with alcohol; not near the eyes, not on broken skin. Let it dry.", where)
+	do("loose strands end under the edge", "Pin the hair back, clear of the %s by a hand's breadth.", where)
+	do("fat lets every glue and latex go", "Clean the %s with a mild cleanser, then wipe with alcohol; not near the eyes, not on broken skin. Let it dry.", where)
 	if len(m.Hair) > 0 {
 		do("grease lies where it should bond", "Wipe every trace of grease off the bare skin round the protected hair.")
 	}

@@ -1,4 +1,4 @@
-import { Box, Flex } from "@chakra-ui/react";
+import { Box, Flex, VisuallyHidden } from "@chakra-ui/react";
 import { useEffect, useRef } from "react";
 import { useNavigate } from "react-router";
 import { PotGlass } from "../parts/Pot";
@@ -37,7 +37,7 @@ export function PotShelf() {
             px="6px"
             pt={p.state === "ready" ? "4px" : "8px"}
             onClick={() => navigate(`/build?pot=${p.id}`)}
-            aria-label={`${p.label}, ${p.words}, ${p.left}`}
+            data-pot={p.label}
           >
             <PotGlass pot={p} />
             <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15">
@@ -51,6 +51,7 @@ export function PotShelf() {
               color={p.state === "ready" ? "gorse" : "ink"}
             >
               {p.left}
+              <VisuallyHidden>, {p.words}</VisuallyHidden>
             </Box>
           </Flex>
         ))}

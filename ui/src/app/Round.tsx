@@ -1,4 +1,4 @@
-import { Box, Flex, Menu, Portal } from "@chakra-ui/react";
+import { Box, Flex, Menu, Portal, VisuallyHidden } from "@chakra-ui/react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import { Cap } from "../parts/controls";
 import { dayTime } from "../parts/format";
@@ -79,8 +79,8 @@ function Place({ place, active, standing }: { place: (typeof places)[number]; ac
       h="63px"
       mb="-1px"
     >
-      <NavLink to={`/${place.name}`} aria-label={`${place.text}, ${standing.length} pieces stand here`}>
-        <Flex justify="center" gap="3px" h="20px" mt="10px" align="center" title={standing.map((s) => s.code).join(", ")}>
+      <NavLink to={`/${place.name}`}>
+        <Flex aria-hidden="true" justify="center" gap="3px" h="20px" mt="10px" align="center" title={standing.map((s) => s.code).join(", ")}>
           {shown.map((s) => (
             <Dot key={s.code} family={s.family} size={14} />
           ))}
@@ -95,6 +95,7 @@ function Place({ place, active, standing }: { place: (typeof places)[number]; ac
             {place.key}
           </Box>
           {place.text}
+          <VisuallyHidden>, {standing.length === 1 ? "1 piece stands" : `${standing.length} pieces stand`} here</VisuallyHidden>
         </Box>
       </NavLink>
     </Box>

@@ -31,7 +31,7 @@ const config = defineConfig({
         yew: pair("#2d5f4e", "#6fb598"),
         onYew: pair("#ffffff", "#10201a"),
         yewSoft: pair("#d2e2d8", "#22382f"),
-        gorse: pair("#8a6200", "#e7bd4c"),
+        gorse: pair("#765300", "#e7bd4c"),
         gorseDot: pair("#d9960f", "#e7bd4c"),
         gorseSoft: pair("#f6e7bd", "#43371a"),
         rust: pair("#a23521", "#ef8a72"),

@@ -49,6 +49,8 @@ export function WearerMap(props: Props) {
   const [dragged, setDragged] = useState<{ at: number; points: Point[] }>();
   const swipe = useRef<{ x: number; y: number }>(undefined);
   const box = frame(view);
+  // Lines and words keep their size on the screen, whatever the part of the body.
+  const unit = box[3] / 330;
   const active = marks.find((m) => m.id === selected);
 
   const picturePlace = useCallback((e: { clientX: number; clientY: number }): Dot => {
@@ -113,6 +115,7 @@ export function WearerMap(props: Props) {
         const step = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
         if (!step) return;
         e.preventDefault();
+        e.stopPropagation(); // the room's own keys turn it too
         turn(step[0], step[1]);
       }}
     >
@@ -120,24 +123,26 @@ export function WearerMap(props: Props) {
         Arrow keys turn the form. Tab walks the points of the chosen mark: arrow keys move one, Enter adds one beside it, Delete takes it away.
       </desc>
       <MapHatches />
-      <Ground view={view} />
-      <Zones net={props.net} sight={sight} openings={props.openings} hidden={hidden} />
+      <Ground view={view} unit={unit} />
+      <Zones net={props.net} sight={sight} openings={props.openings} hidden={hidden} unit={unit} />
       {marks.map((m) =>
         hidden?.has(m.kind) ? null : (
           <Line
             key={m.id}
             mark={m.id === selected && dragged ? { ...m, points: dragged.points } : m}
             sight={sight}
+            unit={unit}
             chosen={m.id === selected}
             select={place ? undefined : select}
           />
         ),
       )}
-      <Labels view={view} sight={sight} marks={marks} hidden={hidden} />
+      <Labels view={view} sight={sight} marks={marks} hidden={hidden} unit={unit} />
       {active && edit && (
         <Handles
           mark={dragged ? { ...active, points: dragged.points } : active}
           sight={sight}
+          unit={unit}
           edit={edit}
           grab={(at, e) => {
             e.stopPropagation();
@@ -163,32 +168,44 @@ export function WearerMap(props: Props) {
 /** The part of the picture plane that is shown: the form, with room for labels at both sides. */
 function frame(view: View): [number, number, number, number] {
   const height = view.height + 8;
-  const width = Math.max(view.width + 130, height * 1.08);
+  const width = Math.max(view.width + 0.4 * height, height * 1.08);
   const middle = view.left + view.width / 2;
   return [middle - width / 2, view.top - 4, width, height];
 }
 
 /** The form's own lines: rim, ridges, contours. They change only when it is turned. */
-const Ground = memo(function Ground({ view }: { view: View }) {
+const Ground = memo(function Ground({ view, unit }: { view: View; unit: number }) {
   return (
     <g fill="none" strokeLinejoin="round">
-      <path d={view.outline} fill={colour("sheet")} stroke={colour("ink")} strokeWidth="1.1" />
-      <path d={view.contours} stroke={colour("wood")} strokeWidth="0.3" opacity="0.5" />
-      <path d={view.heavy} stroke={colour("wood")} strokeWidth="0.5" opacity="0.85" />
-      <path d={view.ridges} stroke={colour("ink")} strokeWidth="0.7" />
+      <path d={view.outline} fill={colour("sheet")} stroke={colour("ink")} strokeWidth={1.1 * unit} />
+      <path d={view.contours} stroke={colour("wood")} strokeWidth={0.3 * unit} opacity="0.5" />
+      <path d={view.heavy} stroke={colour("wood")} strokeWidth={0.5 * unit} opacity="0.85" />
+      <path d={view.ridges} stroke={colour("ink")} strokeWidth={0.7 * unit} />
     </g>
   );
 });
 
 /** Keep-out and openings: where nothing liquid goes, and what stays free. */
-const Zones = memo(function Zones({ net, sight, openings, hidden }: { net: Net; sight: Sight; openings?: Opening[]; hidden?: Set<string> }) {
+const Zones = memo(function Zones({
+  net,
+  sight,
+  openings,
+  hidden,
+  unit,
+}: {
+  net: Net;
+  sight: Sight;
+  openings?: Opening[];
+  hidden?: Set<string>;
+  unit: number;
+}) {
   return (
     <g fill="none">
       {!hidden?.has("keep_out") &&
         net.keep_out.map((z) => {
           const d = sight.path(z.outline, true);
           const s = markStyle.keep_out;
-          return d && <path key={z.name} d={d} stroke={s.stroke} strokeDasharray={s.dash} strokeWidth={s.width} />;
+          return d && <path key={z.name} d={d} stroke={s.stroke} strokeDasharray={s.dash} strokeWidth={s.width * unit} />;
         })}
       {!hidden?.has("openings") &&
         net.openings.map((z) => {
@@ -197,7 +214,7 @@ const Zones = memo(function Zones({ net, sight, openings, hidden }: { net: Net; 
           // Sight stands with the keep-out, and the gap for a straw with the mouth.
           if (!at || !o || z.name.endsWith("eye") || z.name === "straw") return null;
           return (
-            <g key={z.name} transform={`translate(${at[0].toFixed(1)} ${at[1].toFixed(1)})`}>
+            <g key={z.name} transform={`translate(${at[0].toFixed(1)} ${at[1].toFixed(1)}) scale(${unit})`}>
               <title>{`${z.text}: ${o.pass ? "free" : `${Math.round(100 * o.open)} % free`}`}</title>
               <circle r="3.6" fill={colour(o.pass ? "yewSoft" : "rustSoft")} stroke={colour(o.pass ? "yew" : "rust")} strokeWidth="0.8" />
               <path
@@ -216,11 +233,13 @@ const Zones = memo(function Zones({ net, sight, openings, hidden }: { net: Net; 
 const Line = memo(function Line({
   mark,
   sight,
+  unit,
   chosen,
   select,
 }: {
   mark: MapMark;
   sight: Sight;
+  unit: number;
   chosen: boolean;
   select?: (id: string | undefined) => void;
 }) {
@@ -233,8 +252,11 @@ const Line = memo(function Line({
       fill={s.fill}
       fillOpacity="0.75"
       stroke={chosen ? colour("heather") : s.stroke}
-      strokeWidth={chosen ? s.width + 0.6 : s.width}
-      strokeDasharray={s.dash}
+      strokeWidth={(chosen ? s.width + 0.6 : s.width) * unit}
+      strokeDasharray={s.dash
+        ?.split(" ")
+        .map((d) => Number(d) * unit)
+        .join(" ")}
       strokeLinejoin="round"
       markerEnd={mark.kind === "pull" ? "url(#map-arrow)" : undefined}
       style={select && !mark.faint ? { cursor: "pointer" } : undefined}
@@ -253,11 +275,13 @@ const Line = memo(function Line({
 function Handles({
   mark,
   sight,
+  unit,
   edit,
   grab,
 }: {
   mark: MapMark;
   sight: Sight;
+  unit: number;
   edit: (points: Point[]) => void;
   grab: (at: number, e: Pointer) => void;
 }) {
@@ -275,10 +299,10 @@ function Handles({
             key={i}
             cx={x}
             cy={y}
-            r="3.4"
+            r={3.4 * unit}
             fill={colour("heather")}
             stroke={colour("sheet")}
-            strokeWidth="1"
+            strokeWidth={unit}
             role="button"
             tabIndex={0}
             aria-label={`point ${i + 1} of ${mark.points.length}, ${mark.name}`}
@@ -306,7 +330,19 @@ function Handles({
 const labelGap = 19;
 
 /** Names and figures beside the form, each with a line to what it names. */
-const Labels = memo(function Labels({ view, sight, marks, hidden }: { view: View; sight: Sight; marks: MapMark[]; hidden?: Set<string> }) {
+const Labels = memo(function Labels({
+  view,
+  sight,
+  marks,
+  hidden,
+  unit,
+}: {
+  view: View;
+  sight: Sight;
+  marks: MapMark[];
+  hidden?: Set<string>;
+  unit: number;
+}) {
   const middle = view.left + view.width / 2;
   const all = marks.flatMap((m) => {
     const at = m.label && !hidden?.has(m.kind) ? sight.middle(m.points) : undefined;
@@ -316,21 +352,26 @@ const Labels = memo(function Labels({ view, sight, marks, hidden }: { view: View
     <g fill={colour("ink")} style={{ pointerEvents: "none" }}>
       {[true, false].map((right) => {
         let last = Number.NEGATIVE_INFINITY;
-        const x = right ? view.left + view.width + 10 : view.left - 10;
+        const x = right ? view.left + view.width + 10 * unit : view.left - 10 * unit;
         return all
           .filter((l) => l.right === right)
           .sort((a, b) => a.at[1] - b.at[1])
           .map((l) => {
-            const y = Math.max(l.at[1] - 12, last + labelGap);
+            const y = Math.max(l.at[1] - 12 * unit, last + labelGap * unit);
             last = y;
             return (
               <g key={l.id} textAnchor={right ? "start" : "end"}>
-                <path d={`M${l.at[0]} ${l.at[1]}L${x + (right ? -3 : 3)} ${y - 1}`} stroke={colour("ink")} strokeWidth="0.45" fill="none" />
-                <circle cx={l.at[0]} cy={l.at[1]} r="1.3" />
-                <text x={x} y={y} style={{ fontSize: 8.4, fontWeight: 700 }}>
+                <path
+                  d={`M${l.at[0]} ${l.at[1]}L${x + (right ? -3 : 3) * unit} ${y - unit}`}
+                  stroke={colour("ink")}
+                  strokeWidth={0.45 * unit}
+                  fill="none"
+                />
+                <circle cx={l.at[0]} cy={l.at[1]} r={1.3 * unit} />
+                <text x={x} y={y} style={{ fontSize: 8.4 * unit, fontWeight: 700 }}>
                   {l.text[0]}
                 </text>
-                <text x={x} y={y + 8.6} fill={colour("muted")} style={{ fontSize: 7.6 }}>
+                <text x={x} y={y + 8.6 * unit} fill={colour("muted")} style={{ fontSize: 7.6 * unit }}>
                   {l.text[1]}
                 </text>
               </g>

@@ -121,12 +121,20 @@ export class Sight {
       const k = 3 * (j * columns + i);
       return this.faces(i, j) > 0 && this.seen[k + 2] > before(this.seen[k], this.seen[k + 1]) - BEHIND;
     });
+    // Toward the eye's side of the row, and no farther than to where the skin is nearest to the eye: beyond it, an ear
+    // may face the eye as well.
+    let middle = 0;
+    for (let i = 1; i < columns; i++) {
+      if (this.seen[3 * (j * columns + i) + 2] > this.seen[3 * (j * columns + middle) + 2]) middle = i;
+    }
+    const turn = columns - 1;
     for (let i = 0; i < columns; i++) {
+      let way = middle - i;
+      if (wraps) way -= turn * Math.round(way / turn);
       let found = -1;
-      for (let d = 0; found < 0 && d < columns; d++) {
-        for (const k of [i - d, i + d]) {
-          if ((wraps || (k >= 0 && k < columns)) && faces[this.column(k)]) found = this.column(k);
-        }
+      for (let d = 0; found < 0 && d <= Math.abs(way); d++) {
+        const k = this.column(i + d * Math.sign(way));
+        if (faces[k]) found = k;
       }
       this.front[j * columns + i] = found;
     }

@@ -1,6 +1,6 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
@@ -38,6 +38,12 @@ export function Character({ code }: { code: string }) {
     () => (brief.data && first ? [{ code: first, name: "", marks: brief.data.doc.marks }, ...brief.data.others] : []),
     [brief.data, first],
   );
+  // The map opens on the part that the look's first piece is drawn on.
+  const sheet = brief.data?.doc.marks[0]?.sheet;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only when the part changes, not when the desk does
+  useEffect(() => {
+    if (sheet) desk.setSheet(sheet);
+  }, [sheet]);
   if (character.error && !c) return <Refusal problem={character.error as never} />;
   if (!c || !kinds.data) return null;
   return (

@@ -55,7 +55,7 @@ export function Days({ piece }: { piece: Schemas["PieceView"] }) {
                 color="muted"
                 fontSize="13px"
                 textDecoration="underline"
-                aria-label={`change ${day(d.day)}`}
+                aria-label={`${d.source === "forecast" ? "forecast" : "change"} ${day(d.day)}`}
                 onClick={() => setOpen(d.id)}
               >
                 {d.source === "forecast" ? "forecast" : "change"}

@@ -142,6 +142,7 @@ export function MapDesk({ desk, performer, stamps, pieces, look, wearer, areas, 
           ))}
         </Pick>
         {net &&
+          net.yaws.length > 1 &&
           sides
             .filter(([, yaw, pitch]) => net.yaws.includes(yaw) && net.pitches.includes(pitch))
             .map(([text, yaw, pitch]) => (
@@ -193,7 +194,7 @@ function labelOf(m: Mark, areas: Props["areas"], code: string | undefined, faint
   if (m.kind === "region") {
     const a = areas.find((x) => x.piece === code && x.mark === m.id);
     if (faint) return [code ?? "", a ? `${a.cm2.toFixed(1)} cm²` : ""];
-    return [`${code} ${m.text ?? ""}`.trim(), a ? `${a.cm2.toFixed(1)} cm², edge ${Math.round(a.edge_mm)} mm` : ""];
+    return [code ?? "", a ? `${a.cm2.toFixed(1)} cm², edge ${Math.round(a.edge_mm)} mm` : ""];
   }
   if (m.kind === "hair") return [m.text || "hair", m.by ? `protected: ${m.by.split(",")[0]}` : (m.how ?? "")];
   if (m.kind === "covered" || m.kind === "moving_edge") return [m.text || "covered", m.kind === "covered" ? "hidden below it" : "its edge wanders"];

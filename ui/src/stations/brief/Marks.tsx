@@ -3,7 +3,7 @@ import { useState } from "react";
 import type { Schemas } from "../../app/api";
 import { Choose, Entry, Heading, Pick, Plain } from "../../parts/controls";
 import { mirrored, otherSheet, type Point } from "../../parts/map/form";
-import type { Chosen, Desk, Kind, Mark, Owner } from "./MapDesk";
+import type { Desk, Kind, Mark, Owner } from "./MapDesk";
 import { newId } from "./Rows";
 
 const ownerText: Record<Owner, string> = { piece: "This piece", look: "The look", wearer: "The wearer" };
@@ -206,10 +206,8 @@ function One({
   mirror: (difference: number) => void;
 }) {
   const [difference, setDifference] = useState("0.05");
-  const byLabel =
-    { hair: "Protected with", covered: "What covers", edge: "Hidden by what, and by whom", seam: "Hidden by what, and by whom" }[
-      mark.kind as string
-    ] ?? "By whom";
+  const hidden = "Hidden by what, and by whom";
+  const byLabel = ({ hair: "Protected with", covered: "What covers", edge: hidden, seam: hidden } as Record<string, string>)[mark.kind];
   return (
     <Box p="8px 10px" mb="6px" bg="deep" borderRadius="4px 14px 14px 14px">
       <Grid templateColumns="1.2fr 1fr 1.3fr" gap="8px">
@@ -230,7 +228,7 @@ function One({
         ) : (
           <Box />
         )}
-        <Entry label={byLabel} name="by" value={mark.by ?? ""} set={(by) => set({ ...mark, by })} />
+        {byLabel && <Entry label={byLabel} name="by" value={mark.by ?? ""} set={(by) => set({ ...mark, by })} />}
         {mark.kind === "pull" && (
           <>
             <Entry
@@ -278,5 +276,3 @@ function One({
     </Box>
   );
 }
-
-export type { Chosen };

@@ -313,7 +313,7 @@ function NoteLine({
         <Box as="button" color="muted" fontSize="13px" textDecoration="underline" onClick={() => setOpen(!open)}>
           rename
         </Box>
-        <Box as="button" color="muted" fontSize="13px" textDecoration="underline" aria-label={`take ${note.label} off`} onClick={unpin}>
+        <Box as="button" color="muted" fontSize="13px" textDecoration="underline" aria-label={`take off ${note.label}`} onClick={unpin}>
           take off
         </Box>
       </Flex>
