@@ -73,7 +73,7 @@ func TestARealInstallationBeginsEmpty(t *testing.T) {
 	s.leaf("Wearer")
 	s.sees("Nobody is named yet")
 	s.click("Agree the brief")
-	s.sees("nothing agreed yet")
+	s.sees("Nothing in the rule book speaks against this build-up")
 
 	s.goTo("/record")
 	s.sees("account made")

@@ -76,7 +76,7 @@ func brief(s *screen) {
 	pin(s)
 	s.until("the draft to be saved", `document.body.innerText.includes("draft saved")`)
 	s.click("Agree the brief")
-	s.sees("nothing agreed yet")
+	s.sees("Nothing in the rule book speaks against this build-up")
 }
 
 func pin(s *screen) {

@@ -172,7 +172,7 @@ func (s *Service) carry(ctx context.Context, tx database.Tx, piece uint64, kind 
 		return err
 	}
 	if v.Number != latest {
-		return problem.Conflict("newer_agreed", "%s agreed yet another version meanwhile. Look at it first; both are kept.", v.By)
+		return problem.Conflict("newer_agreed", "Yet another version was agreed meanwhile, by %s. Look at it first; both are kept.", v.By)
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE draft SET base = ? WHERE piece_id = ? AND kind = ? AND person_id = ?`, latest, piece, kind, who.ID)
 	return err

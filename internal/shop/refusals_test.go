@@ -168,6 +168,80 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 		{"POST", "/api/mixes/" + v.Code + "/pour", m{"moulds": []string{""}}, ""},
 		{"POST", "/api/mixes/X-0001/begin", m{}, ""},
 	}
+	var stands struct{ Doc m }
+	b.as["maud"].yes("GET", "/api/pieces/"+code+"/brief", nil, &stands)
+	draft := func(field string, value any) m { return m{"doc": with(stands.Doc, field, value), "base": 1, "step": 0} }
+	look := m{"name": "hurt", "stage": 1, "left_half": "", "right_half": "", "note": "", "pieces": []string{}, "marks": []m{}, "version": 0}
+	mark := m{"id": "a", "kind": "region", "sheet": "head", "points": []m{{"u": 0, "v": 40}, {"u": 8, "v": 41}, {"u": 4, "v": 48}}}
+	marked := func(field string, value any) m { return draft("marks", []m{with(mark, field, value)}) }
+	brief := "/api/pieces/" + code + "/brief"
+	type wrong = struct {
+		method, path string
+		body         m
+		field        string
+	}
+	cases = append(cases, []wrong{
+		{"PUT", brief, draft("camera", "nearby"), "doc.camera"},
+		{"PUT", brief, draft("wear_hours", 30), "doc.wear_hours"},
+		{"PUT", brief, draft("wear_hours", "long"), "doc.wear_hours"},
+		{"PUT", brief, draft("camera_m", -1), "doc.camera_m"},
+		{"PUT", brief, draft("exertion", "flying"), "doc.exertion"},
+		{"PUT", brief, draft("keep_free", []string{"tail"}), "keep_free[0]"},
+		{"PUT", brief, draft("way_out", m{"minutes": -2}), "doc.way_out.minutes"},
+		{"PUT", brief, draft("limit_minor", -5), "doc.limit_minor"},
+		{"PUT", brief, draft("asked", strings.Repeat("x", 3000)), "doc.asked"},
+		{"PUT", brief, draft("features", []m{{"id": "f", "text": " ", "region": "", "picture": 0}}), "features[0].text"},
+		{"PUT", brief, draft("features", []m{{"id": "f", "text": "x", "region": "tail", "picture": 0}}), "features[0].region"},
+		{"PUT", brief, draft("exaggeration", []m{{"region": "tail", "level": 1, "note": ""}}), "exaggeration[0].region"},
+		{"PUT", brief, draft("exaggeration", []m{{"region": "nose", "level": 9, "note": ""}}), "doc.exaggeration[0].level"},
+		{"PUT", brief, draft("questions", []m{{"id": "q", "text": "x", "stand_in": "", "answer": "", "settled": "soon"}}), "questions[0].settled"},
+		{"PUT", brief, draft("steps", []m{{"id": "s", "text": "x", "where": "moon", "skill": "lead", "hours": 1}}), "doc.steps[0].where"},
+		{"PUT", brief, draft("steps", []m{{"id": "s", "text": "x", "where": "chair", "skill": "lead", "hours": -1}}), "doc.steps[0].hours"},
+		{"PUT", brief, draft("budget", []m{{"id": "b", "text": "x", "origin": "stolen", "stands_in": "", "cost_minor": 1}}), "doc.budget[0].origin"},
+		{"PUT", brief, draft("budget", []m{{"id": "b", "text": "x", "origin": "found", "stands_in": "", "cost_minor": -1}}), "doc.budget[0].cost_minor"},
+		{"PUT", brief, marked("kind", "blob"), "doc.marks[0].kind"},
+		{"PUT", brief, marked("kind", "hair"), "marks[0].kind"},
+		{"PUT", brief, marked("sheet", "tail"), "doc.marks[0].sheet"},
+		{"PUT", brief, marked("points", []m{{"u": 0, "v": 40}}), "marks[0].points"},
+		{"PUT", brief, marked("points", []m{{"u": 0, "v": 40}, {"u": 9999, "v": 40}, {"u": 3, "v": 45}}), "marks[0].points"},
+		{"PUT", brief, marked("points", []m{{"u": 0, "v": 40}, {"u": 10, "v": 50}, {"u": 10, "v": 40}, {"u": 0, "v": 50}}), "marks[0].points"},
+		{"PUT", brief, draft("marks", []m{mark, mark}), "marks[1].id"},
+		{"POST", brief + "/agree", m{}, ""},
+		{"POST", brief + "/undo", m{}, ""},
+		{"POST", brief + "/carry", m{"latest": 7}, ""},
+		{"POST", "/api/pieces/" + code + "/features/none", m{"there": true}, ""},
+		{"PUT", "/api/characters/ZZ/looks", look, ""},
+		{"PUT", "/api/characters/BF/looks", with(look, "name", "1st"), "name"},
+		{"PUT", "/api/characters/BF/looks", with(look, "stage", 0), "stage"},
+		{"PUT", "/api/characters/BF/looks", with(look, "pieces", []string{"AL-99"}), "pieces[0]"},
+		{"PUT", "/api/characters/BF/looks", with(look, "marks", []m{mark}), "marks[0].kind"},
+		{"PUT", "/api/characters/BF/looks", with(look, "version", 3), ""},
+		{"DELETE", "/api/characters/BF/looks/none", nil, ""},
+		{"POST", performer + "/measures", m{"name": "head_girth", "typed": "a lot"}, "typed"},
+		{"POST", performer + "/measures", m{"name": "head_girth", "typed": "-3 cm"}, "typed"},
+		{"POST", performer + "/measures", m{"name": "head_girth", "typed": "9 m"}, "typed"},
+		{"POST", performer + "/measures", m{"name": "nose_height", "typed": "20 mm"}, "typed"},
+		{"POST", performer + "/measures", m{"name": " ", "typed": "20 mm"}, "name"},
+		{"POST", performer + "/skin", m{"region": "nose", "side": "L", "source": "reader"}, "region"},
+		{"POST", performer + "/skin", m{"region": "nose", "side": "", "source": "lab"}, "lab"},
+		{"POST", performer + "/skin", m{"region": "nose", "side": "", "source": "srgb", "srgb": []int{300, 1, 1}}, "srgb[0]"},
+		{"POST", performer + "/skin", m{"region": "nose", "side": "", "source": "srgb", "srgb": []int{0, 0, 0}}, "lab"},
+		{"PUT", performer + "/limits", m{"kind": "height", "note": ""}, "kind"},
+		{"PUT", performer + "/limits", m{"kind": "hours", "amount": 90, "note": ""}, "amount"},
+		{"PUT", performer + "/limits", m{"kind": "sight", "amount": 1, "note": ""}, "amount"},
+		{"POST", performer + "/consents", m{"what": "everything", "given_on": "2026-01-02", "note": ""}, "what"},
+		{"POST", performer + "/consents", m{"what": "life cast", "given_on": "2027-01-02", "note": ""}, "given_on"},
+		{"POST", performer + "/consents/99/withdrawal", m{}, ""},
+		{"PUT", performer + "/marks", m{"marks": []m{mark}, "version": 0}, "marks[0].kind"},
+		{"PUT", performer + "/marks", m{"marks": []m{}, "version": 4}, ""},
+		{"PUT", "/api/days/999", with(with(day, "version", 1), "rain", true), ""},
+		{"PUT", "/api/references/999", m{"caption": "x", "credit": "", "view": "", "standing": "direct", "version": 1}, ""},
+		{"POST", "/api/references/999/notes", m{"kind": "note", "points": [][]float64{{0.5, 0.5}}, "label": "x", "words": ""}, ""},
+		{"POST", "/api/references/999/notes", m{"kind": "note", "points": [][]float64{{0.5, 7}}, "label": "x", "words": ""}, "points"},
+		{"PUT", "/api/reference-notes/999", m{"label": " ", "words": ""}, "label"},
+		{"POST", "/api/pieces/" + code + "/actuals", m{"kind": "hours", "subject": "none", "amount": 2, "note": "", "key": key()}, "subject"},
+		{"POST", "/api/pieces/" + code + "/actuals", m{"kind": "hours", "subject": "none", "amount": 2, "note": "", "key": "twice"}, "key"},
+	}...)
 	before := b.contents()
 	for _, c := range cases {
 		name := fmt.Sprintf("%s %s %v", c.method, c.path, c.body)

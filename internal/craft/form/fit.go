@@ -108,7 +108,7 @@ func fit(base *grid, part string, given map[string]float64) (*warp, error) {
 			continue
 		}
 		if math.IsNaN(value) || value < m.Least || value > m.Most {
-			return nil, refusal.New(refusal.OutOfRange, m.Name, "%s: %.0f mm cannot be meant; %.0f to %.0f mm can.", m.Text, value, m.Least, m.Most)
+			return nil, refusal.New(refusal.OutOfRange, m.Name, "“%s”: %.0f mm cannot be meant; %.0f to %.0f mm can.", m.Text, value, m.Least, m.Most)
 		}
 		i := slices.IndexFunc(knobs, func(k knob) bool { return k.name == m.Name })
 		w.knobs, want = append(w.knobs, knobs[i]), append(want, value)
@@ -164,7 +164,7 @@ func fit(base *grid, part string, given map[string]float64) (*warp, error) {
 	}
 	if worst > fitTolerance {
 		m := w.knobs[at]
-		return nil, refusal.New(refusal.Contradiction, m.name, "%s: %.0f mm does not go with the other measurements. Take it again, or leave it out.", m.text, want[at])
+		return nil, refusal.New(refusal.Contradiction, m.name, "“%s”: %.0f mm does not go with the other measurements. Take it again, or leave it out.", m.text, want[at])
 	}
 	return w, nil
 }

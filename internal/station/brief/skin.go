@@ -234,7 +234,7 @@ func (s *Service) ReadSkin(ctx context.Context, performer uint64, in NewReading)
 	case in.Source == "srgb" && in.SRGB != nil:
 		for i, v := range in.SRGB {
 			if !(v >= 0 && v <= 255) {
-				return Body{}, problem.Invalid("out_of_range", fmt.Sprintf("srgb[%d]", i), "sRGB values lie between 0 and 255.")
+				return Body{}, problem.Invalid("out_of_range", fmt.Sprintf("srgb[%d]", i), "Values of sRGB lie between 0 and 255.")
 			}
 		}
 		lab = colour.FromSRGB(in.SRGB[0], in.SRGB[1], in.SRGB[2])
