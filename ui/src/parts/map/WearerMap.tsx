@@ -1,4 +1,4 @@
-import { memo, type PointerEvent as Pointer, useCallback, useId, useMemo, useRef, useState } from "react";
+import { memo, type PointerEvent as Pointer, useCallback, useEffect, useId, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { colour } from "../colour";
 import type { Dot, Net, Point, Sight } from "./form";
@@ -39,6 +39,7 @@ interface Props {
 
 const pxPerTurn = 26;
 const keyStep = 1.5; // mm
+const REST_MS = 160;
 
 /** The wearer as a map: the form as contour lines, and what is drawn on it. */
 export function WearerMap(props: Props) {
@@ -48,6 +49,13 @@ export function WearerMap(props: Props) {
   // While a point is dragged, only the one line changes; the rest waits until it is let go.
   const [dragged, setDragged] = useState<{ at: number; points: Point[] }>();
   const swipe = useRef<{ x: number; y: number }>(undefined);
+  // While it turns, names and points wait until the hand rests: they would only flutter.
+  const [rested, setRested] = useState(sight);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setRested(sight), REST_MS);
+    return () => window.clearTimeout(timer);
+  }, [sight]);
+  const still = rested === sight;
   const box = frame(view);
   // Lines and words keep their size on the screen, whatever the part of the body.
   const unit = box[3] / 330;
@@ -137,8 +145,8 @@ export function WearerMap(props: Props) {
           />
         ),
       )}
-      <Labels view={view} sight={sight} marks={marks} hidden={hidden} unit={unit} />
-      {active && edit && (
+      {still && <Labels view={view} sight={sight} marks={marks} hidden={hidden} unit={unit} />}
+      {active && edit && still && (
         <Handles
           mark={dragged ? { ...active, points: dragged.points } : active}
           sight={sight}
@@ -368,12 +376,13 @@ const Labels = memo(function Labels({
                   fill="none"
                 />
                 <circle cx={l.at[0]} cy={l.at[1]} r={1.3 * unit} />
-                <text x={x} y={y} style={{ fontSize: 8.4 * unit, fontWeight: 700 }}>
-                  {l.text[0]}
-                </text>
-                <text x={x} y={y + 8.6 * unit} fill={colour("muted")} style={{ fontSize: 7.6 * unit }}>
-                  {l.text[1]}
-                </text>
+                {/* Moved as one: words that stand at 0 are not laid out anew. */}
+                <g transform={`translate(${x.toFixed(1)} ${y.toFixed(1)})`}>
+                  <text style={{ fontSize: 8.4 * unit, fontWeight: 700 }}>{l.text[0]}</text>
+                  <text y={8.6 * unit} fill={colour("muted")} style={{ fontSize: 7.6 * unit }}>
+                    {l.text[1]}
+                  </text>
+                </g>
               </g>
             );
           });

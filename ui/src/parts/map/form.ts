@@ -44,53 +44,75 @@ export class Sight {
     readonly yaw: number,
     readonly pitch: number,
   ) {
-    const [y, p] = [(yaw * Math.PI) / 180, (pitch * Math.PI) / 180];
-    const [s, c, sp, cp] = [Math.sin(y), Math.cos(y), Math.sin(p), Math.cos(p)];
+    const y = (yaw * Math.PI) / 180;
+    const p = (pitch * Math.PI) / 180;
+    const s = Math.sin(y);
+    const c = Math.cos(y);
+    const sp = Math.sin(p);
+    const cp = Math.cos(p);
     const n = net.columns * net.rows;
     this.seen = new Float64Array(3 * n);
-    for (let i = 0; i < n; i++) {
-      const [x, up, z] = [net.net[3 * i] / 10, net.net[3 * i + 1] / 10, net.net[3 * i + 2] / 10];
-      this.seen[3 * i] = c * x - s * z;
-      this.seen[3 * i + 1] = s * sp * x - cp * up + c * sp * z;
-      this.seen[3 * i + 2] = s * cp * x + sp * up + c * cp * z;
+    for (let k = 0; k < 3 * n; k += 3) {
+      const x = net.net[k] / 10;
+      const up = net.net[k + 1] / 10;
+      const z = net.net[k + 2] / 10;
+      this.seen[k] = c * x - s * z;
+      this.seen[k + 1] = s * sp * x - cp * up + c * sp * z;
+      this.seen[k + 2] = s * cp * x + sp * up + c * cp * z;
     }
     this.front = new Int16Array(n);
-    const before = this.depths();
-    for (let j = 0; j < net.rows; j++) this.fill(j, before);
+    const faces = this.facing();
+    for (let j = 0; j < net.rows; j++) this.fill(j, faces);
   }
 
   /** A coarse picture of how near the skin is, to tell what stands behind something else. */
   private depths(): (x: number, y: number) => number {
     const { columns, rows } = this.net;
     const s = this.seen;
-    let [left, right, top, bottom] = [1e9, -1e9, 1e9, -1e9];
+    let left = 1e9;
+    let right = -1e9;
+    let top = 1e9;
+    let bottom = -1e9;
     for (let k = 0; k < s.length; k += 3) {
-      [left, right] = [Math.min(left, s[k]), Math.max(right, s[k])];
-      [top, bottom] = [Math.min(top, s[k + 1]), Math.max(bottom, s[k + 1])];
+      if (s[k] < left) left = s[k];
+      if (s[k] > right) right = s[k];
+      if (s[k + 1] < top) top = s[k + 1];
+      if (s[k + 1] > bottom) bottom = s[k + 1];
     }
-    const [w, h] = [Math.ceil((right - left) / PIXEL) + 2, Math.ceil((bottom - top) / PIXEL) + 2];
+    const w = Math.ceil((right - left) / PIXEL) + 2;
+    const h = Math.ceil((bottom - top) / PIXEL) + 2;
     const near = new Float32Array(w * h).fill(-1e9);
     const triangle = (a: number, b: number, c: number) => {
-      const det = (s[b] - s[a]) * (s[c + 1] - s[a + 1]) - (s[b + 1] - s[a + 1]) * (s[c] - s[a]);
-      if (det === 0) return;
-      const from = (o: number, low: number) => Math.floor((Math.min(s[a + o], s[b + o], s[c + o]) - low) / PIXEL);
-      const to = (o: number, low: number) => Math.ceil((Math.max(s[a + o], s[b + o], s[c + o]) - low) / PIXEL);
-      for (let y = from(1, top); y <= to(1, top); y++) {
-        for (let x = from(0, left); x <= to(0, left); x++) {
-          const [px, py] = [left + x * PIXEL - s[a], top + y * PIXEL - s[a + 1]];
-          const f = (px * (s[c + 1] - s[a + 1]) - py * (s[c] - s[a])) / det;
-          const g = (py * (s[b] - s[a]) - px * (s[b + 1] - s[a + 1])) / det;
-          if (f < 0 || g < 0 || f + g > 1) continue;
-          const z = s[a + 2] + f * (s[b + 2] - s[a + 2]) + g * (s[c + 2] - s[a + 2]);
+      const ax = s[a];
+      const ay = s[a + 1];
+      const bx = s[b] - ax;
+      const by = s[b + 1] - ay;
+      const cx = s[c] - ax;
+      const cy = s[c + 1] - ay;
+      const det = bx * cy - by * cx;
+      if (det <= 0) return; // turned away: it hides nothing that the front does not
+      const x0 = Math.floor((ax + Math.min(0, bx, cx) - left) / PIXEL);
+      const x1 = Math.ceil((ax + Math.max(0, bx, cx) - left) / PIXEL);
+      const y0 = Math.floor((ay + Math.min(0, by, cy) - top) / PIXEL);
+      const y1 = Math.ceil((ay + Math.max(0, by, cy) - top) / PIXEL);
+      for (let y = y0; y <= y1; y++) {
+        const py = top + y * PIXEL - ay;
+        for (let x = x0; x <= x1; x++) {
+          const px = left + x * PIXEL - ax;
+          const f = px * cy - py * cx;
+          const g = py * bx - px * by;
+          if (f < 0 || g < 0 || f + g > det) continue;
+          const z = s[a + 2] + (f * (s[b + 2] - s[a + 2]) + g * (s[c + 2] - s[a + 2])) / det;
           if (z > near[y * w + x]) near[y * w + x] = z;
         }
       }
     };
+    const down = 3 * columns;
     for (let j = 0; j < rows - 1; j++) {
       for (let i = 0; i < columns - 1; i++) {
         const k = 3 * (j * columns + i);
-        triangle(k, k + 3, k + 3 * columns);
-        triangle(k + 3 * columns + 3, k + 3 * columns, k + 3);
+        triangle(k, k + 3, k + down);
+        triangle(k + down + 3, k + down, k + 3);
       }
     }
     return (x, y) => near[Math.round((y - top) / PIXEL) * w + Math.round((x - left) / PIXEL)];
@@ -102,41 +124,45 @@ export class Sight {
     return this.net.wraps ? ((i % turn) + turn) % turn : Math.max(0, Math.min(turn, i));
   }
 
-  /** Whether the skin faces the eye at a point of the net: its cell's turn in the picture. */
-  private faces(i: number, j: number): number {
+  /** Which points of the net face the eye, with nothing before them. */
+  private facing(): Uint8Array {
     const { columns, rows } = this.net;
-    const at = (a: number, b: number) => 3 * (Math.max(0, Math.min(rows - 1, b)) * columns + this.column(a));
-    const [l, r, t, b] = [at(i - 1, j), at(i + 1, j), at(i, j - 1), at(i, j + 1)];
-    const [ux, uy] = [this.seen[r] - this.seen[l], this.seen[r + 1] - this.seen[l + 1]];
-    const [vx, vy] = [this.seen[b] - this.seen[t], this.seen[b + 1] - this.seen[t + 1]];
-    const uz = this.seen[r + 2] - this.seen[l + 2];
-    const vz = this.seen[b + 2] - this.seen[t + 2];
-    const n = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
-    return n > 0 ? (ux * vy - uy * vx) / n : 0;
+    const s = this.seen;
+    const before = this.depths();
+    const faces = new Uint8Array(columns * rows);
+    for (let j = 0; j < rows; j++) {
+      const up = 3 * columns * Math.max(0, j - 1);
+      const down = 3 * columns * Math.min(rows - 1, j + 1);
+      for (let i = 0; i < columns; i++) {
+        const k = 3 * (j * columns + i);
+        const l = 3 * (j * columns + this.column(i - 1));
+        const r = 3 * (j * columns + this.column(i + 1));
+        // The turn of the net in the picture is the skin's normal toward the eye.
+        const turn = (s[r] - s[l]) * (s[down + 3 * i + 1] - s[up + 3 * i + 1]) - (s[r + 1] - s[l + 1]) * (s[down + 3 * i] - s[up + 3 * i]);
+        if (turn > 0 && s[k + 2] > before(s[k], s[k + 1]) - BEHIND) faces[j * columns + i] = 1;
+      }
+    }
+    return faces;
   }
 
-  private fill(j: number, before: (x: number, y: number) => number) {
+  private fill(j: number, faces: Uint8Array) {
     const { columns, wraps } = this.net;
-    const faces = Array.from({ length: columns }, (_, i) => {
-      const k = 3 * (j * columns + i);
-      return this.faces(i, j) > 0 && this.seen[k + 2] > before(this.seen[k], this.seen[k + 1]) - BEHIND;
-    });
+    const row = j * columns;
     // Toward the eye's side of the row, and no farther than to where the skin is nearest to the eye: beyond it, an ear
     // may face the eye as well.
     let middle = 0;
-    for (let i = 1; i < columns; i++) {
-      if (this.seen[3 * (j * columns + i) + 2] > this.seen[3 * (j * columns + middle) + 2]) middle = i;
-    }
+    for (let i = 1; i < columns; i++) if (this.seen[3 * (row + i) + 2] > this.seen[3 * (row + middle) + 2]) middle = i;
     const turn = columns - 1;
     for (let i = 0; i < columns; i++) {
       let way = middle - i;
       if (wraps) way -= turn * Math.round(way / turn);
+      const step = way < 0 ? -1 : 1;
       let found = -1;
-      for (let d = 0; found < 0 && d <= Math.abs(way); d++) {
-        const k = this.column(i + d * Math.sign(way));
-        if (faces[k]) found = k;
+      for (let d = 0; found < 0 && d <= way * step; d++) {
+        const k = this.column(i + d * step);
+        if (faces[row + k]) found = k;
       }
-      this.front[j * columns + i] = found;
+      this.front[row + i] = found;
     }
   }
 
@@ -184,7 +210,7 @@ export class Sight {
       if (!held) continue;
       seen ||= held.seen;
       const [x, y] = this.see(held.at);
-      d += `${d ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`;
+      d += `${d ? "L" : "M"}${Math.round(x * 10) / 10} ${Math.round(y * 10) / 10}`;
     }
     return seen ? d + (closed ? "Z" : "") : "";
   }
@@ -230,6 +256,18 @@ export class Sight {
     const [x, y] = this.see(this.held(p)?.at ?? p);
     return this.pick(x + dx, y + dy) ?? p;
   }
+}
+
+const sights = new WeakMap<Net, Map<string, Sight>>();
+
+/** A sheet seen from one side; worked out once and kept with its net. */
+export function sightOf(net: Net, yaw: number, pitch: number): Sight {
+  const sides = sights.get(net) ?? new Map<string, Sight>();
+  sights.set(net, sides);
+  const key = `${yaw} ${pitch}`;
+  const sight = sides.get(key) ?? new Sight(net, yaw, pitch);
+  sides.set(key, sight);
+  return sight;
 }
 
 /** The mark on the wearer's other side, every second point pushed out by a share and the others in: alike, not the same. */

@@ -1,10 +1,11 @@
 import { useEffect, useMemo, useState } from "react";
 import { api, ask, type Schemas } from "../../app/api";
-import { type Net, Sight } from "./form";
+import { type Net, sightOf } from "./form";
 
 // A form never changes under its stamp, so it is read once and kept; a hint
 // that something changed somewhere does not ask for it again.
 const kept = new Map<string, Promise<unknown>>();
+const here = new Map<string, unknown>();
 const most = 120;
 
 function once<T>(key: string, read: () => Promise<T>): Promise<T> {
@@ -12,8 +13,15 @@ function once<T>(key: string, read: () => Promise<T>): Promise<T> {
   if (!promise) {
     promise = read();
     kept.set(key, promise);
-    promise.catch(() => kept.delete(key));
-    if (kept.size > most) kept.delete(kept.keys().next().value as string);
+    promise.then(
+      (value) => here.set(key, value),
+      () => kept.delete(key),
+    );
+    if (kept.size > most) {
+      const oldest = kept.keys().next().value as string;
+      kept.delete(oldest);
+      here.delete(oldest);
+    }
   }
   return promise;
 }
@@ -24,7 +32,7 @@ function useOnce<T>(key: string | undefined, read: () => Promise<T>): T | undefi
   const [answer, setAnswer] = useState<{ key: string; value: T }>();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key says what is read
   useEffect(() => {
-    if (!key) return;
+    if (!key || here.has(key)) return;
     let wanted = true;
     let again: number | undefined;
     const go = () =>
@@ -40,6 +48,8 @@ function useOnce<T>(key: string | undefined, read: () => Promise<T>): T | undefi
       window.clearTimeout(again);
     };
   }, [key]);
+  // What is here already is shown in the same frame.
+  if (key && here.has(key)) return here.get(key) as T;
   return answer?.value;
 }
 
@@ -48,21 +58,26 @@ const readView = (id: number, sheet: string, yaw: number, pitch: number) =>
 
 const viewKey = (stamp: string, sheet: string, yaw: number, pitch: number) => `view ${stamp} ${sheet} ${yaw} ${pitch}`;
 
-/** A wearer's form, seen from one side: its net, its drawing, and the sight that places marks on it. */
-export function useForm(performer: number, sheet: string, stamp: string | undefined, yaw: number, pitch: number) {
+/** The net of a sheet of a wearer's map. */
+export function useNet(performer: number, sheet: string, stamp: string | undefined): Net | undefined {
   const net = useOnce<Net>(stamp && `net ${stamp} ${sheet}`, () =>
     ask(api.GET("/api/performers/{id}/map/{sheet}", { params: { path: { id: performer, sheet } } })),
   );
+  return net?.name === sheet ? net : undefined;
+}
+
+/** A wearer's form, seen from one side: its net, its drawing, and the sight that places marks on it. */
+export function useForm(performer: number, sheet: string, stamp: string | undefined, yaw: number, pitch: number) {
+  const net = useNet(performer, sheet, stamp);
   const view = useOnce<View>(stamp && viewKey(stamp, sheet, yaw, pitch), () => readView(performer, sheet, yaw, pitch));
-  const same = net?.name === sheet ? net : undefined;
   // Until the drawing of this side is there, the form stays as it was seen last.
-  const sight = useMemo(() => (same && view ? new Sight(same, view.yaw, view.pitch) : undefined), [same, view]);
+  const sight = useMemo(() => (net && view ? sightOf(net, view.yaw, view.pitch) : undefined), [net, view]);
   useEffect(() => {
-    if (!stamp || !same || same.yaws.length < 2) return;
+    if (!stamp || !net || net.yaws.length < 2) return;
     for (const next of [yaw - 15, yaw + 15]) {
       const to = next > 180 ? next - 360 : next < -165 ? next + 360 : next;
       void once(viewKey(stamp, sheet, to, pitch), () => readView(performer, sheet, to, pitch)).catch(() => undefined);
     }
-  }, [stamp, same, sheet, yaw, pitch, performer]);
-  return { net: same, view: same ? view : undefined, sight };
+  }, [stamp, net, sheet, yaw, pitch, performer]);
+  return { net, view: net ? view : undefined, sight };
 }

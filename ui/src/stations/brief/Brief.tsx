@@ -7,7 +7,7 @@ import { useKey } from "../../app/keys";
 import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
-import { useForm } from "../../parts/map/useForm";
+import { useNet } from "../../parts/map/useForm";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Asked } from "./Asked";
 import { Body } from "./Body";
@@ -96,7 +96,7 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
   const desk = useDesk(firstSheet(p, doc?.marks));
   const [leaf, setLeaf] = useState<(typeof leaves)[number]>("Asked");
   const own = useOwnMarks(p, view, me.data?.person?.role !== "apprentice");
-  const { net } = useForm(p.performer_id ?? 0, desk.sheet, view?.stamps[desk.sheet], desk.yaw, desk.pitch);
+  const net = useNet(p.performer_id ?? 0, desk.sheet, view?.stamps[desk.sheet]);
   // The first area that is drawn says which part of the map is looked at.
   const [shown, setShown] = useState(false);
   useEffect(() => {
@@ -104,8 +104,6 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
     setShown(true);
     desk.setSheet(firstSheet(p, doc.marks));
   }, [doc, shown, p, desk]);
-  useKey("ArrowLeft", "turn the wearer", () => net && desk.look(desk.yaw <= -165 ? 180 : desk.yaw - 15, desk.pitch));
-  useKey("ArrowRight", "turn the wearer", () => net && desk.look(desk.yaw >= 180 ? -165 : desk.yaw + 15, desk.pitch));
   useKey("U", "a step back", draft.view && draft.view.state.step > 0 ? () => void draft.undo() : undefined);
   const pieces = useMemo(() => (doc && view ? [{ code: p.code, name: p.name, marks: doc.marks }, ...view.others] : []), [doc, view, p.code, p.name]);
   if (!doc || !view || !kinds.data || !regions.data) return null;
@@ -118,26 +116,15 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
         title={p.name}
         aside={`${p.performer ?? "no performer yet"} · ${head(doc, view)} · ${stateWords(draft)}`}
         acts={
-          <Flex gap="10px" align="center">
-            {lookWords && (
-              <Pick label="Look" value={view.look} set={setLook} width="150px">
-                {own.looks.map((l) => (
-                  <option key={l.name} value={l.name}>
-                    {l.code}
-                  </option>
-                ))}
-              </Pick>
-            )}
-            <Plain asChild h="36px">
-              <a
-                href={`/api/pieces/${p.code}/map.svg?sheet=${desk.sheet}&yaw=${desk.yaw}&pitch=${desk.pitch}&look=${view.look}`}
-                target="_blank"
-                rel="noreferrer"
-              >
-                Print the map
-              </a>
-            </Plain>
-          </Flex>
+          lookWords && (
+            <Pick label="Look" value={view.look} set={setLook} width="150px">
+              {own.looks.map((l) => (
+                <option key={l.name} value={l.name}>
+                  {l.code}
+                </option>
+              ))}
+            </Pick>
+          )
         }
       />
       <Grid templateColumns="minmax(0, 1fr) minmax(0, 1.04fr)" gap="22px" flex="1" minH="0">
@@ -152,6 +139,7 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
           openings={view.map.openings}
           kinds={kinds.data}
           title={`The wearer's map of ${p.code}`}
+          print={`/api/pieces/${p.code}/map.svg?look=${view.look}`}
           edit={(c, points) => {
             const put = (list: Mark[]) => list.map((m) => (m.id === c.id ? { ...m, points } : m));
             if (c.of === "piece") draft.change({ marks: put(doc.marks) });

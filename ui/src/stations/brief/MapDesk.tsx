@@ -1,8 +1,9 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useMemo, useState } from "react";
+import { memo, useCallback, useMemo, useState } from "react";
 import type { Schemas } from "../../app/api";
+import { useKey } from "../../app/keys";
 import { Pick } from "../../parts/controls";
-import type { Point } from "../../parts/map/form";
+import type { Net, Point } from "../../parts/map/form";
 import { useForm } from "../../parts/map/useForm";
 import { type MapMark, WearerMap } from "../../parts/map/WearerMap";
 
@@ -38,9 +39,6 @@ const sides: [string, number, number][] = [
 export interface Desk {
   sheet: string;
   setSheet: (s: string) => void;
-  yaw: number;
-  pitch: number;
-  look: (yaw: number, pitch: number) => void;
   hidden: Set<string>;
   toggle: (kind: string) => void;
   chosen?: Chosen;
@@ -53,19 +51,12 @@ export interface Desk {
 /** What is shown of a map, and what is in hand on it. */
 export function useDesk(first: string): Desk {
   const [sheet, setSheet] = useState(first);
-  const [side, setSide] = useState<[number, number]>([0, 0]);
   const [hidden, setHidden] = useState<Set<string>>(() => new Set());
   const [chosen, choose] = useState<Chosen>();
   const [drawing, setDrawing] = useState<Point[]>();
   return {
     sheet,
-    setSheet: (s) => {
-      setSheet(s);
-      setSide([0, 0]);
-    },
-    yaw: side[0],
-    pitch: side[1],
-    look: (yaw, pitch) => setSide([yaw, pitch]),
+    setSheet,
     hidden,
     toggle: (kind) => {
       const next = new Set(hidden);
@@ -101,11 +92,21 @@ interface Props {
   kinds: Kind[];
   edit?: (c: Chosen, points: Point[]) => void;
   title: string;
+  /** Where the map of what is in hand is printed from. */
+  print?: string;
 }
 
 /** The wearer's map with its sides and layers. */
-export function MapDesk({ desk, performer, stamps, pieces, look, wearer, areas, openings, kinds, edit, title }: Props) {
-  const { net, view, sight } = useForm(performer, desk.sheet, stamps[desk.sheet], desk.yaw, desk.pitch);
+export function MapDesk(props: Props) {
+  const { desk, performer, stamps, pieces, look, wearer, areas, openings, kinds, edit, title, print } = props;
+  // From which side is the map's own matter: turning it asks nothing of the leaves beside it.
+  const [side, setSide] = useState<{ sheet: string; yaw: number; pitch: number }>();
+  const { yaw, pitch } = side?.sheet === desk.sheet ? side : { yaw: 0, pitch: 0 };
+  const turn = useCallback((y: number, p: number) => setSide({ sheet: desk.sheet, yaw: y, pitch: p }), [desk.sheet]);
+  const { net, view, sight } = useForm(performer, desk.sheet, stamps[desk.sheet], yaw, pitch);
+  const step = (by: number) => net && turn(...turned(net, yaw, pitch, [by, 0]));
+  useKey("ArrowLeft", "turn the wearer", () => step(-1));
+  useKey("ArrowRight", "turn the wearer", () => step(1));
   const marks = useMemo(() => {
     const closed = (kind: string) => kinds.find((k) => k.name === kind)?.closed ?? true;
     const put = (of: Owner, list: Mark[], piece?: { code: string; faint: boolean }): MapMark[] =>
@@ -133,32 +134,15 @@ export function MapDesk({ desk, performer, stamps, pieces, look, wearer, areas, 
   return (
     <Flex direction="column" h="100%" minH="0">
       <Flex gap="4px 12px" wrap="wrap" align="center" fontSize="14px" mb="2px">
-        <Pick label="Part of the map" value={desk.sheet} set={desk.setSheet} width="190px">
-          {Object.entries(sheetText).map(([name, text]) => (
-            <option key={name} value={name}>
-              {text}
-              {used.has(name) ? " ·" : ""}
-            </option>
-          ))}
-        </Pick>
-        {net &&
-          net.yaws.length > 1 &&
-          sides
-            .filter(([, yaw, pitch]) => net.yaws.includes(yaw) && net.pitches.includes(pitch))
-            .map(([text, yaw, pitch]) => (
-              <Box
-                key={text}
-                as="button"
-                px="3px"
-                fontWeight={desk.yaw === yaw && desk.pitch === pitch ? 700 : 400}
-                textDecoration={desk.yaw === yaw && desk.pitch === pitch ? "none" : "underline"}
-                color={desk.yaw === yaw && desk.pitch === pitch ? "ink" : "muted"}
-                aria-pressed={desk.yaw === yaw && desk.pitch === pitch}
-                onClick={() => desk.look(yaw, pitch)}
-              >
-                {text}
-              </Box>
-            ))}
+        <PartPick sheet={desk.sheet} set={desk.setSheet} used={used} />
+        {net && net.yaws.length > 1 && <SideWords net={net} yaw={yaw} pitch={pitch} turn={turn} />}
+        {print && (
+          <Box asChild ms="auto" textDecoration="underline">
+            <a href={`${print}&sheet=${desk.sheet}&yaw=${yaw}&pitch=${pitch}`} target="_blank" rel="noreferrer">
+              print it
+            </a>
+          </Box>
+        )}
       </Flex>
       <Box flex="1" minH="0">
         {net && view && sight ? (
@@ -177,8 +161,8 @@ export function MapDesk({ desk, performer, stamps, pieces, look, wearer, areas, 
             }}
             edit={edit && desk.chosen ? (points) => desk.chosen && edit(desk.chosen, points) : undefined}
             place={desk.drawing ? (p) => desk.setDrawing([...(desk.drawing ?? []), p]) : undefined}
-            turn={(dx, dy) => desk.look(...turned(net, desk.yaw, desk.pitch, [dx, dy]))}
-            label={`${title}, ${sheetText[desk.sheet]}, seen from ${sides.find((s) => s[1] === desk.yaw && s[2] === desk.pitch)?.[0] ?? `${desk.yaw} degrees`}`}
+            turn={(dx, dy) => turn(...turned(net, yaw, pitch, [dx, dy]))}
+            label={`${title}, ${sheetText[desk.sheet]}, seen from ${sides.find((s) => s[1] === yaw && s[2] === pitch)?.[0] ?? `${yaw} degrees`}`}
           />
         ) : (
           <Box color="muted" p="40px">
@@ -189,6 +173,55 @@ export function MapDesk({ desk, performer, stamps, pieces, look, wearer, areas, 
     </Flex>
   );
 }
+
+/** The sides of the form in words. */
+function SideWords({ net, yaw, pitch, turn }: { net: Net; yaw: number; pitch: number; turn: (y: number, p: number) => void }) {
+  return sides
+    .filter(([, y, p]) => net.yaws.includes(y) && net.pitches.includes(p))
+    .map(([text, y, p]) => <SideWord key={text} text={text} yaw={y} pitch={p} chosen={yaw === y && pitch === p} turn={turn} />);
+}
+
+const SideWord = memo(function SideWord({
+  text,
+  yaw,
+  pitch,
+  chosen,
+  turn,
+}: {
+  text: string;
+  yaw: number;
+  pitch: number;
+  chosen: boolean;
+  turn: (y: number, p: number) => void;
+}) {
+  return (
+    <Box
+      as="button"
+      px="3px"
+      fontWeight={chosen ? 700 : 400}
+      textDecoration={chosen ? "none" : "underline"}
+      color={chosen ? "ink" : "muted"}
+      aria-pressed={chosen}
+      onClick={() => turn(yaw, pitch)}
+    >
+      {text}
+    </Box>
+  );
+});
+
+/** Which part of the body is looked at; those with something on them bear a dot. */
+const PartPick = memo(function PartPick({ sheet, set, used }: { sheet: string; set: (s: string) => void; used: Set<string> }) {
+  return (
+    <Pick label="Part of the map" value={sheet} set={set} width="190px">
+      {Object.entries(sheetText).map(([name, text]) => (
+        <option key={name} value={name}>
+          {text}
+          {used.has(name) ? " ·" : ""}
+        </option>
+      ))}
+    </Pick>
+  );
+});
 
 function labelOf(m: Mark, areas: Props["areas"], code: string | undefined, faint: boolean): [string, string] | undefined {
   if (m.kind === "region") {
