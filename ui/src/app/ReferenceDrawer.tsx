@@ -1,9 +1,12 @@
 import { Box, Flex } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Heading, Plain } from "../parts/controls";
+import { type Kind, MapDesk, useDesk } from "../parts/map/MapDesk";
 import { Picture } from "../parts/Picture";
 import { Tag } from "../parts/Tag";
+import { api, ask, type Schemas } from "./api";
 import { usePiece } from "./reads";
 
 /** The pictures of the piece in hand, drawn out beside whatever is being done. The room stays in use. */
@@ -11,6 +14,8 @@ export function ReferenceDrawer({ code, close }: { code: string | undefined; clo
   const piece = usePiece(code);
   const [at, setAt] = useState(0);
   const navigate = useNavigate();
+  // It stands at either side, so that it never covers what is being done.
+  const [left, setLeft] = useState(() => localStorage.getItem("yewmoor.drawer") === "left");
   const list = piece.data?.references ?? [];
   const picture = list[Math.min(at, list.length - 1)];
   return (
@@ -23,21 +28,32 @@ export function ReferenceDrawer({ code, close }: { code: string | undefined; clo
       position="fixed"
       top={{ base: "0", md: "74px" }}
       bottom={{ base: "0", md: "112px" }}
-      right="0"
+      {...(left ? { left: "0", borderLeftWidth: "0" } : { right: "0", borderRightWidth: "0" })}
       zIndex="30"
       bg="ground"
       borderWidth="1.5px"
       borderColor="ink"
-      borderRightWidth="0"
-      borderRadius="20px 0 0 4px"
+      borderRadius={left ? "0 20px 4px 0" : "20px 0 0 4px"}
       p="14px"
       overflowY="auto"
     >
       <Heading
         aside={
-          <Box as="button" textDecoration="underline" onClick={close}>
-            put away
-          </Box>
+          <Flex gap="12px">
+            <Box
+              as="button"
+              textDecoration="underline"
+              onClick={() => {
+                localStorage.setItem("yewmoor.drawer", left ? "right" : "left");
+                setLeft(!left);
+              }}
+            >
+              to the other side
+            </Box>
+            <Box as="button" textDecoration="underline" onClick={close}>
+              put away
+            </Box>
+          </Flex>
         }
       >
         Reference
@@ -46,7 +62,7 @@ export function ReferenceDrawer({ code, close }: { code: string | undefined; clo
       {code && list.length === 0 && piece.data && <Box color="muted">Nothing is pinned to {code} yet.</Box>}
       {picture && code && (
         <>
-          <Picture picture={picture} height="48vh" />
+          <Picture picture={picture} height="34vh" />
           <Flex gap="10px" align="center" mt="8px" wrap="wrap">
             <Tag code={code} to={`/piece/${code}`} />
             <Box flex="1" lineHeight="1.25">
@@ -80,6 +96,7 @@ export function ReferenceDrawer({ code, close }: { code: string | undefined; clo
           )}
         </>
       )}
+      {code && <Where code={code} />}
       {code && (
         <Box mt="10px">
           <Plain h="34px" onClick={() => navigate(`/brief/${code}`)}>
@@ -88,5 +105,57 @@ export function ReferenceDrawer({ code, close }: { code: string | undefined; clo
         </Box>
       )}
     </Flex>
+  );
+}
+
+/** Where the piece sits, on the wearer's map. */
+function Where({ code }: { code: string }) {
+  const piece = usePiece(code);
+  const brief = useQuery({
+    queryKey: ["brief", code, ""],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code } } })),
+  });
+  const kinds = useQuery<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
+  const v = brief.data;
+  if (!v || !piece.data || !kinds.data || v.doc.marks.length === 0) return null;
+  return (
+    <Box mt="12px">
+      <Heading aside={`${v.map.cm2.toFixed(1)} cm² of skin`}>Where it sits</Heading>
+      <Box h="330px">
+        <Placed key={code} first={v.doc.marks[0].sheet} code={code} performer={piece.data.performer_id ?? 0} view={v} kinds={kinds.data} />
+      </Box>
+    </Box>
+  );
+}
+
+function Placed({
+  first,
+  code,
+  performer,
+  view: v,
+  kinds,
+}: {
+  first: string;
+  code: string;
+  performer: number;
+  view: Schemas["BriefView"];
+  kinds: Kind[];
+}) {
+  const desk = useDesk(first);
+  const pieces = [{ code, name: "", marks: v.doc.marks }, ...v.others];
+  return (
+    <MapDesk
+      desk={desk}
+      performer={performer}
+      stamps={v.stamps}
+      pieces={pieces}
+      look={v.look_marks}
+      wearer={v.wearer_marks}
+      areas={v.map.areas}
+      openings={v.map.openings}
+      kinds={kinds}
+      keys={false}
+      title={`Where ${code} sits`}
+    />
   );
 }

@@ -38,6 +38,7 @@ const config = defineConfig({
         rustSoft: pair("#f3d8cf", "#4a251d"),
         heather: pair("#78417a", "#cf9fd2"),
         heatherSoft: pair("#eadcea", "#3a2a3b"),
+        contour: pair("#7a5c4a", "#b39d84"),
         wood: pair("#7a5c4a", "#5c4436"),
         glass: pair("#fbfaf6", "#35302b"),
         silicone: pair("#e6c3b0", "#b78d78"),

@@ -186,8 +186,8 @@ const Ground = memo(function Ground({ view, unit }: { view: View; unit: number }
   return (
     <g fill="none" strokeLinejoin="round">
       <path d={view.outline} fill={colour("sheet")} stroke={colour("ink")} strokeWidth={1.1 * unit} />
-      <path d={view.contours} stroke={colour("wood")} strokeWidth={0.3 * unit} opacity="0.5" />
-      <path d={view.heavy} stroke={colour("wood")} strokeWidth={0.5 * unit} opacity="0.85" />
+      <path d={view.contours} stroke={colour("contour")} strokeWidth={0.3 * unit} opacity="0.5" />
+      <path d={view.heavy} stroke={colour("contour")} strokeWidth={0.5 * unit} opacity="0.85" />
       <path d={view.ridges} stroke={colour("ink")} strokeWidth={0.7 * unit} />
     </g>
   );

@@ -7,6 +7,7 @@ import { useKey } from "../../app/keys";
 import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
+import { type Kind, MapDesk, type Mark, useDesk } from "../../parts/map/MapDesk";
 import { useNet } from "../../parts/map/useForm";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Asked } from "./Asked";
@@ -14,9 +15,9 @@ import { Body } from "./Body";
 import { Character } from "./Character";
 import { Cost } from "./Cost";
 import { Leaves } from "./Leaves";
-import { type Kind, MapDesk, type Mark, useDesk } from "./MapDesk";
 import { Marks } from "./Marks";
 import { References } from "./References";
+import { newId } from "./Rows";
 import { type Both, type BriefDraft, useBrief } from "./useBrief";
 import { useOwnMarks } from "./useOwnMarks";
 import { Versions } from "./Versions";
@@ -179,7 +180,12 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
                 {p.performer_id && <Body id={p.performer_id} part={desk.sheet} />}
               </Flex>
             )}
-            {leaf === "Pictures" && <References piece={p} />}
+            {leaf === "Pictures" && (
+              <References
+                piece={p}
+                list={(text, picture) => draft.change({ features: [...doc.features, { id: newId(), text, region: "", picture }] }, true)}
+              />
+            )}
             {leaf === "Hours and cost" && <Cost code={p.code} draft={draft} />}
             {leaf === "Versions" && <Versions code={p.code} draft={draft} />}
           </Box>

@@ -5,9 +5,9 @@ import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { type Kind, MapDesk, useDesk } from "../../parts/map/MapDesk";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
-import { type Kind, MapDesk, useDesk } from "./MapDesk";
 
 type Look = Schemas["BriefLook"];
 

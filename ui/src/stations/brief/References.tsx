@@ -17,7 +17,7 @@ const standings: [string, string][] = [
 ];
 
 /** Reference pictures with notes pinned at points, lines traced on them and colours picked from them. */
-export function References({ piece }: { piece: Schemas["PieceView"] }) {
+export function References({ piece, list }: { piece: Schemas["PieceView"]; list?: (text: string, picture: number) => void }) {
   const [at, setAt] = useState<number>();
   const [adding, setAdding] = useState(piece.references.length === 0);
   const picture = piece.references.find((r) => r.id === at) ?? piece.references[0];
@@ -52,7 +52,7 @@ export function References({ piece }: { piece: Schemas["PieceView"] }) {
           ))}
         </Flex>
       )}
-      {picture && <Looked key={picture.id} picture={picture} />}
+      {picture && <Looked key={picture.id} picture={picture} list={list} />}
     </Box>
   );
 }
@@ -134,7 +134,7 @@ function Adding({ code, done }: { code: string; done: () => void }) {
   );
 }
 
-function Looked({ picture }: { picture: Reference }) {
+function Looked({ picture, list }: { picture: Reference; list?: (text: string, picture: number) => void }) {
   const [kind, setKind] = useState<NoteKind>();
   const [points, setPoints] = useState<[number, number][]>([]);
   const [label, setLabel] = useState("");
@@ -227,7 +227,14 @@ function Looked({ picture }: { picture: Reference }) {
       <Refusal problem={pin.problem ?? unpin.problem} fields={["label", "words", "points"]} />
       <Box mt="8px">
         {picture.notes.map((n, i) => (
-          <NoteLine key={n.id} note={n} n={i + 1} mark={setMarked} unpin={() => void unpin.run(n.id)} />
+          <NoteLine
+            key={n.id}
+            note={n}
+            n={i + 1}
+            mark={setMarked}
+            unpin={() => void unpin.run(n.id)}
+            list={list && (() => list(n.label, picture.id))}
+          />
         ))}
       </Box>
     </Box>
@@ -272,11 +279,14 @@ function NoteLine({
   n,
   mark,
   unpin,
+  list,
 }: {
   note: Schemas["PieceReferenceNote"];
   n: number;
   mark: (id: number | undefined) => void;
   unpin: () => void;
+  /** Puts what the note names into the list of what must not be left out. */
+  list?: () => void;
 }) {
   const [label, setLabel] = useState(note.label);
   const [open, setOpen] = useState(false);
@@ -310,6 +320,11 @@ function NoteLine({
             {`, ${note.by.split(" ")[0]}`}
           </Box>
         </Box>
+        {list && (
+          <Box as="button" color="muted" fontSize="13px" textDecoration="underline" onClick={list}>
+            must be there
+          </Box>
+        )}
         <Box as="button" color="muted" fontSize="13px" textDecoration="underline" onClick={() => setOpen(!open)}>
           rename
         </Box>

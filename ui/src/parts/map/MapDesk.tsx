@@ -2,10 +2,10 @@ import { Box, Flex } from "@chakra-ui/react";
 import { memo, useCallback, useMemo, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
-import { Pick } from "../../parts/controls";
-import type { Net, Point } from "../../parts/map/form";
-import { useForm } from "../../parts/map/useForm";
-import { type MapMark, WearerMap } from "../../parts/map/WearerMap";
+import { Pick } from "../controls";
+import type { Net, Point } from "./form";
+import { useForm } from "./useForm";
+import { type MapMark, WearerMap } from "./WearerMap";
 
 export type Mark = Schemas["CraftWearmapMark"];
 export type Kind = Schemas["CraftWearmapKind"];
@@ -94,19 +94,21 @@ interface Props {
   title: string;
   /** Where the map of what is in hand is printed from. */
   print?: string;
+  /** The room's arrow keys turn it. */
+  keys?: boolean;
 }
 
 /** The wearer's map with its sides and layers. */
 export function MapDesk(props: Props) {
-  const { desk, performer, stamps, pieces, look, wearer, areas, openings, kinds, edit, title, print } = props;
+  const { desk, performer, stamps, pieces, look, wearer, areas, openings, kinds, edit, title, print, keys = true } = props;
   // From which side is the map's own matter: turning it asks nothing of the leaves beside it.
   const [side, setSide] = useState<{ sheet: string; yaw: number; pitch: number }>();
   const { yaw, pitch } = side?.sheet === desk.sheet ? side : { yaw: 0, pitch: 0 };
   const turn = useCallback((y: number, p: number) => setSide({ sheet: desk.sheet, yaw: y, pitch: p }), [desk.sheet]);
   const { net, view, sight } = useForm(performer, desk.sheet, stamps[desk.sheet], yaw, pitch);
   const step = (by: number) => net && turn(...turned(net, yaw, pitch, [by, 0]));
-  useKey("ArrowLeft", "turn the wearer", () => step(-1));
-  useKey("ArrowRight", "turn the wearer", () => step(1));
+  useKey("ArrowLeft", "turn the wearer", keys ? () => step(-1) : undefined);
+  useKey("ArrowRight", "turn the wearer", keys ? () => step(1) : undefined);
   const marks = useMemo(() => {
     const closed = (kind: string) => kinds.find((k) => k.name === kind)?.closed ?? true;
     const put = (of: Owner, list: Mark[], piece?: { code: string; faint: boolean }): MapMark[] =>
@@ -133,7 +135,7 @@ export function MapDesk(props: Props) {
   const used = useMemo(() => new Set<string>([...pieces.flatMap((p) => p.marks), ...look, ...wearer].map((m) => m.sheet)), [pieces, look, wearer]);
   return (
     <Flex direction="column" h="100%" minH="0">
-      <Flex gap="4px 12px" wrap="wrap" align="center" fontSize="14px" mb="2px">
+      <Flex gap="4px 9px" wrap="wrap" align="center" fontSize="14px" mb="2px">
         <PartPick sheet={desk.sheet} set={desk.setSheet} used={used} />
         {net && net.yaws.length > 1 && <SideWords net={net} yaw={yaw} pitch={pitch} turn={turn} />}
         {print && (
@@ -212,7 +214,7 @@ const SideWord = memo(function SideWord({
 /** Which part of the body is looked at; those with something on them bear a dot. */
 const PartPick = memo(function PartPick({ sheet, set, used }: { sheet: string; set: (s: string) => void; used: Set<string> }) {
   return (
-    <Pick label="Part of the map" value={sheet} set={set} width="190px">
+    <Pick label="Part of the map" value={sheet} set={set} width="176px">
       {Object.entries(sheetText).map(([name, text]) => (
         <option key={name} value={name}>
           {text}
