@@ -4,13 +4,17 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
+	"image"
+	"image/jpeg"
 	"io"
 	"math"
 	"mime/multipart"
 	"net/http"
+	"path/filepath"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/ledongthuc/pdf"
 	"github.com/stretchr/testify/assert"
@@ -519,4 +523,41 @@ func TestDrawingsAndCardsToPrint(t *testing.T) {
 	assert.Equal(t, 404, status)
 	status, _, _ = get("/api/pieces/ZZ-01/map.svg")
 	assert.Equal(t, 404, status)
+}
+
+// A picture of forty megapixels is taken in while others are served: they are
+// answered before it is.
+func TestABigPictureKeepsNobodyWaiting(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.newPiece("Cheek", "cheek", "L")
+	img := image.NewYCbCr(image.Rect(0, 0, 7744, 5184), image.YCbCrSubsampleRatio420)
+	for i := range img.Y {
+		img.Y[i] = uint8(i * 7 / 5)
+	}
+	var big bytes.Buffer
+	require.NoError(t, jpeg.Encode(&big, img, nil))
+	taken := make(chan int)
+	go func() {
+		status, _, _ := b.pin(code, big.String(), map[string]string{"caption": "big"})
+		taken <- status
+	}()
+	// What is opened now lies in the folder as a temporary file.
+	require.Eventually(t, func() bool {
+		list, err := filepath.Glob(filepath.Join(b.s.Config.FilesDir, "in-*"))
+		return err == nil && len(list) > 0
+	}, time.Minute, time.Millisecond)
+	answered := 0
+	for ; answered < 8; answered++ {
+		b.as["maud"].yes("GET", "/api/pieces/"+code+"/brief", nil, nil)
+		select {
+		case <-taken:
+			t.Fatalf("the picture was done after %d answers", answered)
+		default:
+		}
+	}
+	assert.Equal(t, 200, <-taken)
+	v, err := b.s.Pieces.View(t.Context(), code)
+	require.NoError(t, err)
+	require.Len(t, v.References, 1)
+	assert.Equal(t, []int{7744, 5184}, []int{v.References[0].Width, v.References[0].Height})
 }
