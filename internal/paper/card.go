@@ -21,16 +21,7 @@ type Card struct {
 
 // WriteCard draws both pages as PDF.
 func WriteCard(w io.Writer, c Card) error {
-	pdf := newPDF("A4", 0, 0)
-	pdf.SetTitle("Performer's card "+c.Code, true)
-	pdf.SetCreator("Yewmoor", true)
-	pdf.SetMargins(18, 18, 18)
-	pdf.SetAutoPageBreak(true, 16)
-	pdf.SetFooterFunc(func() {
-		pdf.SetY(-11)
-		pdf.SetFont(family, "", 8)
-		pdf.CellFormat(0, 5, fmt.Sprintf("Yewmoor · %s · printed %s · page %d", c.Code, c.Printed, pdf.PageNo()), "", 0, "L", false, 0, "")
-	})
+	pdf := newA4("Performer's card "+c.Code, 18, "Yewmoor · "+c.Code+" · printed "+c.Printed)
 	page := func(title string, size float64, parts []CardPart) {
 		pdf.AddPage()
 		tag(pdf, 18, 18, c.Code, 13)

@@ -61,18 +61,24 @@ func newPDF(size string, w, h float64) *fpdf.Fpdf {
 	return pdf
 }
 
-// WriteSheet draws the sheet as PDF.
-func WriteSheet(w io.Writer, s Sheet) error {
+// newA4 is a document of A4 pages, each with foot and its number at its end.
+func newA4(title string, margin float64, foot string) *fpdf.Fpdf {
 	pdf := newPDF("A4", 0, 0)
-	pdf.SetTitle("Hand-over sheet "+s.Kit, true)
+	pdf.SetTitle(title, true)
 	pdf.SetCreator("Yewmoor", true)
-	pdf.SetMargins(16, 16, 16)
+	pdf.SetMargins(margin, margin, margin)
 	pdf.SetAutoPageBreak(true, 16)
 	pdf.SetFooterFunc(func() {
 		pdf.SetY(-11)
 		pdf.SetFont(family, "", 8)
-		pdf.CellFormat(0, 5, fmt.Sprintf("%s · %s · printed %s · page %d", s.Shop, s.Kit, s.Printed, pdf.PageNo()), "", 0, "L", false, 0, "")
+		pdf.CellFormat(0, 5, fmt.Sprintf("%s · page %d", foot, pdf.PageNo()), "", 0, "L", false, 0, "")
 	})
+	return pdf
+}
+
+// WriteSheet draws the sheet as PDF.
+func WriteSheet(w io.Writer, s Sheet) error {
+	pdf := newA4("Hand-over sheet "+s.Kit, 16, s.Shop+" · "+s.Kit+" · printed "+s.Printed)
 	pdf.AddPage()
 	tag(pdf, 16, 16, s.Kit, 13)
 	pdf.SetXY(52, 15)

@@ -311,6 +311,18 @@ func TestAPupilKeepsItsPlaceOnTheMap(t *testing.T) {
 	assert.InDelta(t, 35, wide.At(a).X, 0.5)
 }
 
+func TestWhatIsDrawnFromARegionChangesNoRegion(t *testing.T) {
+	for _, name := range []string{"head", "belly", "hand_back_L"} {
+		s, err := Fit(name, nil)
+		require.NoError(t, err)
+		region := map[string]string{"head": "forehead", "belly": "belly", "hand_back_L": "hand_back"}[name]
+		before, _ := s.Region(region, "L")
+		before[0].V += 30
+		after, _ := s.Region(region, "L")
+		assert.NotEqual(t, before[0], after[0])
+	}
+}
+
 func TestHandsMirrorEachOther(t *testing.T) {
 	left, err := Fit("hand_back_L", nil)
 	require.NoError(t, err)

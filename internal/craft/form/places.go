@@ -2,6 +2,7 @@ package form
 
 import (
 	"math"
+	"slices"
 	"strings"
 	"sync"
 
@@ -113,7 +114,7 @@ func (s *Sheet) Region(name, side string) ([]Point, bool) {
 		if r, _ := region.Find(name); ok && r.Sided && side == "R" {
 			outline = Mirror(outline)
 		}
-		return outline, ok
+		return slices.Clone(outline), ok // what is drawn from it is the caller's own
 	case "forearm":
 		if name == "forearm" {
 			return []Point{{-99, 4}, {-50, 4}, {0, 4}, {50, 4}, {99, 4}, {99, 96}, {50, 96}, {0, 96}, {-50, 96}, {-99, 96}}, s.sideIs(side)

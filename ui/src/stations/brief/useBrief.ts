@@ -111,6 +111,43 @@ export function useBrief(code: string, look: string) {
     [queries, save, saver, take],
   );
 
+  /** Goes back to what is saved: a change that the server refused is let go. */
+  const back = useCallback(() => {
+    window.clearTimeout(timer.current);
+    saver.set(undefined);
+    setDoc(saved.current?.doc);
+    setProblem(undefined);
+    setWaiting(false);
+  }, [saver]);
+
+  const undo = () => {
+    if (problem && problem.status >= 400 && problem.status !== 409 && saver.pending) {
+      back();
+      return Promise.resolve(undefined);
+    }
+    return act(() => ask(api.POST("/api/pieces/{code}/brief/undo", { params })), true);
+  };
+  const drop = () => act(() => ask(api.DELETE("/api/pieces/{code}/brief/draft", { params })));
+
+  /** Settles a conflict: mine over the other, or the other in place of mine. */
+  const settle = async (mine: boolean) => {
+    const both = problem?.data as Both | undefined;
+    if (!both) return;
+    if (problem?.code === "draft_moved") {
+      // My own draft moved on in another window: mine becomes its next step, or is let go.
+      if (!mine) {
+        saver.set(undefined);
+        await act(() => ask(api.GET("/api/pieces/{code}/brief", { params })));
+        return;
+      }
+      if (saved.current) saved.current = { ...saved.current, state: both.state };
+      await save();
+      return;
+    }
+    if (mine) await act(() => ask(api.POST("/api/pieces/{code}/brief/carry", { params, body: { latest: both.state.latest } })));
+    else await drop();
+  };
+
   return {
     doc,
     view,
@@ -119,10 +156,10 @@ export function useBrief(code: string, look: string) {
     change,
     /** Drafts a brief that has no draft yet, so that it can be agreed. */
     touch: () => doc && saver.set(doc),
-    undo: () => act(() => ask(api.POST("/api/pieces/{code}/brief/undo", { params })), true),
+    undo,
     redo: () => act(() => ask(api.POST("/api/pieces/{code}/brief/redo", { params })), true),
-    drop: () => act(() => ask(api.DELETE("/api/pieces/{code}/brief/draft", { params }))),
-    carry: (latest: number) => act(() => ask(api.POST("/api/pieces/{code}/brief/carry", { params, body: { latest } }))),
+    drop,
+    settle,
     agree: (signed: Schemas["PieceSignature"][]) => act(() => ask(api.POST("/api/pieces/{code}/brief/agree", { params, body: { signed } })), true),
   };
 }
