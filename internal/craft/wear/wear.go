@@ -221,7 +221,7 @@ func (p *Plan) judge(c Conditions, m wearmap.Result) {
 			if id == "" {
 				id = "SAF-4"
 			}
-			say(id, "stop", "Redraw it so that nothing is taken, or ask the wearer and, where it is a question of health, licensed advice.", "This wearer has a limit recorded for %s, and the piece takes some of it.", kind)
+			say(id, "stop", "Redraw it so that nothing is taken, or ask the wearer and, where it is a question of health, licensed advice.", "Nothing may be taken from this wearer's %s, and the piece takes some of it.", kind)
 		}
 	}
 	slices.SortFunc(p.Findings, func(a, b wearmap.Finding) int { return strings.Compare(a.ID+a.Reason, b.ID+b.Reason) })
