@@ -28,12 +28,6 @@ type OnSheet struct {
 // Register puts the brief's operations on the API.
 func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/pieces/{code}/brief", "The brief with what follows from it", web.Makers, func(ctx context.Context, in *InLook) (View, error) { return s.View(ctx, in.Code, in.Look) })
-	web.Post(api, "/api/pieces/{code}/brief/work", "What would follow from a brief, without saving it", web.Makers, func(ctx context.Context, in *struct {
-		InLook
-		Body piece.Brief
-	}) (View, error) {
-		return s.Work(ctx, in.Code, in.Look, in.Body)
-	})
 	web.Put(api, "/api/pieces/{code}/brief", "Save a step of one's draft of the brief", web.Makers, func(ctx context.Context, in *struct {
 		InLook
 		Body piece.DraftOf[piece.Brief]

@@ -82,23 +82,6 @@ func (s *Service) View(ctx context.Context, code, look string) (View, error) {
 	return v, err
 }
 
-// Work says what would follow from a brief, without saving it.
-func (s *Service) Work(ctx context.Context, code, look string, doc piece.Brief) (View, error) {
-	p, err := piece.Find(ctx, s.DB, code)
-	if err != nil {
-		return View{}, err
-	}
-	sheets, err := s.Pieces.SheetsOf(ctx, p.PerformerID)
-	if err != nil {
-		return View{}, err
-	}
-	if err := wearmap.Check("piece", doc.Marks, sheets); err != nil {
-		return View{}, err
-	}
-	v := View{Doc: doc}
-	return v, s.follow(ctx, p, look, &v)
-}
-
 func (s *Service) follow(ctx context.Context, p piece.Piece, look string, v *View) error {
 	measures, err := piece.Measures(ctx, s.DB, p.PerformerID)
 	if err != nil {

@@ -95,6 +95,8 @@ function Measures({ body, part }: { body: BodyOf; part: string }) {
 function Skin({ body }: { body: BodyOf }) {
   const regions = useRegions();
   const [region, setRegion] = useState("forehead");
+  const [side, setSide] = useState<"" | "L" | "R">("");
+  const sided = regions.data?.find((r) => r.name === region)?.sided;
   const [source, setSource] = useState<"reader" | "lab" | "srgb">("reader");
   const [three, setThree] = useState("");
   const [open, setOpen] = useState<string>();
@@ -108,7 +110,7 @@ function Skin({ body }: { body: BodyOf }) {
         params: { path: { id: body.id } },
         body: {
           region,
-          side: "",
+          side: sided ? side : "",
           source,
           ...(source === "lab" && v.length === 3 ? { lab: { l: v[0], a: v[1], b: v[2] } } : {}),
           ...(source === "srgb" && v.length === 3 ? { srgb: v } : {}),
@@ -130,11 +132,12 @@ function Skin({ body }: { body: BodyOf }) {
               w="100%"
               textAlign="left"
               align="center"
-              aria-expanded={open === s.region}
-              onClick={() => setOpen(open === s.region ? undefined : s.region)}
+              aria-expanded={open === s.region + s.side}
+              onClick={() => setOpen(open === s.region + s.side ? undefined : s.region + s.side)}
             >
               <Box w="44px" h="34px" bg={s.hex} borderWidth="1px" borderColor="ink" flexShrink="0" />
               <Box lineHeight="1.25">
+                {s.side === "L" ? "left " : s.side === "R" ? "right " : ""}
                 {s.text}{" "}
                 <Box as="span" color="muted" fontSize="13.5px">
                   {s.ita_class}, ITA {s.ita.toFixed(0)}°
@@ -149,7 +152,7 @@ function Skin({ body }: { body: BodyOf }) {
                 </Box>
               </Box>
             </Flex>
-            {open === s.region && (
+            {open === s.region + s.side && (
               <Flex gap="4px" wrap="wrap" mt="4px" fontSize="13px">
                 {s.readings.map((r) => (
                   <Box key={r.id} textAlign="center" opacity={r.kept ? 1 : 0.7} title={`${r.source}, ${r.by}`}>
@@ -163,7 +166,7 @@ function Skin({ body }: { body: BodyOf }) {
           </Box>
         ))}
       </Grid>
-      <Grid templateColumns="1fr 1.1fr 1.1fr auto" gap="8px" mt="8px" alignItems="end">
+      <Grid templateColumns={sided ? "1fr 96px 1.1fr 1fr auto" : "1fr 1.1fr 1.1fr auto"} gap="8px" mt="8px" alignItems="end">
         <Choose label="Where" name="region" value={region} set={setRegion} problem={read.problem}>
           {regions.data?.map((r) => (
             <option key={r.name} value={r.name}>
@@ -171,6 +174,13 @@ function Skin({ body }: { body: BodyOf }) {
             </option>
           ))}
         </Choose>
+        {sided && (
+          <Choose label="Side" name="side" value={side} set={(v) => setSide(v as typeof side)} problem={read.problem}>
+            <option value="">not said</option>
+            <option value="L">left</option>
+            <option value="R">right</option>
+          </Choose>
+        )}
         <Choose label="With" name="source" value={source} set={(s) => setSource(s as typeof source)} problem={read.problem}>
           <option value="reader">the colour reader</option>
           <option value="lab">typed L* a* b*</option>

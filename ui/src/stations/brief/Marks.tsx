@@ -1,5 +1,6 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../../app/api";
 import { Choose, Entry, Heading, Pick, Plain } from "../../parts/controls";
 import { mirrored, otherSheet, type Point } from "../../parts/map/form";
@@ -101,6 +102,15 @@ export function Marks({ desk, kinds, regions, of, result, pictures }: Props) {
           </Grid>
         )}
       </Box>
+      {of.wearer.set && !of.look.set && (
+        <Box color="muted" fontSize="14px">
+          What covers a piece belongs to a look. Write one down on the{" "}
+          <Link to={`/brief/${of.piece.name.split("-")[0]}`} style={{ textDecoration: "underline" }}>
+            character's page
+          </Link>
+          , then draw it here.
+        </Box>
+      )}
       {(Object.keys(of) as Owner[]).map((o) =>
         of[o].marks.length === 0 ? null : (
           <Box key={o}>
