@@ -130,10 +130,16 @@ func patch(a, b, c, d Vec) float64 {
 	return (b.sub(a).cross(c.sub(a)).length() + b.sub(d).cross(c.sub(d)).length()) / 2
 }
 
-// folded tells whether the fit turned part of the face inside out.
+// folded tells whether the fit turned part of the head inside out. The ears are
+// left out: their rims stand over the side of the head, and a larger ear turns
+// a little of its back toward the ray without harm.
 func (s *Sheet) folded() bool {
+	base := headTemplate()
 	for j := s.nv / 6; j < s.nv-s.nv/8; j += 2 {
 		for i := 2; i < s.nu-2; i += 2 {
+			if p := base.p[j*s.nu+i]; math.Abs(p.X) > 50 && math.Abs(p.Y+6) < 46 && math.Abs(p.Z+14) < 36 {
+				continue
+			}
 			u, v := s.uAt(i), s.vAt(j)
 			byU, byV := s.slopes(u, v)
 			_, out := headRay(u, v)
