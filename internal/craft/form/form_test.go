@@ -13,7 +13,7 @@ import (
 	"yewmoor/internal/craft/region"
 )
 
-// The second method for areas: a mesh of the form that is three times as fine
+// The second method for areas: a mesh of the form that is twice as fine
 // as the net, each of its triangles cut with the outline, and the cut parts
 // measured in space.
 func meshArea(s *Sheet, points []Point, fine int) float64 {
