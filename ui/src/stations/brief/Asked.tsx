@@ -2,7 +2,7 @@ import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRegions } from "../../app/reads";
-import { Choose, Entry, Heading, Refusal } from "../../parts/controls";
+import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { newId, Rows } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
@@ -48,24 +48,32 @@ export function Asked({ code, draft }: { code: string; draft: BriefDraft }) {
               <Entry label="Who decided" name={`decided by ${i}`} value={w.decided_by} set={(decided_by) => set({ decided_by })} />
               <Box gridColumn="span 2">
                 <Entry label="Decision" name={`decision ${i}`} value={w.decision} set={(decision) => set({ decision })} />
+                <Box
+                  as="button"
+                  color="muted"
+                  fontSize="13px"
+                  textDecoration="underline"
+                  onClick={() => change({ wishes: doc.wishes.filter((x) => x.id !== w.id) })}
+                >
+                  take this wish out
+                </Box>
               </Box>
             </Grid>
           );
         })}
-        <Rows
-          name="wishes"
-          rows={[]}
-          set={() =>
+        {doc.wishes.length === 0 && <Box color="muted">What was wished for, what anatomy or the day allows, and who decided.</Box>}
+        <Plain
+          h="32px"
+          px="14px"
+          fontSize="14px"
+          onClick={() =>
             change({
               wishes: [...doc.wishes, { id: newId(), text: "", by: "", times: 1, constraint: "", decision: "", decided_by: "", state: "open" }],
             })
           }
-          columns={[]}
-          blank={() => ({})}
-          add="Write a wish down"
-          empty={doc.wishes.length ? "" : "What was wished for, what anatomy or the day allows, and who decided."}
-          problem={problem}
-        />
+        >
+          Write a wish down
+        </Plain>
       </Box>
       <Box>
         <Heading aside="Check asks for each of them">Must not be left out</Heading>

@@ -6,7 +6,7 @@ import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
 import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
-import { Go, Heading, Pick, Refusal, Teach } from "../../parts/controls";
+import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { type Kind, MapDesk, type Mark, useDesk } from "../../parts/map/MapDesk";
 import { useNet } from "../../parts/map/useForm";
 import { RoomHead, Standing } from "../../parts/Room";
@@ -170,7 +170,13 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
                     },
                   }}
                 />
-                <Refusal problem={own.problem ?? mapProblem(draft.problem)} />
+                <Refusal problem={own.problem ?? mapProblem(draft.problem)}>
+                  {own.problem && (
+                    <Plain h="34px" alignSelf="start" onClick={own.letGo}>
+                      Show what stands there
+                    </Plain>
+                  )}
+                </Refusal>
                 <Told view={view} />
               </Flex>
             )}

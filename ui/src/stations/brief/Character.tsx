@@ -92,14 +92,7 @@ export function Character({ code }: { code: string }) {
             </Box>
           )}
           {c.looks.map((l) => (
-            <OneLook
-              key={`${l.name} ${l.version}`}
-              character={code}
-              look={l}
-              pieces={c.pieces}
-              active={l.name === look?.name}
-              show={() => setShown(l.name)}
-            />
+            <OneLook key={l.name} character={code} look={l} pieces={c.pieces} active={l.name === look?.name} show={() => setShown(l.name)} />
           ))}
           {making && <LookForm character={code} pieces={c.pieces} next={c.looks.length + 1} close={() => setMaking(false)} />}
           {c.wanted.map((w) => (
@@ -178,6 +171,7 @@ function LookForm({
   const [left, setLeft] = useState(look?.left_half ?? "");
   const [right, setRight] = useState(look?.right_half ?? "");
   const [note, setNote] = useState(look?.note ?? "");
+  const [version] = useState(look?.version ?? 0); // the one that was seen
   const [worn, setWorn] = useState(look?.pieces ?? pieces.map((p) => p.code));
   const keep = useAct(async () => {
     await ask(
@@ -191,7 +185,7 @@ function LookForm({
           note,
           pieces: worn,
           marks: look?.marks ?? [],
-          version: look?.version ?? 0,
+          version,
         },
       }),
     );

@@ -132,7 +132,7 @@ function Spend({ code, doc, actuals }: { code: string; doc: Schemas["PieceBrief"
     await ask(
       api.POST("/api/pieces/{code}/actuals", {
         params: { path: { code } },
-        body: { kind: kind as "hours" | "money", subject, amount: kind === "money" ? Math.round(n * 100) : n || 0, note, key },
+        body: { kind: kind as "hours" | "money", subject, amount: (kind === "money" ? Math.round(n * 100) : n) || 0, note, key },
       }),
     );
     setAmount("");

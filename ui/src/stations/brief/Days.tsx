@@ -79,6 +79,7 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
   const [light, setLight] = useState(d?.light ?? "daylight");
   const [sky, setSky] = useState<Sky>(d ? skyOf(d) : "dry");
   const [source, setSource] = useState<"typed" | "forecast">(d?.source ?? "typed");
+  const [version] = useState(d?.version ?? 0); // the one that was seen
   // What a hand overwrites is no forecast any more.
   const typed =
     <T,>(set: (v: T) => void) =>
@@ -95,7 +96,7 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
   });
   const keep = useAct(async () => {
     const body = { day: date, place, temp_c: Number(temp), rh: Number(rh) / 100, light, sun: sky === "sun", rain: sky === "rain", source };
-    if (d) await ask(api.PUT("/api/days/{id}", { params: { path: { id: d.id } }, body: { ...body, version: d.version } }));
+    if (d) await ask(api.PUT("/api/days/{id}", { params: { path: { id: d.id } }, body: { ...body, version } }));
     else await ask(api.POST("/api/productions/{id}/days", { params: { path: { id: production } }, body }));
     close();
   });

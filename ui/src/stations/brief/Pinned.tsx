@@ -94,14 +94,23 @@ export function Adding({ code, done }: { code: string; done: () => void }) {
 /** What is said of a picture, to be said better later. */
 export function Describe({ picture }: { picture: Reference }) {
   const [open, setOpen] = useState(false);
+  const [version, setVersion] = useState(picture.version); // the one that was seen
   const [caption, setCaption] = useState(picture.caption);
   const [credit, setCredit] = useState(picture.credit);
   const [view, setView] = useState(picture.view);
   const [standing, setStanding] = useState(picture.standing);
+  const say = () => {
+    if (!open) {
+      setVersion(picture.version);
+      setCaption(picture.caption);
+      setCredit(picture.credit);
+      setView(picture.view);
+      setStanding(picture.standing);
+    }
+    setOpen(!open);
+  };
   const keep = useAct(async () => {
-    await ask(
-      api.PUT("/api/references/{id}", { params: { path: { id: picture.id } }, body: { caption, credit, view, standing, version: picture.version } }),
-    );
+    await ask(api.PUT("/api/references/{id}", { params: { path: { id: picture.id } }, body: { caption, credit, view, standing, version } }));
     setOpen(false);
   });
   return (
@@ -113,7 +122,7 @@ export function Describe({ picture }: { picture: Reference }) {
         {picture.credit && ` · ${picture.credit}`}
         {picture.width > 0 && ` · ${picture.width} × ${picture.height}`}{" "}
       </Box>
-      <Box as="button" color="muted" textDecoration="underline" onClick={() => setOpen(!open)}>
+      <Box as="button" color="muted" textDecoration="underline" onClick={say}>
         say more
       </Box>
       {open && (

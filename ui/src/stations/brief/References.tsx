@@ -73,7 +73,7 @@ function Looked({ picture, list }: { picture: Reference; list?: (text: string, p
   });
   const unpin = useAct((id: number) => ask(api.DELETE("/api/reference-notes/{id}", { params: { path: { id } } })));
   // The place can be typed too, in shares of the picture.
-  const place = points.map((p) => p.map((x) => (100 * x).toFixed(0)).join(" ")).join(", ");
+  const place = placeText(points);
   return (
     <Box>
       <Picture
@@ -170,26 +170,31 @@ function PlaceEntry({
   set: (p: [number, number][]) => void;
   problem: ReturnType<typeof useAct>["problem"];
 }) {
-  const [typed, setTyped] = useState<string>();
+  const [typed, setTyped] = useState("");
+  const read = (t: string) =>
+    t
+      .split(",")
+      .map((p) => p.trim().split(/\s+/).map(Number))
+      .filter((p) => p.length === 2 && p.every(Number.isFinite))
+      .map((p): [number, number] => [p[0] / 100, p[1] / 100]);
+  // A touch on the picture overtakes what was typed.
+  const same = placeText(read(typed)) === text;
   return (
     <Entry
       label={label}
       name="points"
-      value={typed ?? text}
+      value={same ? typed : text}
       problem={problem}
       placeholder="40 55"
       set={(t) => {
         setTyped(t);
-        const list = t
-          .split(",")
-          .map((p) => p.trim().split(/\s+/).map(Number))
-          .filter((p) => p.length === 2 && p.every(Number.isFinite))
-          .map((p): [number, number] => [p[0] / 100, p[1] / 100]);
-        set(list);
+        set(read(t));
       }}
     />
   );
 }
+
+const placeText = (points: [number, number][]) => points.map((p) => p.map((x) => (100 * x).toFixed(0)).join(" ")).join(", ");
 
 function NoteLine({
   note,

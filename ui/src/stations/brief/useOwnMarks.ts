@@ -1,9 +1,14 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, ask, offline, Problem, type Schemas } from "../../app/api";
 
 type Mark = Schemas["CraftWearmapMark"];
 type Look = Schemas["BriefLook"];
+
+interface Draft {
+  marks: Mark[];
+  version: number;
+}
 
 const REST_MS = 600;
 
@@ -20,50 +25,71 @@ export function useOwnMarks(p: Schemas["PieceView"], view: Schemas["BriefView"] 
     enabled: !!performer,
     queryFn: () => ask(api.GET("/api/performers/{id}/marks", { params: { path: { id: performer ?? 0 } } })),
   });
-  const [drafts, setDrafts] = useState<{ look?: Mark[]; wearer?: Mark[] }>({});
+  // What is drawn stands on the version that was seen when it was begun: a newer one makes a conflict, never a silent change.
+  const [drafts, setDrafts] = useState<{ look?: Draft; wearer?: Draft }>({});
   const [problem, setProblem] = useState<Problem>();
-  const timer = useRef<number>(undefined);
+  const timers = useRef<{ look?: number; wearer?: number }>({});
   const look: Look | undefined = character.data?.looks.find((l) => l.name === view?.look);
+  const drawn = useRef<{ look?: Draft; wearer?: Draft }>({});
+  const put = (of: "look" | "wearer", draft: Draft | undefined) => {
+    drawn.current = { ...drawn.current, [of]: draft };
+    setDrafts(drawn.current);
+  };
   // Another look has marks of its own.
   // biome-ignore lint/correctness/useExhaustiveDependencies: only when another look is shown
-  useEffect(() => setDrafts((d) => ({ ...d, look: undefined })), [view?.look]);
+  useEffect(() => put("look", undefined), [view?.look]);
 
-  const keep = useCallback(
-    async (of: "look" | "wearer", marks: Mark[]) => {
-      try {
-        if (of === "look" && look) {
-          const { name, stage, left_half, right_half, note, pieces, version } = look;
-          await ask(
-            api.PUT("/api/characters/{code}/looks", {
-              params: { path: { code: p.character_code } },
-              body: { name, stage, left_half, right_half, note, pieces, marks, version },
-            }),
-          );
-        } else if (of === "wearer" && performer) {
-          await ask(api.PUT("/api/performers/{id}/marks", { params: { path: { id: performer } }, body: { marks, version: own.data?.version ?? 0 } }));
-        }
-        await queries.invalidateQueries({ predicate: (q) => ["character", "wearer marks", "brief"].includes(String(q.queryKey[0])) });
-        setDrafts((d) => ({ ...d, [of]: undefined }));
-        setProblem(undefined);
-      } catch (e) {
-        setProblem(e instanceof Problem ? e : offline());
+  const keep = async (of: "look" | "wearer") => {
+    const draft = drawn.current[of];
+    if (!draft) return;
+    const { marks, version } = draft;
+    try {
+      if (of === "look" && look) {
+        const { name, stage, left_half, right_half, note, pieces } = look;
+        await ask(
+          api.PUT("/api/characters/{code}/looks", {
+            params: { path: { code: p.character_code } },
+            body: { name, stage, left_half, right_half, note, pieces, marks, version },
+          }),
+        );
+      } else if (of === "wearer" && performer) {
+        await ask(api.PUT("/api/performers/{id}/marks", { params: { path: { id: performer } }, body: { marks, version } }));
       }
-    },
-    [look, own.data?.version, p.character_code, performer, queries],
-  );
+      await queries.invalidateQueries({ predicate: (q) => ["character", "wearer marks", "brief"].includes(String(q.queryKey[0])) });
+      // What was drawn while this was under way stands on what was just kept.
+      const now = drawn.current[of];
+      put(of, now === draft || !now ? undefined : { ...now, version: version + 1 });
+      setProblem(undefined);
+    } catch (e) {
+      setProblem(e instanceof Problem ? e : offline());
+    }
+  };
   const latest = useRef(keep);
   latest.current = keep;
+  // One at a time, in the order in which they were drawn.
+  const running = useRef(Promise.resolve());
 
   return {
     looks: character.data?.looks ?? [],
-    look: drafts.look ?? look?.marks ?? [],
-    wearer: drafts.wearer ?? own.data?.marks ?? [],
+    look: drafts.look?.marks ?? look?.marks ?? [],
+    wearer: drafts.wearer?.marks ?? own.data?.marks ?? [],
     problem,
+    /** Lets what could not be kept go, and shows what stands there. */
+    letGo: () => {
+      window.clearTimeout(timers.current.look);
+      window.clearTimeout(timers.current.wearer);
+      put("look", undefined);
+      put("wearer", undefined);
+      setProblem(undefined);
+    },
     set: may
       ? (of: "look" | "wearer", marks: Mark[]) => {
-          setDrafts((d) => ({ ...d, [of]: marks }));
-          window.clearTimeout(timer.current);
-          timer.current = window.setTimeout(() => void latest.current(of, marks), REST_MS);
+          const seen = (of === "look" ? look?.version : own.data?.version) ?? 0;
+          put(of, { marks, version: drawn.current[of]?.version ?? seen });
+          window.clearTimeout(timers.current[of]);
+          timers.current[of] = window.setTimeout(() => {
+            running.current = running.current.then(() => latest.current(of));
+          }, REST_MS);
         }
       : undefined,
   };
