@@ -113,6 +113,9 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	return s, s.bringLibrary(ctx)
 }
 
+// bringLibrary puts the built-in materials on the shelf, and gives those that
+// an older version brought the facts that they lack. What the shop knows of a
+// material itself always stands.
 func (s *Shop) bringLibrary(ctx context.Context) error {
 	list, err := material.Library()
 	if err != nil {
@@ -125,6 +128,22 @@ func (s *Shop) bringLibrary(ctx context.Context) error {
 		}
 		if _, err := s.DB.ExecContext(ctx, `INSERT IGNORE INTO material (slug, name, family, facts) VALUES (?,?,?,?)`, p.Slug, p.Name, p.Family, string(raw)); err != nil {
 			return fmt.Errorf("bringing in the material library: %w", err)
+		}
+		var here string
+		if err := s.DB.GetContext(ctx, &here, `SELECT facts FROM material WHERE slug = ?`, p.Slug); err != nil {
+			return err
+		}
+		whole := p
+		if err := json.Unmarshal([]byte(here), &whole); err != nil {
+			return fmt.Errorf("reading the material %s: %w", p.Slug, err)
+		}
+		if raw, err = json.Marshal(whole); err != nil {
+			return err
+		}
+		if string(raw) != here {
+			if _, err := s.DB.ExecContext(ctx, `UPDATE material SET facts = ? WHERE slug = ?`, string(raw), p.Slug); err != nil {
+				return fmt.Errorf("completing the material library: %w", err)
+			}
 		}
 	}
 	return nil

@@ -11,8 +11,10 @@ import (
 
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/gelatin"
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/wax"
 )
 
 type solver func(json.RawMessage) (any, error)
@@ -24,9 +26,12 @@ type engine struct {
 
 var engines = map[string]engine{
 	"drying-and-cure": {"model", "input", map[string]solver{
-		"latex_estimate": drying.LatexEstimate,
-		"cure":           cure.Cure,
-		"cure_remaining": cure.Left,
+		"latex_estimate":    drying.LatexEstimate,
+		"film_dry":          drying.FilmDry,
+		"cure":              cure.Cure,
+		"cure_remaining":    cure.Left,
+		"gelatin_softening": gelatin.Soften,
+		"wax":               wax.Hold,
 	}},
 	"mix": {"op", "args", map[string]solver{
 		"parts":     parts,

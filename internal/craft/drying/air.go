@@ -1,6 +1,6 @@
 // Package drying holds the drying models of the handbook chapter "Drying, cure
 // and thermal models": the air and evaporation of section 2 and the closed-form
-// estimate for latex layers of section 3.6. SI units inside; fields that end in
+// estimate for latex layers of section 3.6, and the thin films of section 9. SI units inside; fields that end in
 // C are °C. The full simulation of section 3.2 is not here yet.
 package drying
 
@@ -63,12 +63,13 @@ type Place struct {
 }
 
 // ReadPlace reads the place fields common to the drying models.
-func ReadPlace(f *refusal.Fields) Place {
+// usual is the side taken when none is said: form or skin.
+func ReadPlace(f *refusal.Fields, usual string) Place {
 	p := Place{RoomC: f.Number("room_c", 21, 5, 40), RH: f.Number("rh", 0.50, 0.05, 0.95)}
-	p.Side = "form"
+	p.Side = usual
 	side := f.Child("side")
 	if side != nil {
-		p.Side = side.Word("kind", "form", "form", "skin", "plaster")
+		p.Side = side.Word("kind", usual, "form", "skin", "plaster")
 	}
 	p.BodyC, p.Conduct = map[string]float64{"form": p.RoomC, "skin": 33, "plaster": p.RoomC}[p.Side], map[string]float64{"form": 15, "skin": 35, "plaster": 20}[p.Side]
 	p.Preset = f.Word("preset", "still", Presets...)
@@ -109,23 +110,9 @@ func (p Place) total() (h, rest float64) {
 	return h, (air*p.AirC + p.Conduct*p.BodyC) / h
 }
 
-// flux is the evaporation in kg/(m² s) and the surface temperature in °C at
-// water activity a: Newton on the steady heat balance from the resting
-// temperature, which always has one root.
-func (p Place) flux(a float64) (flux, surfaceC float64) {
-	beta := p.Km * waterMolar / (gasConstant * Kelvin(p.AirC))
-	h, rest := p.total()
-	t := rest
-	for range 60 {
-		j := beta * (a*SaturationPressure(t) - p.airPressure())
-		step := (h*(rest-t) - waterLatent*j) / (-h - waterLatent*beta*a*saturationSlope(t))
-		t -= step
-		if math.Abs(step) < 1e-11 {
-			break
-		}
-	}
-	return beta * (a*SaturationPressure(t) - p.airPressure()), t
-}
+// flux is the evaporation of water in kg/(m² s) and the surface temperature in
+// °C at water activity a.
+func (p Place) flux(a float64) (flux, surfaceC float64) { return p.fluxOf(water, a) }
 
 // StillRoom is a plastic or sealed form in the still air of a room: the place
 // that a plan assumes until another is chosen.

@@ -98,7 +98,7 @@ func LatexEstimate(raw json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	place := ReadPlace(f)
+	place := ReadPlace(f, "form")
 	if place.Side == "plaster" {
 		f.Fail(refusal.UnknownValue, "side.kind", "The closed form does not know absorbent moulds; use the simulation.")
 	}
@@ -178,6 +178,14 @@ func (p Place) reach(l film, f, shape float64) (external, internal float64, err 
 		return 0, 0, refusal.New(refusal.NeverDries, "rh", "In this air the layer never gets this dry.")
 	}
 	external = l.solids / flux * (u0 - uf + l.ua*math.Log((b-math.Exp(-u0/l.ua))/(b-math.Exp(-uf/l.ua))))
+	internal = l.dry * l.dry * l.within(uf, u0, activity) / (shape * Arrhenius(energyDiffusion, rest, 21))
+	return external, internal, nil
+}
+
+// within is the integral of the diffusion time over the water content, from u0
+// down to uf against air of this activity, in s/m².
+func (l film) within(uf, u0, activity float64) float64 {
+	isotherm := func(a float64) float64 { return -l.ua * math.Log(1-math.Min(a, 0.999999)) }
 	d := math.Exp(l.lnD / l.dry)
 	kappa := math.Log(dWet / d)
 	equilibrium := isotherm(activity)
@@ -204,6 +212,5 @@ func (p Place) reach(l film, f, shape float64) (external, internal float64, err 
 	if lo := math.Max(uf, uKnee); u0 > lo {
 		integral += math.Log(1+dWet*(u0-lo)/(phi(lo)-phi(equilibrium))) / dWet
 	}
-	internal = l.dry * l.dry * integral / (shape * Arrhenius(energyDiffusion, rest, 21))
-	return external, internal, nil
+	return integral
 }

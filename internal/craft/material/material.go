@@ -8,7 +8,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
+	"yewmoor/internal/craft/gelatin"
 	"yewmoor/internal/craft/refusal"
 )
 
@@ -44,11 +46,24 @@ const (
 	FoamPolyurethane     Family = "foam_polyurethane"
 	Thermoplastic        Family = "thermoplastic"
 	Blood                Family = "blood"
+	Preparation          Family = "preparation"
+	AdhesiveLash         Family = "adhesive_lash"
+	AdhesiveContact      Family = "adhesive_contact"
+	HouseholdPaste       Family = "household_paste"
+	PaintAdhesive        Family = "paint_adhesive"
+	PaintAcrylic         Family = "paint_acrylic"
+	Glitter              Family = "glitter"
+	Sealer               Family = "sealer"
+	WetLook              Family = "wet_look"
+	Found                Family = "found"
+	Filling              Family = "filling"
+	HairFibre            Family = "hair"
 )
 
 var families = []Family{Latex, LatexPaste, FoamLatex, SiliconeAddition, SiliconeCondensation, Gelatin, Wax, Encapsulator, Barrier,
 	AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone, PaintSilicone, PaintAlcohol, PaintWater, PaintCream, Powder, Fibre, Softener,
-	Pigment, Flock, Remover, Release, Clay, FoamPolyurethane, Thermoplastic, Blood}
+	Pigment, Flock, Remover, Release, Clay, FoamPolyurethane, Thermoplastic, Blood, Preparation, AdhesiveLash, AdhesiveContact,
+	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre}
 
 // Sources of a figure, weakest first. A figure without an entry is a default.
 const (
@@ -98,13 +113,30 @@ type Product struct {
 	Cure    *CureSheet  `json:"cure,omitempty"`
 	Fibre   *FibreFacts `json:"fibre,omitempty"`
 	// Softener says of what the supplier's softener percentage is counted.
-	SoftenerOf string            `json:"softener_of,omitempty"`
-	HasLatex   bool              `json:"has_latex,omitempty"` // natural rubber in it, whatever the family
-	Animal     bool              `json:"animal,omitempty"`
-	DropG      float64           `json:"drop_g,omitempty"`
-	Remover    string            `json:"remover,omitempty"` // slug of what takes it off
-	Caution    string            `json:"caution,omitempty"`
-	Sources    map[string]string `json:"sources,omitempty"`
+	SoftenerOf string  `json:"softener_of,omitempty"`
+	HasLatex   bool    `json:"has_latex,omitempty"` // natural rubber in it, whatever the family
+	Animal     bool    `json:"animal,omitempty"`
+	DropG      float64 `json:"drop_g,omitempty"`
+	Remover    string  `json:"remover,omitempty"` // slug of what takes it off
+	Caution    string  `json:"caution,omitempty"`
+
+	// PriceMinorKg is what a kilogram costs, in hundredths of the shop's money.
+	PriceMinorKg int64 `json:"price_minor_kg,omitempty"`
+	// ForSkin: sold to touch skin. MouthSafe: may come to lips and into mouths.
+	ForSkin   bool   `json:"for_skin,omitempty"`
+	MouthSafe bool   `json:"mouth_safe,omitempty"`
+	Stains    string `json:"stains,omitempty"` // what it stains: skin, cloth, or strong for everything
+	Oil       string `json:"oil,omitempty"`    // mineral: perishes latex
+	White     bool   `json:"white,omitempty"`  // shows light on dark tones
+	Rots      bool   `json:"rots,omitempty"`   // plant or food matter
+	Sort      string `json:"sort,omitempty"`   // of blood: fresh, aged, gel
+	// Film names the drying model of a film; SetS is when a paste has set, in s.
+	Film     string          `json:"film,omitempty"`
+	SetS     float64         `json:"set_s,omitempty"`
+	Base     *gelatin.Recipe `json:"base,omitempty"`     // what a gelatin is made from
+	Firmness string          `json:"firmness,omitempty"` // of a wax: soft, medium, hard
+
+	Sources map[string]string `json:"sources,omitempty"`
 }
 
 // IsLatex says whether natural rubber latex is in the product (SAF-1).
@@ -125,10 +157,23 @@ func (p Product) Check() error {
 		return refusal.New(refusal.OutOfRange, "density", "The density must lie between 0.02 and 10 g/ml.")
 	case p.Ratio != nil && (p.Ratio.A <= 0 || p.Ratio.B <= 0):
 		return refusal.New(refusal.OutOfRange, "ratio", "Both parts of the ratio must be above zero.")
+	case p.PriceMinorKg < 0 || p.PriceMinorKg > 1e9:
+		return refusal.New(refusal.OutOfRange, "price_minor_kg", "A kilogram costs something between nothing and ten million.")
 	case p.Cure != nil && (p.Cure.PotS <= 0 || p.Cure.DemouldS <= p.Cure.PotS):
 		return refusal.New(refusal.Contradiction, "cure.demould_s", "The demould time must be longer than the pot life.")
 	}
+	if p.Base != nil {
+		return p.Base.Check("base")
+	}
 	return nil
+}
+
+// IsAdhesive says whether it glues to skin, or is glue at all.
+func (p Product) IsAdhesive() bool { return strings.HasPrefix(string(p.Family), "adhesive") }
+
+// IsSilicone says whether it is a silicone rubber, of either cure.
+func (p Product) IsSilicone() bool {
+	return p.Family == SiliconeAddition || p.Family == SiliconeCondensation
 }
 
 // EdgeLimit is how thick an edge may be in mm before it shows, and its lower

@@ -1,12 +1,13 @@
-// Package rules raises the findings of the craft on a section and its wearer:
-// data (id, severity, words) with a small predicate each. It only speaks; what
-// may go on in spite of a finding is decided by the person and the severity.
-// Every caution defers to safety data sheets, local codes and, for people's
-// health, to licensed professionals.
+// Package rules raises the findings of the craft on a section, its wearer and
+// its brief: a book of rules (id, severity, words) with a small predicate each.
+// It only speaks; what may go on in spite of a finding is decided by the person
+// and the severity. Every caution defers to safety data sheets, local codes
+// and, for people's health, to licensed professionals.
 package rules
 
 import (
 	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
@@ -29,7 +30,8 @@ type Finding struct {
 	ID       string   `json:"id"`
 	Severity Severity `json:"severity" enum:"never,stop,warn,tip"`
 	// Below and Above are layer ids: the knot sits on the line between them.
-	// One alone means the layer itself; none means the piece's edge.
+	// One alone means the layer itself; none means the piece or its edge.
+	Cut     string `json:"cut,omitempty" doc:"id of the cut; empty for the first and for the piece"`
 	Below   string `json:"below,omitempty"`
 	Above   string `json:"above,omitempty"`
 	AtEdge  bool   `json:"at_edge,omitempty"`
@@ -40,8 +42,12 @@ type Finding struct {
 	Instead []string `json:"instead,omitempty"`
 }
 
-// Key tells two findings of one rule apart.
-func (f Finding) Key() string { return f.ID + "|" + f.Below + "|" + f.Above }
+// At names the place of a finding, so that two findings of one rule are told
+// apart and signed apart.
+func (f Finding) At() string { return strings.Trim(f.Cut+"|"+f.Below+"|"+f.Above, "|") }
+
+// Key tells two findings apart.
+func (f Finding) Key() string { return f.ID + "@" + f.At() }
 
 // Statuses of a sensitivity as the record says it.
 const (
@@ -72,63 +78,127 @@ type Wearer struct {
 	PatchTests    []PatchTest       `json:"patch_tests"`
 	Excludes      []string          `json:"excludes"` // "animal"
 	Today         int               `json:"today"`
+	SkinL         float64           `json:"skin_l"` // lightness of the skin where it goes; 0 when not read
+	LimitG        float64           `json:"limit_g"`
+}
+
+// Day is the air of one day on which the piece is worn.
+type Day struct {
+	Name      string
+	TempC, RH float64
+	Sun, Rain bool
+}
+
+// Share is how much of the piece lies on a region.
+type Share struct {
+	Region, Text    string
+	CM2, CoveredCM2 float64
+}
+
+// Reach is how much of it lies in a keep-out.
+type Reach struct {
+	Zone string
+	CM2  float64
+}
+
+// Hair is hair under the piece.
+type Hair struct {
+	Text, How, By string
+	CM2           float64
+}
+
+// Neighbour is another piece of the same look.
+type Neighbour struct {
+	Code       string
+	OverlapCM2 float64 // skin under both
+	LiesOver   []string
+	Glued      bool
+}
+
+// Place is what the wearer's map says of where the piece goes.
+type Place struct {
+	Region  string // the glossary's, as the piece says it
+	Shares  []Share
+	KeepOut []Reach
+	Hair    []Hair
+	// VisibleEdge is true unless every stretch of the edge is meant to show, to
+	// be torn or to be hidden by something else.
+	VisibleEdge bool
 }
 
 // Case is everything a rule may look at.
 type Case struct {
-	Section     section.Section
-	Result      section.Result
-	Shelf       material.Shelf
-	Wearer      Wearer
-	CloseCamera bool
-	MovesMuch   bool
-	Room        section.Room
+	Code    string // of the piece
+	Section section.Section
+	Result  section.Result
+	Shelf   material.Shelf
+	Wearer  Wearer
+	Room    section.Room
+
+	CloseCamera, MovesMuch bool
+	WearHours              float64
+	Exertion, Water        string
+	Days                   []Day
+	Place                  Place
+	Neighbours             []Neighbour
+	OthersG                float64 // worn mass of the character's other pieces
+
+	// Cut is the cross-section that a rule of one cut looks at.
+	Cut section.Cut
+	cut section.CutResult
 }
 
 // Rule is one entry of the rule book.
 type Rule struct {
 	ID       string   `json:"id"`
-	Severity Severity `json:"severity"` // the gravest it can raise
-	Text     string   `json:"text"`     // in plain words, for the page that lists them
-	check    func(Case) []Finding
+	Group    string   `json:"group" enum:"compatibility,order of work,the wearer,the maker,look,carrying,the map"`
+	Severity Severity `json:"severity" doc:"the gravest it can raise"`
+	Text     string   `json:"text" doc:"in plain words"`
+	Decided  string   `json:"decided" doc:"section, the wearer's map, or the place of the round that it waits for"`
+	Waiting  bool     `json:"waiting" doc:"its room cannot decide it yet"`
+	perCut   func(Case) []Finding
+	once     func(Case) []Finding
 }
 
-// Book is every rule that a section and its wearer can decide, in the order
-// in which findings are shown.
-var Book = []Rule{
-	{"SAF-1", Never, "No latex of any kind for a person recorded as allergic to it; hold back where the record says sensitive and unclear.", latexForAllergic},
-	{"SAF-2", Stop, "Whatever touches skin wants a clear patch test that has not run out.", patchTests},
-	{"SAF-16", Stop, "No animal-derived material for a person who excludes it.", animalExcluded},
-	{"INH-1", Stop, "Addition-cure silicone stays sticky against natural rubber and fresh condensation silicone.", inhibition},
-	{"ADH-1", Stop, "Spirit gum and acrylic do not hold bare silicone.", adhesiveOnSilicone},
-	{"MED-4", Stop, "Only silicone-bound colour holds on bare silicone.", paintOnSilicone},
-	{"MED-8", Stop, "A paint whose solvent dissolves the film below it ruins that film.", paintDissolvesFilm},
-	{"SEQ-1", Warn, "The next coat goes on when the last one is ready for it.", coatsTooSoon},
-	{"SEQ-3", Warn, "Latex is powdered before it is lifted, or it sticks to itself for good.", latexUnpowdered},
-	{"ADH-3", Warn, "A barrier goes under adhesive on sensitive skin.", noBarrier},
-	{"MED-1", Warn, "Water-activated paint does not hold on latex.", waterPaintOnLatex},
-	{"FIB-2", Warn, "More than four reinforced layers stiffen a moving area.", tooMuchFibre},
-	{"EYE-1", Warn, "An edge thicker than its material allows shows.", edgeShows},
-}
-
-// Check runs the whole book.
+// Check runs the whole book on a section, the gravest findings first.
 func Check(c Case) []Finding {
 	out := []Finding{}
 	for _, r := range Book {
-		for _, f := range r.check(c) {
-			f.ID = r.ID
-			if f.Severity == "" {
-				f.Severity = r.Severity
+		take := func(cut string, found []Finding) {
+			for _, f := range found {
+				f.ID, f.Cut = r.ID, cut
+				if f.Severity == "" {
+					f.Severity = r.Severity
+				}
+				out = append(out, f)
 			}
-			out = append(out, f)
+		}
+		if r.once != nil {
+			take("", r.once(c))
+		}
+		if r.perCut == nil {
+			continue
+		}
+		for i, cut := range c.Section.Cuts() {
+			k := c
+			k.Cut = cut
+			if i < len(c.Result.Cuts) {
+				k.cut = c.Result.Cuts[i]
+			}
+			take(cut.ID, r.perCut(k))
 		}
 	}
+	slices.SortStableFunc(out, func(a, b Finding) int { return weight(a.Severity) - weight(b.Severity) })
 	return out
 }
 
+var severities = []Severity{Never, Stop, Warn, Tip}
+
+func weight(s Severity) int { return slices.Index(severities, s) }
+
 // Gravest is the worst severity among findings; empty when there are none.
 func Gravest(findings []Finding) Severity {
-	for _, s := range []Severity{Never, Stop, Warn, Tip} {
+	for _, s := range severities {
 		if slices.ContainsFunc(findings, func(f Finding) bool { return f.Severity == s }) {
 			return s
 		}
@@ -151,9 +221,77 @@ func (c Case) available(slugs ...string) []string {
 	return out
 }
 
-// pairs calls f for every two neighbouring layers, lower first.
-func (c Case) pairs(f func(below, above section.Layer)) {
-	for i := 1; i < len(c.Section.Layers); i++ {
-		f(c.Section.Layers[i-1], c.Section.Layers[i])
+// each asks f about every layer of the cut above the skin.
+func (c Case) each(f func(i int, l section.Layer, p material.Product) *Finding) []Finding {
+	var out []Finding
+	for i, l := range c.Cut.Layers {
+		if l.Kind == section.Skin {
+			continue
+		}
+		if found := f(i, l, c.product(l)); found != nil {
+			out = append(out, *found)
+		}
 	}
+	return out
 }
+
+// under finds the first layer below position i for which pass is false; none
+// is the skin.
+func (c Case) under(i int, pass func(section.Layer) bool) section.Layer {
+	for j := i - 1; j > 0; j-- {
+		if !pass(c.Cut.Layers[j]) {
+			return c.Cut.Layers[j]
+		}
+	}
+	return section.Layer{}
+}
+
+// ground is what a colour, glue or seal at position i lies on: colour and
+// powder let through.
+func (c Case) ground(i int) section.Layer {
+	return c.under(i, func(l section.Layer) bool { return l.Kind == section.Paint || l.Kind == section.Powder })
+}
+
+// above is the next layer over position i; false when it is the last.
+func (c Case) above(i int) (section.Layer, bool) {
+	if i+1 < len(c.Cut.Layers) {
+		return c.Cut.Layers[i+1], true
+	}
+	return section.Layer{}, false
+}
+
+// over says whether any layer above position i is of one of these kinds.
+func (c Case) over(i int, kinds ...section.Kind) bool {
+	return slices.ContainsFunc(c.Cut.Layers[i+1:], func(l section.Layer) bool { return slices.Contains(kinds, l.Kind) })
+}
+
+// beneath says whether any layer below position i is of one of these kinds.
+func (c Case) beneath(i int, kinds ...section.Kind) bool {
+	return slices.ContainsFunc(c.Cut.Layers[:i], func(l section.Layer) bool { return slices.Contains(kinds, l.Kind) })
+}
+
+// onSkin says whether the layer lies on skin itself or on what only prepares it.
+func (c Case) onSkin(i int) bool { return liesOnSkin(c.Cut, i) }
+
+func liesOnSkin(c section.Cut, i int) bool {
+	for _, l := range c.Layers[1:i] {
+		if l.Kind != section.Barrier && l.Kind != section.Preparation && !(l.Kind == section.Paint && l.ShowsThrough) {
+			return false
+		}
+	}
+	return true
+}
+
+// share is the area of the piece on a region, cm².
+func (p Place) share(regions ...string) float64 {
+	sum := 0.0
+	for _, s := range p.Shares {
+		if slices.Contains(regions, s.Region) {
+			sum += s.CM2
+		}
+	}
+	return sum
+}
+
+// atEdge says whether a layer reaches the edge of the piece.
+func (c Case) atEdge(l section.Layer) bool { return l.Reaches(c.Cut, c.Cut.HalfWidthMM) }

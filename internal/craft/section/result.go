@@ -3,7 +3,6 @@ package section
 import (
 	"math"
 	"slices"
-	"strings"
 
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/material"
@@ -20,8 +19,12 @@ type LayerResult struct {
 	ID       string  `json:"id"`
 	CentreMM float64 `json:"centre_mm"`
 	EdgeMM   float64 `json:"edge_mm"`
-	MeanMM   float64 `json:"mean_mm" doc:"over the area of the piece"`
+	MeanMM   float64 `json:"mean_mm" doc:"over the area of the cut"`
+	CoatMM   float64 `json:"coat_mm,omitempty" doc:"height that one coat adds, dry"`
 	MassG    float64 `json:"mass_g"`
+	HandsS   float64 `json:"hands_s" doc:"hands-on, our own figures until the log has its own"`
+	WaitS    float64 `json:"wait_s" doc:"closed form: drying, curing, setting at the room given"`
+	Minor    int64   `json:"cost_minor" doc:"material of one copy in hundredths, without waste"`
 	// For latex: one coat's recoat time and the whole layer's dry time, with
 	// each coat dried first and as planned; closed form, band -30/+50 %.
 	RecoatS float64 `json:"recoat_s,omitempty"`
@@ -31,112 +34,197 @@ type LayerResult struct {
 
 // MaterialNeed is how much of a product one copy takes, as it is finished.
 type MaterialNeed struct {
-	Slug  string  `json:"slug"`
-	Name  string  `json:"name"`
-	Grams float64 `json:"grams"`
+	Slug    string  `json:"slug"`
+	Name    string  `json:"name"`
+	Grams   float64 `json:"grams"`
+	Minor   int64   `json:"cost_minor"`
+	Default bool    `json:"price_default" doc:"the price is the library's, not the shop's own"`
+}
+
+// CutResult is what follows for one cross-section.
+type CutResult struct {
+	ID       string  `json:"id"`
+	Name     string  `json:"name"`
+	CentreMM float64 `json:"centre_mm" doc:"of the piece itself, without what holds it on and what lies on top"`
+	EdgeMM   float64 `json:"edge_mm"`
+	WornG    float64 `json:"worn_g"`
+	Family   string  `json:"family"`
 }
 
 // Result is what follows from a section.
 type Result struct {
-	CentreMM  float64        `json:"centre_mm" doc:"of the piece itself, without what holds it on and what lies on top"`
-	EdgeMM    float64        `json:"edge_mm"`
+	CentreMM  float64        `json:"centre_mm" doc:"of the piece itself at its first cut, without what holds it on and what lies on top"`
+	EdgeMM    float64        `json:"edge_mm" doc:"at its first cut"`
 	WornG     float64        `json:"worn_g" doc:"everything above the skin"`
+	HandsS    float64        `json:"hands_s" doc:"hands-on for one copy"`
 	WaitingS  float64        `json:"waiting_s" doc:"drying and curing, at the room given"`
-	Layers    []LayerResult  `json:"layers"`
+	Minor     int64          `json:"cost_minor" doc:"materials of one copy, in hundredths of the shop's money"`
+	Layers    []LayerResult  `json:"layers" doc:"of every cut, in order"`
 	Materials []MaterialNeed `json:"materials"`
 	Family    string         `json:"family" doc:"the material that makes the body: its hatch"`
 	Words     []string       `json:"words" doc:"the build-up in words, skin first"`
+	Cuts      []CutResult    `json:"cuts"`
+	Steps     []Step         `json:"steps" doc:"the order of work"`
+	Fits      []Fit          `json:"fits" doc:"each adhesive with its state at fitting"`
+	MadeOn    string         `json:"made_on" enum:"skin,form,mould"`
 }
 
-// bodyProfile falls from 1 at the centre to 0 at the edge without a step at
-// either end, u being the distance from the centre over the half width.
-func bodyProfile(u float64) float64 { return 1 - u*u*(3-2*u) }
-
-// at is the layer's thickness at a distance from the centre.
-func (l Layer) at(x, halfWidth, centre, edge float64) float64 {
-	if l.Extent == CentreOnly && x > l.StopMM {
-		return 0
+// Of is what follows for a layer.
+func (r Result) Of(id string) LayerResult {
+	if i := slices.IndexFunc(r.Layers, func(l LayerResult) bool { return l.ID == id }); i >= 0 {
+		return r.Layers[i]
 	}
-	if l.Kind != Silicone {
-		return centre
-	}
-	span := halfWidth
-	if l.Extent == CentreOnly {
-		span = math.Max(l.StopMM, 1e-9)
-	}
-	return edge + (centre-edge)*bodyProfile(math.Min(1, x/span))
-}
-
-// mean is the thickness averaged over a round patch, ∫ t(x) 2x/W² dx by
-// Simpson's rule, plus what lies on the skin outside the edge.
-func (l Layer) mean(halfWidth, centre, edge float64) float64 {
-	if l.Kind != Silicone {
-		w := halfWidth
-		switch l.Extent {
-		case CentreOnly:
-			w = l.StopMM
-		case PastEdge:
-			w += l.StopMM
-		}
-		return centre * (w / halfWidth) * (w / halfWidth)
-	}
-	const n = 200
-	sum, h := 0.0, halfWidth/n
-	for i := range n {
-		a := float64(i) * h
-		f := func(x float64) float64 { return l.at(x, halfWidth, centre, edge) * 2 * x / (halfWidth * halfWidth) }
-		sum += h / 6 * (f(a) + 4*f(a+h/2) + f(a+h))
-	}
-	return sum
+	return LayerResult{}
 }
 
 // Work computes what follows from a checked section in a room.
 func (s Section) Work(shelf material.Shelf, room Room) Result {
-	out := Result{Layers: []LayerResult{}, Materials: []MaterialNeed{}, Words: []string{"Skin."}}
-	for _, l := range s.Layers {
-		r := LayerResult{ID: l.ID}
-		if l.Kind == Skin {
+	out := Result{Layers: []LayerResult{}, Materials: []MaterialNeed{}, Words: []string{}, Cuts: []CutResult{}, MadeOn: s.MadeOn()}
+	at := map[string]int{}
+	for n, c := range s.Cuts() {
+		cut := CutResult{ID: c.ID, Name: c.Name, Family: string(c.Body(shelf))}
+		first := "Skin."
+		if c.Name != "" {
+			first = "At the " + c.Name + ": skin."
+		}
+		out.Words = append(out.Words, first)
+		for _, l := range c.Layers {
+			r := LayerResult{ID: l.ID}
+			if l.Kind != Skin {
+				p := shelf[l.Material]
+				r = l.work(c, s, shelf, room)
+				if l.Kind.IsAppliance() {
+					cut.CentreMM += r.CentreMM
+					cut.EdgeMM += r.EdgeMM
+				}
+				cut.WornG += r.MassG
+				out.add(at, p, r)
+				out.Words = append(out.Words, l.words(p, r))
+			}
 			out.Layers = append(out.Layers, r)
-			continue
 		}
-		p := shelf[l.Material]
-		r.CentreMM, r.EdgeMM = l.Thickness(shelf)
-		r.MeanMM = l.mean(s.HalfWidthMM, r.CentreMM, r.EdgeMM)
-		r.MassG = l.mass(s, shelf, r.MeanMM)
-		if l.Kind == Latex {
-			out.WaitingS += l.dry(shelf, room, &r)
+		if n == 0 {
+			out.CentreMM, out.EdgeMM, out.Family = cut.CentreMM, cut.EdgeMM, cut.Family
 		}
-		if l.Kind == Silicone && p.Cure != nil {
-			out.WaitingS += p.Cure.DemouldS
-		}
-		if l.Kind.IsAppliance() {
-			out.CentreMM += r.CentreMM
-			out.EdgeMM += r.EdgeMM
-		}
-		out.WornG += r.MassG
-		out.add(p, r.MassG)
-		out.Words = append(out.Words, l.words(p, r))
-		out.Layers = append(out.Layers, r)
+		out.WornG += cut.WornG
+		out.Cuts = append(out.Cuts, cut)
 	}
-	out.Family = string(s.Body(shelf))
+	out.Steps = s.steps(shelf, out)
+	for _, step := range out.Steps {
+		out.HandsS += step.HandsS
+		out.WaitingS += step.WaitS
+	}
+	out.Fits = s.fits(shelf, room)
 	return out
 }
 
-// mass of a layer in g: cm² · mm/10 · g/cm³; the solids alone where fibre
-// keeps air in.
-func (l Layer) mass(s Section, shelf material.Shelf, meanMM float64) float64 {
-	if l.Kind == Latex {
-		centre, _ := l.Thickness(shelf)
-		cover := meanMM / centre
-		return l.Wet(shelf).DrySolidsKgM2() * float64(l.Coats) * s.AreaCM2 * cover / 10
+func (l Layer) work(c Cut, s Section, shelf material.Shelf, room Room) LayerResult {
+	p := shelf[l.Material]
+	r := LayerResult{ID: l.ID, MeanMM: l.mean(c, shelf)}
+	r.CentreMM, r.EdgeMM = l.Thickness(c, shelf)
+	if l.Kind.Is() == Film {
+		r.CoatMM = l.CoatBuiltMM(shelf)
 	}
-	return s.AreaCM2 * meanMM / 10 * shelf[l.Material].Density
+	r.MassG = l.mass(c, shelf, r.MeanMM)
+	r.Minor = int64(math.Round(r.MassG / 1000 * float64(p.PriceMinorKg)))
+	r.HandsS = l.hands(c)
+	r.WaitS = l.wait(shelf, room, &r)
+	return r
+}
+
+// hands is how long hands are busy with a layer, in s.
+func (l Layer) hands(c Cut) float64 {
+	k := kindIndex[l.Kind]
+	area := c.AreaCM2 * c.ring(l.FromMM, l.end(c)) * l.sided()
+	switch k.Nature {
+	case Things:
+		return k.each * math.Max(1, float64(l.Count))
+	case Strand:
+		if l.Method == "punched" { // 110 holes an hour, two hairs each
+			return k.each + l.Hairs(c)/220*3600
+		}
+		return k.each + k.perCM2*area
+	case Film:
+		one := k.perCM2
+		if l.Fibre != "" {
+			one += 4
+		}
+		return one*c.AreaCM2*l.cover(c) + k.each*float64(l.MostCoats())
+	}
+	if l.Method == "direct" || l.Method == "dropped" { // spread by hand, no mould to fill
+		return 120 + 6*area
+	}
+	return k.each + k.perCM2*area
+}
+
+// Waits that no model here gives, in s: common practice.
+const (
+	filmCoatS = 300   // one coat of encapsulator or sealer, touch-dry
+	barrierS  = 240   // barrier film
+	softFoamS = 2400  // demould of soft foam
+	foamS     = 19800 // gel, bake 3 h and cool 2 h
+	creamS    = 0     // cream is set with powder
+	dripS     = 600   // thick blood and gels stand still
+)
+
+// wait is the drying, curing or setting after a layer, in s. For latex it
+// fills in the times of its coats too.
+func (l Layer) wait(shelf material.Shelf, room Room, r *LayerResult) float64 {
+	p := shelf[l.Material]
+	switch l.Kind {
+	case Latex:
+		return l.dry(shelf, room, r)
+	case Silicone:
+		if p.Cure != nil {
+			return p.Cure.DemouldS
+		}
+	case Encapsulator, Seal:
+		return filmCoatS * float64(l.MostCoats())
+	case Barrier, Preparation:
+		return barrierS * float64(l.Coats)
+	case Foam:
+		return foamS
+	case SoftFoam:
+		return softFoamS
+	case Gelatin:
+		if p.Base != nil && l.Method != "dropped" {
+			if s, ok := p.Base.DemouldS(math.Max(0.5, r.CentreMM)/1000, 60, room.TempC); ok {
+				return s
+			}
+		}
+		return 1800
+	case Paste:
+		if p.Family == material.LatexPaste {
+			return l.pasteDry(shelf, room)
+		}
+		return p.SetS
+	case Blood, WetLook:
+		return dripS
+	}
+	if p.Film != "" {
+		times, err := drying.Film(p.Film, room.TempC, room.RH)
+		if err == nil {
+			one := math.Max(times["dry"], times["tack_open"])
+			return one * float64(max(1, l.MostCoats()))
+		}
+	}
+	return creamS
+}
+
+func (l Layer) pasteDry(shelf material.Shelf, room Room) float64 {
+	one := Layer{CoatMM: 1, Material: l.Material}.Wet(shelf)
+	one.WetM = math.Min(8e-3, l.CentreMM/1000*one.WetM/one.DryThicknessM())
+	e, err := drying.StillRoom(room.TempC, room.RH).Latex([]drying.Layer{one}, drying.EachDried)
+	if err != nil {
+		return 0
+	}
+	return e.DryS
 }
 
 // dry fills in a latex layer's drying times and returns the wait as planned.
 func (l Layer) dry(shelf material.Shelf, room Room, r *LayerResult) float64 {
 	place := drying.StillRoom(room.TempC, room.RH)
-	coats := slices.Repeat([]drying.Layer{l.Wet(shelf)}, l.Coats)
+	coats := slices.Repeat([]drying.Layer{l.Wet(shelf)}, l.MostCoats())
 	one, errOne := place.Latex(coats[:1], drying.EachDried)
 	each, errEach := place.Latex(coats, drying.EachDried)
 	wet, errWet := place.Latex(coats, drying.WetOnWet)
@@ -144,55 +232,34 @@ func (l Layer) dry(shelf material.Shelf, room Room, r *LayerResult) float64 {
 		return 0
 	}
 	r.RecoatS, r.DryS, r.WetS = one.RecoatS, each.DryS, wet.DryS
-	if l.BetweenS != nil && *l.BetweenS < one.RecoatS && l.Coats > 1 {
+	if l.BetweenS != nil && *l.BetweenS < one.RecoatS && l.MostCoats() > 1 {
 		return math.Max(wet.DryS, each.DryS)
 	}
 	return each.DryS
 }
 
-func (r *Result) add(p material.Product, grams float64) {
-	for i := range r.Materials {
-		if r.Materials[i].Slug == p.Slug {
-			r.Materials[i].Grams += grams
-			return
-		}
+func (r *Result) add(at map[string]int, p material.Product, l LayerResult) {
+	i, known := at[p.Slug]
+	if !known {
+		i = len(r.Materials)
+		at[p.Slug] = i
+		r.Materials = append(r.Materials, MaterialNeed{Slug: p.Slug, Name: p.Name, Default: p.Sources["price_minor_kg"] == ""})
 	}
-	r.Materials = append(r.Materials, MaterialNeed{p.Slug, p.Name, grams})
+	r.Materials[i].Grams += l.MassG
+	r.Materials[i].Minor += l.Minor
+	r.Minor += l.Minor
 }
 
-// Body is the family that makes most of the piece: what its hatch shows.
-func (s Section) Body(shelf material.Shelf) material.Family {
+// Body is the family that makes most of a cut: what its hatch shows.
+func (c Cut) Body(shelf material.Shelf) material.Family {
 	best, family := -1.0, material.Family("")
-	for _, l := range s.Layers {
+	for _, l := range c.Layers {
 		if !l.Kind.IsAppliance() {
 			continue
 		}
-		if centre, _ := l.Thickness(shelf); centre > best {
+		if centre, _ := l.Thickness(c, shelf); centre > best {
 			best, family = centre, shelf[l.Material].Family
 		}
 	}
 	return family
-}
-
-func (l Layer) words(p material.Product, r LayerResult) string {
-	var b strings.Builder
-	b.WriteString(p.Name)
-	if l.Coats > 1 {
-		b.WriteString(", " + plural(l.Coats, "coat"))
-	}
-	b.WriteString(", " + millimetres(r.CentreMM))
-	if l.Kind == Silicone {
-		b.WriteString(" at the centre")
-	}
-	switch l.Extent {
-	case CentreOnly:
-		b.WriteString(", centre only")
-	case PastEdge:
-		b.WriteString(", runs " + millimetres(l.StopMM) + " on to the skin")
-	default:
-		if r.EdgeMM != r.CentreMM {
-			b.WriteString(", " + millimetres(r.EdgeMM) + " at the edge")
-		}
-	}
-	return b.String() + "."
 }

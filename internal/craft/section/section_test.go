@@ -22,7 +22,7 @@ func shelf(t require.TestingT) material.Shelf {
 }
 
 func cheek() Section {
-	return Section{HalfWidthMM: 48, AreaCM2: 34, Layers: []Layer{
+	return Section{Cut: Cut{HalfWidthMM: 48, AreaCM2: 34, Layers: []Layer{
 		{ID: "skin", Kind: Skin},
 		{ID: "b", Kind: Barrier, Material: "barrier-film", Coats: 1, CoatMM: 0.01},
 		{ID: "g", Kind: Adhesive, Material: "adhesive-acrylic", Coats: 2, CoatMM: 0.04},
@@ -31,7 +31,7 @@ func cheek() Section {
 		{ID: "e2", Kind: Encapsulator, Material: "encapsulator-acetone", Coats: 3, CoatMM: 0.025},
 		{ID: "p", Kind: Paint, Material: "paint-alcohol", Coats: 5, CoatMM: 0.006, Extent: PastEdge, StopMM: 30},
 		{ID: "d", Kind: Powder, Material: "powder-translucent", Coats: 1, CoatMM: 0.01},
-	}}
+	}}}
 }
 
 func TestThicknessAndMassOfTheCheek(t *testing.T) {
@@ -75,11 +75,12 @@ func TestLatexWithFibreBuildsHeightWithAir(t *testing.T) {
 	plain := Layer{ID: "l", Kind: Latex, Material: "latex-balloon", Coats: 1, CoatMM: 0.2}
 	tissue := plain
 	tissue.Fibre = "fibre-tissue"
-	bare, _ := plain.Thickness(lib)
-	built, _ := tissue.Thickness(lib)
+	wide := Cut{HalfWidthMM: 30, AreaCM2: 20}
+	bare, _ := plain.Thickness(wide, lib)
+	built, _ := tissue.Thickness(wide, lib)
 	assert.InDelta(t, 0.123, bare, 0.001, "0.2 mm wet at 60 % solids")
 	assert.Greater(t, built-bare*1.75, 0.08, "tissue and what it soaks up")
-	s := Section{HalfWidthMM: 30, AreaCM2: 20, Layers: []Layer{{ID: "skin", Kind: Skin}, tissue}}
+	s := Section{Cut: Cut{HalfWidthMM: 30, AreaCM2: 20, Layers: []Layer{{ID: "skin", Kind: Skin}, tissue}}}
 	r := s.Work(lib, Room{21, 0.5})
 	assert.InDelta(t, tissue.Wet(lib).DrySolidsKgM2()*20/10, r.Layers[1].MassG, 1e-9, "air weighs nothing")
 	assert.Positive(t, r.WaitingS)

@@ -1,8 +1,11 @@
 package section
 
 import (
+	"fmt"
 	"strconv"
 	"strings"
+
+	"yewmoor/internal/craft/material"
 )
 
 func plural(n int, noun string) string {
@@ -26,4 +29,57 @@ func millimetres(mm float64) string {
 		text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
 	}
 	return text + " mm"
+}
+
+// words is a layer as a screen reader and the hand-over sheet say it.
+func (l Layer) words(p material.Product, r LayerResult) string {
+	parts := []string{p.Name}
+	say := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
+	switch l.Kind.Is() {
+	case Things:
+		say("%d of %g g", l.Count, l.EachG)
+		if l.Fitted != "" {
+			say("set in %s", strings.Replace(l.Fitted, "before", "before it goes on", 1))
+		}
+	case Strand:
+		say("%g hairs a cm², %s long", l.HairsCM2, millimetres(l.LengthMM))
+	default:
+		if len(l.ZoneCoats) > 0 {
+			say("%s coats from the centre outwards", strings.Trim(strings.Join(strings.Fields(fmt.Sprint(l.ZoneCoats)), ", "), "[]"))
+		} else if l.Coats > 1 {
+			say("%s", plural(l.Coats, "coat"))
+		}
+		if l.Kind.Is() == Body {
+			say("%s at the centre", millimetres(r.CentreMM))
+		} else {
+			say("%s", millimetres(r.CentreMM))
+		}
+	}
+	switch {
+	case l.Extent == CentreOnly:
+		say("centre only")
+	case l.Extent == PastEdge:
+		say("runs %s on to the skin", millimetres(l.StopMM))
+	case r.EdgeMM != r.CentreMM:
+		say("%s at the edge", millimetres(r.EdgeMM))
+	}
+	if l.FromMM > 0 {
+		say("from %s out", millimetres(l.FromMM))
+	}
+	if l.Side != "" {
+		say("on the wearer's %s only", map[string]string{"L": "left", "R": "right"}[l.Side])
+	}
+	if l.Stretched {
+		say("powdered while stretched")
+	}
+	if l.ShowsThrough {
+		say("meant to show through")
+	}
+	if l.FromRun > 1 {
+		say("from run %d on", l.FromRun)
+	}
+	if l.Purpose != "" {
+		say("there to %s", l.Purpose)
+	}
+	return strings.Join(parts, ", ") + "."
 }

@@ -42,7 +42,7 @@ type worker struct {
 // Work measures a scene. Marks must have passed Check.
 func Work(scene Scene, sheets Sheets) (Result, error) {
 	w := &worker{scene: scene, sheets: sheets}
-	w.out = Result{Areas: []Area{}, Openings: []Opening{}, Overlaps: []Overlap{}, Gaps: []Gap{}, Hair: []Hair{}, Edges: []Stretch{}, Findings: []Finding{}}
+	w.out = Result{Areas: []Area{}, Openings: []Opening{}, Overlaps: []Overlap{}, Gaps: []Gap{}, Hair: []Hair{}, Edges: []Stretch{}, KeepOut: []Reach{}, Findings: []Finding{}}
 	w.gather()
 	for _, step := range []func() error{w.areas, w.openings, w.neighbours, w.hair, w.edges} {
 		if err := step(); err != nil {

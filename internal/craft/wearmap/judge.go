@@ -79,6 +79,7 @@ func (w *worker) judgeKeepOut(say func(id, severity, remedy, reason string, args
 				continue
 			}
 			if a := cm2(s.AreaOf(eye, b.covers)); a >= touchesCM2 {
+				w.out.KeepOut = append(w.out.KeepOut, Reach{z.Name, a})
 				say("SAF-3", "warn", "Draw the edge clear of it, or cut a hole. Nothing liquid, no solvent, glue or hot mass ever inside it; what only lies over it goes on dry, eyes shut, rinse ready.", "%.1f cm² reach into the keep-out of the %s.", a, z.Name)
 			}
 		}

@@ -88,6 +88,12 @@ type Stretch struct {
 	MM   float64 `json:"mm"`
 }
 
+// Reach is how much of a piece lies in a keep-out.
+type Reach struct {
+	Zone string  `json:"zone"`
+	CM2  float64 `json:"cm2"`
+}
+
 // Finding is what the map says no to, or cautions about. Ids are the rule
 // book's.
 type Finding struct {
@@ -110,5 +116,6 @@ type Result struct {
 	Gaps     []Gap     `json:"gaps"`
 	Hair     []Hair    `json:"hair"`
 	Edges    []Stretch `json:"edges"`
+	KeepOut  []Reach   `json:"keep_out" doc:"keep-outs that the piece in hand reaches into"`
 	Findings []Finding `json:"findings"`
 }

@@ -1,0 +1,160 @@
+// Package gelatin says when gelatin melts, sets and softens on a wearer: the
+// closed forms of section 6 of the handbook chapter "Drying, cure and thermal
+// models". Temperatures in °C, lengths in m, masses in kg. The batch over
+// re-melts and the full cooling run are not here yet.
+package gelatin
+
+import (
+	"encoding/json"
+	"math"
+
+	"yewmoor/internal/craft/refusal"
+)
+
+const gas = 8.314462618 // J/(mol K)
+
+// Recipe is what a base is made from, in kg; sorbitol dry.
+type Recipe struct {
+	Gelatin  float64 `json:"gelatin_kg"`
+	Glycerin float64 `json:"glycerin_kg"`
+	Sorbitol float64 `json:"sorbitol_kg"`
+	Water    float64 `json:"water_kg"`
+	Bloom    float64 `json:"bloom,omitempty" doc:"strength of the gelatin, 80 to 350; 250 when left out"`
+}
+
+// density kg/m³, heat J/(kg K), conductivity W/(m K) of the four parts.
+var parts = [4][3]float64{{1350, 1500, 0.20}, {1260, 2400, 0.285}, {1490, 1900, 0.30}, {998, 4180, 0.60}}
+
+func (r Recipe) total() float64 { return r.Gelatin + r.Glycerin + r.Sorbitol + r.Water }
+
+// body is density, heat and conductivity of the mix.
+func (r Recipe) body() (rho, c, k float64) {
+	volume := 0.0
+	for i, m := range [4]float64{r.Gelatin, r.Glycerin, r.Sorbitol, r.Water} {
+		volume += m / parts[i][0]
+		c += m * parts[i][1]
+		k += m * parts[i][2]
+	}
+	return r.total() / volume, c / r.total(), k / r.total()
+}
+
+func (r Recipe) melt(water float64) float64 {
+	bloom := r.Bloom
+	if bloom == 0 {
+		bloom = 250
+	}
+	x := r.Gelatin / (r.Gelatin + water)
+	inverse := 1/306.15 - gas/220000*math.Log(x/0.10)
+	return 1/inverse - 273.15 + 12*(r.Glycerin+r.Sorbitol)/(r.Gelatin+r.Glycerin+r.Sorbitol+water) + 0.02*(bloom-250)
+}
+
+// MeltC is where the base melts, ± 4 K; a pot test of the batch replaces it.
+func (r Recipe) MeltC() float64 { return r.melt(r.Water) }
+
+// Worn is how a piece is worn.
+type Worn struct {
+	ThicknessM, SkinC, AirC, H float64
+	RadiantWM2, SweatKgM2H     float64
+	Hours, Barrier             float64
+}
+
+// AsWorn fills what is not known: 6 mm on skin of 34 °C in calm air, four
+// hours, little sweat, a barrier that keeps four fifths of it away.
+func AsWorn(airC float64) Worn {
+	return Worn{ThicknessM: 0.006, SkinC: 34, AirC: airC, H: 10, SweatKgM2H: 0.05, Hours: 4, Barrier: 0.8}
+}
+
+// Softening is what heat and sweat do to a worn piece.
+type Softening struct {
+	MeltC    float64 `json:"melt_c"`
+	WornC    float64 `json:"worn_melt_c" doc:"the melting point after the sweat it took up"`
+	SoftenC  float64 `json:"soften_c"`
+	ServiceC float64 `json:"service_c" doc:"the hottest place of it"`
+	OuterC   float64 `json:"outer_c"`
+	Uptake   float64 `json:"water_uptake_fraction"`
+	MarginK  float64 `json:"margin_k"`
+	Class    string  `json:"class" enum:"comfortable,tight,unsuitable"`
+}
+
+// Softening works it out.
+func (r Recipe) Softening(w Worn) Softening {
+	rho, _, k := r.body()
+	side := k / w.ThicknessM
+	out := Softening{MeltC: r.MeltC()}
+	out.OuterC = (side*w.SkinC + w.H*w.AirC + w.RadiantWM2) / (side + w.H)
+	out.ServiceC = math.Max(w.SkinC, out.OuterC)
+	out.Uptake = w.SweatKgM2H * w.Hours * (1 - w.Barrier) / (rho * w.ThicknessM)
+	out.WornC = out.MeltC + r.melt(r.Water+out.Uptake*r.total()) - r.melt(r.Water)
+	out.SoftenC = out.WornC - 5
+	out.MarginK = out.SoftenC - out.ServiceC
+	switch {
+	case out.MarginK >= 6:
+		out.Class = "comfortable"
+	case out.MarginK >= 2:
+		out.Class = "tight"
+	default:
+		out.Class = "unsuitable"
+	}
+	return out
+}
+
+// DemouldS estimates how long a piece stays in a plaster mould of 20 mm walls
+// before it is cool enough to come out, in s: within 12 % of the full run. Air
+// too warm ever to cool it gives false.
+func (r Recipe) DemouldS(thicknessM, pourC, airC float64) (float64, bool) {
+	const wall, h, kWall, rhoWall, cWall = 0.02, 8.0, 0.45, 1150.0, 1000.0
+	target := math.Min(27, r.MeltC()-10-6)
+	if airC >= target-0.5 || pourC <= r.MeltC() {
+		return 0, false
+	}
+	rho, c, k := r.body()
+	heat, walls := rho*c*thicknessM, 2*wall*rhoWall*cWall
+	u := 1 / (1/h + wall/(2*kWall))
+	mix := (heat*pourC + walls*airC) / (heat + walls)
+	if target >= mix {
+		x := heat * (pourC - airC) / (2 * math.Sqrt(kWall*rhoWall*cWall) * (target - airC))
+		return x * x / math.Pi, true
+	}
+	inside := (thicknessM*thicknessM/4*rho*c/k + wall*wall*rhoWall*cWall/kWall) / 2.467
+	return (heat+walls)/(2*u)*math.Log((mix-airC)/(target-airC)) + inside, true
+}
+
+// Soften answers the model gelatin_softening for a JSON input.
+func Soften(raw json.RawMessage) (any, error) {
+	f, err := refusal.Object(raw)
+	if err != nil {
+		return nil, err
+	}
+	r := read(f)
+	w := Worn{ThicknessM: f.Number("thickness_m", 0.006, 5e-4, 0.08), SkinC: f.Number("skin_c", 34, 20, 42), AirC: f.Number("air_c", 23, -10, 55), H: f.Number("h", 10, 2, 100),
+		RadiantWM2: f.Number("radiant_w_m2", 0, 0, 1000), SweatKgM2H: f.Number("sweat_kg_m2_h", 0.05, 0, 1.5), Hours: f.Number("hours", 4, 0, 24), Barrier: f.Number("barrier", 0.8, 0, 1)}
+	if f.Err() != nil {
+		return nil, f.Err()
+	}
+	return r.Softening(w), nil
+}
+
+func read(f *refusal.Fields) Recipe {
+	in := f.Child("recipe")
+	if in == nil {
+		f.Fail(refusal.Missing, "recipe", "Say what the base is made from.")
+		return Recipe{Gelatin: 1, Water: 1}
+	}
+	r := Recipe{Gelatin: in.Number("gelatin_kg", 0, 0, 500), Glycerin: in.Number("glycerin_kg", 0, 0, 500), Sorbitol: in.Number("sorbitol_kg", 0, 0, 500), Water: in.Number("water_kg", 0, 0, 500)}
+	f.Adopt(in)
+	r.Bloom = f.Number("bloom", 250, 80, 350)
+	if err := r.Check("recipe"); err != nil && f.Err() == nil {
+		f.Fail(refusal.Contradiction, "recipe", "Gelatin and water must be in it, and gelatin is 3 to 60 %% of the mass.")
+		return Recipe{Gelatin: 1, Water: 1}
+	}
+	return r
+}
+
+// Check refuses a base that cannot be one, at the field.
+func (r Recipe) Check(field string) error {
+	share := r.Gelatin / r.total()
+	if !(r.Gelatin > 0) || !(r.Water > 0) || share < 0.03 || share > 0.60 {
+		return refusal.New(refusal.Contradiction, field, "Gelatin and water must be in it, and gelatin is 3 to 60 %% of the mass.")
+	}
+	return nil
+}

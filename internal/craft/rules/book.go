@@ -1,0 +1,132 @@
+package rules
+
+// Groups of the book.
+const (
+	compatibility = "compatibility"
+	orderOfWork   = "order of work"
+	theWearer     = "the wearer"
+	theMaker      = "the maker"
+	look          = "look"
+	carrying      = "carrying"
+	theMap        = "the map"
+)
+
+// Where a rule is decided.
+const (
+	bySection = "section"
+	byMap     = "the wearer's map"
+)
+
+func cut(id, group string, s Severity, text string, f func(Case) []Finding) Rule {
+	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: bySection, perCut: f}
+}
+
+func whole(id, group string, s Severity, text string, f func(Case) []Finding) Rule {
+	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: bySection, once: f}
+}
+
+// mapped rules are decided where the wearer's map and the plan of wear are
+// worked out (packages wearmap and wear).
+func mapped(id, group string, s Severity, text string) Rule {
+	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: byMap}
+}
+
+// waiting rules need what only a later place of the round records.
+func waiting(id, group string, s Severity, text, place string) Rule {
+	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: place, Waiting: true}
+}
+
+// Book is every rule of the craft, by group. Ids are the handbook's; MAP and
+// WGT are ours.
+var Book = []Rule{
+	cut("INH-1", compatibility, Stop, "Addition-cure silicone stays sticky against natural rubber, fresh condensation silicone, bare polyurethane foam, sulphur clay, amine epoxy and uncured print resin.", inhibition),
+	cut("INH-2", compatibility, Warn, "Addition silicone in a condensation-silicone mould that is sealed and cured through: patch-test first.", postCuredMould),
+	cut("LAT-1", compatibility, Stop, "No latex on copper or brass: it stains and perishes.", latexOnCopper),
+	cut("LAT-2", compatibility, Warn, "Mineral oil and petroleum jelly perish latex; on purpose it is a tip.", mineralOil),
+	cut("LAT-3", compatibility, Warn, "Slush latex needs a mould that drinks.", slushMould),
+	cut("LAT-4", compatibility, Stop, "No latex straight on hair, brows or lashes without protection.", latexOnHair),
+	cut("ADH-1", compatibility, Stop, "The adhesive must hold the family: gum and acrylic do not hold bare silicone, lash glue holds hair only.", adhesiveHolds),
+	waiting("ADH-2", compatibility, Warn, "The remover in the kit matches the adhesive.", "handover"),
+	cut("ADH-3", compatibility, Warn, "A barrier goes under adhesive on sensitive skin, and under stipple.", noBarrier),
+	cut("ADH-4", compatibility, Warn, "Water-based adhesive on unsealed gelatin is common, but weakens with sweat.", waterGlueOnGelatin),
+	cut("MED-1", compatibility, Warn, "Water-activated paint does not hold on latex, foam or wax.", waterPaintOnRubber),
+	waiting("MED-2", compatibility, Warn, "Alcohol-activated colour wants 99 % alcohol.", "colour"),
+	cut("MED-3", compatibility, Warn, "Alcohol-activated colour soaks into unsealed foam.", alcoholOnFoam),
+	cut("MED-4", compatibility, Stop, "Only silicone-bound colour holds on bare silicone.", paintOnSilicone),
+	cut("MED-5", compatibility, Warn, "Cream is set before anything goes over it.", unsetCream),
+	cut("MED-6", compatibility, Warn, "Water-activated paint dissolves unsealed gelatin.", waterPaintOnGelatin),
+	cut("MED-7", compatibility, Tip, "For long wear the darkest marks are set with matching powder.", longWear),
+	cut("MED-8", compatibility, Stop, "A paint or seal whose solvent dissolves the film below it ruins that film.", dissolvesFilm),
+	cut("REL-1", compatibility, Stop, "Something parts the cast from its mould, and does not poison it.", noRelease),
+	waiting("REL-2", compatibility, Tip, "Release and a peelable film go on before a trial paint on a sculpt.", "sculpt"),
+	waiting("MLD-1", compatibility, Stop, "A gypsum mould is dry before it is baked.", "mould"),
+	waiting("MLD-2", compatibility, Warn, "A mould is opened when it is cool enough.", "mould"),
+	waiting("MLD-3", compatibility, Warn, "A mould near the end of its casts is watched.", "mould"),
+	waiting("MLD-4", compatibility, Stop, "No undercut locks a rigid cast in a rigid mould.", "mould"),
+	waiting("GEL-1", compatibility, Stop, "Gelatin is not heated over 75 °C.", "mix"),
+	cut("GEL-2", compatibility, Warn, "Skin and air stay 5 °C below where gelatin softens.", gelatinInHeat),
+	waiting("GEL-3", compatibility, Warn, "A gelatin piece is worn within its shelf window.", "build"),
+	waiting("GEL-4", compatibility, Tip, "Gelatin is weighed after re-melting and its water topped up.", "mix"),
+	cut("WAX-1", compatibility, Warn, "Wax is sealed under colour and costume.", waxUnsealed),
+	cut("WAX-2", compatibility, Tip, "What keeps fingers off wax depends on what goes on top.", waxFingers),
+	cut("WAX-3", compatibility, Warn, "Wax does not stand heat or movement.", waxInHeat),
+	cut("FIB-1", compatibility, Tip, "Fibre is opened thin.", openFibre),
+	cut("FIB-2", compatibility, Warn, "More than four reinforced layers stiffen a moving area.", tooMuchFibre),
+
+	cut("SEQ-1", orderOfWork, Warn, "The next coat goes on when the last one is ready for it.", coatsTooSoon),
+	cut("SEQ-2", orderOfWork, Stop, "Over stipple that is not powdered goes only a further coat of the same.", overStipple),
+	cut("SEQ-3", orderOfWork, Warn, "Latex is powdered before it is lifted, or it sticks to itself for good.", latexUnpowdered),
+	cut("SEQ-4", orderOfWork, Warn, "Stretch-stipple comes before anything is glued nearby.", stretchAfterGlue),
+	cut("SEQ-5", orderOfWork, Tip, "Colour that is meant to show through goes under the stipple.", colourUnder),
+	cut("SEQ-6", orderOfWork, Stop, "Pins, points and wires are fitted before the piece is on the face.", sharpAtTheFace),
+	whole("SEQ-7", orderOfWork, Warn, "An overlapped piece goes on before the one that overlaps it; centre first, eyes last.", pieceOrder),
+	cut("SEQ-8", orderOfWork, Warn, "Not hair before colour, not powder before glitter, not wet look before setting.", orderOfFinish),
+	cut("SEQ-9", orderOfWork, Tip, "A line lost under foundation is remade after it.", lineUnderBase),
+	waiting("SEQ-10", orderOfWork, Warn, "No trial paint on a sculpt without release and film.", "sculpt"),
+	waiting("SEQ-11", orderOfWork, Warn, "The form is settled before texture.", "sculpt"),
+	waiting("WIN-1", orderOfWork, Warn, "No window closes when nobody is working.", "plan"),
+	waiting("WIN-2", orderOfWork, Stop, "One mix fills no more moulds than its pot life allows.", "plan"),
+
+	cut("SAF-1", theWearer, Never, "No latex of any kind for a person recorded as allergic to it; hold back where the record says sensitive and unclear.", latexForAllergic),
+	cut("SAF-2", theWearer, Stop, "Whatever touches skin wants a clear patch test that has not run out: adhesive, latex, colour, remover.", patchTests),
+	cut("SAF-3", theWearer, Never, "No liquid latex, solvent, glue or hot mass inside the keep-out; around the eyes only with care.", aroundTheEyes),
+	mapped("SAF-4", theWearer, Never, "Never both nostrils closed without an agreed free mouth, nor the mouth without free nostrils."),
+	mapped("SAF-5", theWearer, Warn, "Where sight or hearing is reduced, somebody walks beside the performer."),
+	whole("SAF-6", theWearer, Warn, "Worn mass and heat stay within the wearer's limits: minutes on, minutes off, closures in reach.", tooHeavy),
+	cut("SAF-7", theWearer, Stop, "On lips and in mouths only what is mouth-safe.", notForMouths),
+	cut("SAF-8", theWearer, Warn, "What stains is said before it is used.", stains),
+	cut("SAF-9", theWearer, Never, "Never instant, hot or contact glue on skin; other household glue and paste with care.", glueNotForSkin),
+	cut("SAF-10", theWearer, Stop, "Nothing over 40 °C on skin.", tooHot),
+	waiting("SAF-11", theWearer, Warn, "Nothing is peeled dry.", "handover"),
+	waiting("SAF-12", theWearer, Warn, "No product past its date or from a quarantined lot.", "mix"),
+	waiting("SAF-13", theWearer, Never, "No hand, limb or head is enclosed in plaster or another mass that heats.", "form"),
+	waiting("SAF-14", theWearer, Never, "No face cast without free nostrils, a second person, a hand signal and a quick way off.", "form"),
+	cut("SAF-15", theWearer, Stop, "Silicone, resin, foam and glue on skin only when sold for skin.", notSoldForSkin),
+	cut("SAF-16", theWearer, Stop, "No animal-derived material for a person who excludes it.", animalExcluded),
+
+	whole("MAK-1", theMaker, Tip, "Ammonia and solvent: ventilation, eyes shut near a face.", vapours),
+	whole("MAK-2", theMaker, Tip, "Dust: extraction and a respirator of the right class.", dust),
+	waiting("MAK-3", theMaker, Never, "No flame, hot gun or spark near solvent, alcohol or their vapour.", "build"),
+	whole("MAK-4", theMaker, Tip, "Uncured resin and catalyst: gloves that do not inhibit.", uncured),
+	whole("MAK-5", theMaker, Tip, "Hot plate, oven and torch: gloves and a clear way.", hotTools),
+	whole("MAK-6", theMaker, Tip, "Blades and glass: cut away from the hand.", blades),
+	whole("MAK-7", theMaker, Tip, "Spraying indoors: booth and respirator.", spraying),
+	whole("MAK-8", theMaker, Warn, "Microwave for paste or gelatin: short bursts, never sealed, never with metal.", microwave),
+
+	cut("EYE-1", look, Warn, "An edge thicker than its material allows shows.", edgeShows),
+	waiting("EYE-2", look, Warn, "A texture that repeats looks machine-made.", "sculpt"),
+	waiting("EYE-3", look, Warn, "The colour matches the skin under every light of the set.", "colour"),
+	cut("EYE-4", look, Warn, "No powder is left white on dark tones.", whitePowder),
+	waiting("EYE-5", look, Tip, "Left and right differ as agreed.", "check"),
+	whole("EYE-6", look, Tip, "No detail where costume covers it.", detailUnderCostume),
+	waiting("EYE-7", look, Tip, "Veins are not sculpted deeper than they read after paint.", "sculpt"),
+
+	cut("WGT-1", carrying, Warn, "Filling and inserts are inert: plant and food rot with sweat.", rots),
+	whole("WGT-2", carrying, Warn, "What is heavy is anchored, not only glued.", unanchored),
+	whole("WGT-3", carrying, Tip, "What should swing has weight in it.", swingsEmpty),
+
+	mapped("MAP-1", theMap, Stop, "An opening that the brief asks for stays free."),
+	mapped("MAP-2", theMap, Warn, "Pieces that move keep a gap or overlap."),
+	mapped("MAP-3", theMap, Stop, "Hair that shall stay free stays free."),
+	mapped("MAP-4", theMap, Stop, "A piece that restricts the wearer has a written quick way out."),
+}
