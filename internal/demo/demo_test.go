@@ -2,18 +2,24 @@ package demo
 
 import (
 	"path/filepath"
+	"slices"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/device"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
+	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/shop"
+	"yewmoor/internal/station/brief"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -86,4 +92,69 @@ func TestEveryCharacterHasABriefAndAMap(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, cheek.Others, 2)
 	assert.Len(t, cheek.Map.Edges, 2)
+}
+
+// Every piece has a method that was chosen and a section, and its findings are
+// those that the scenario is meant to show.
+func TestEveryCharacterShowsTheFindingsItIsMeantTo(t *testing.T) {
+	s, _, _ := told(t)
+	ivo := accounts.With(t.Context(), who(t, s, "ivo"))
+	pieces, err := piece.All(t.Context(), s.DB)
+	require.NoError(t, err)
+	seen := map[string][]string{}
+	for _, p := range pieces {
+		v, err := s.Pieces.Section(ivo, p.Code)
+		require.NoError(t, err)
+		assert.Greater(t, len(v.Doc.Layers), 3, p.Code)
+		for _, f := range v.Findings {
+			assert.NotEqual(t, rules.Never, f.Severity, "%s: %s", p.Code, f.Reason)
+			if f.Severity == rules.Stop {
+				assert.Equal(t, "FT-01", p.Code, f.Reason)
+			}
+			seen[p.CharacterCode] = append(seen[p.CharacterCode], f.ID)
+		}
+		a, err := s.Brief.Advise(ivo, p.Code, brief.Conditions{})
+		require.NoError(t, err)
+		require.NotEmpty(t, a.Choices, p.Code)
+		assert.Equal(t, a.Choices[0].Method, v.Doc.Method, p.Code)
+		assert.True(t, a.Choices[0].Place == 1 || a.Choices[0].Reason != "", p.Code)
+	}
+	for character, want := range map[string][]string{
+		"BF": {"EYE-1"},          // a close camera on an edge of film
+		"AL": {"WGT-1"},          // moss that rots
+		"FT": {"SAF-2", "GEL-2"}, // an open patch test, a hot set
+		"GC": {"EYE-1"},          // a rim of latex
+		"PK": {"SAF-6"},          // heavier than his limit
+		"NM": {"WAX-2", "EYE-1"}, // wax under a cuff
+		"CB": {"SAF-8", "WAX-2"}, // blood that stains, wax under fingers
+	} {
+		for _, id := range want {
+			assert.Contains(t, seen[character], id, character)
+		}
+	}
+	// Latex for the bell-founder is refused, and says what to take.
+	doc, err := s.Pieces.Section(ivo, "BF-01")
+	require.NoError(t, err)
+	latex := doc.Doc
+	latex.Layers = append(slices.Clone(latex.Layers), section.Layer{ID: "x", Kind: section.Latex, Material: "latex-balloon", Coats: 1, CoatMM: 0.2})
+	_, err = s.Pieces.SaveSection(ivo, "BF-01", latex, doc.State.Base, doc.State.Step)
+	var no *problem.Problem
+	require.ErrorAs(t, err, &no)
+	assert.Equal(t, "never", no.Code)
+	// The bark goes on from the chin up.
+	bark, err := s.Pieces.Section(ivo, "AL-01")
+	require.NoError(t, err)
+	var order []string
+	for _, c := range bark.Company.Pieces {
+		order = append(order, c.Code)
+	}
+	assert.Equal(t, []string{"AL-03", "AL-02", "AL-01"}, order)
+}
+
+func who(t *testing.T, s *shop.Shop, login string) accounts.Person {
+	people, err := s.People.People(t.Context())
+	require.NoError(t, err)
+	i := slices.IndexFunc(people, func(p accounts.Person) bool { return p.Login == login })
+	require.GreaterOrEqual(t, i, 0)
+	return people[i]
 }

@@ -88,12 +88,13 @@ func (t *teller) pieces() {
 	brow := t.begin(piece.NewPiece{CharacterCode: "BF", CharacterName: "the bell-founder", Performer: "Oren Thale", Name: "Left brow, barnacled", Region: "brow", CopiesWanted: 2},
 		piece.Brief{Asked: "As if the quay had grown on him. Bulk at the brow kept to 9 mm so that the hat still fits.", Camera: "medium", WearHours: 5, WayOut: wayOut, Water: "rained on", Marks: []wearmap.Mark{t.area("brow", "L")},
 			Exaggeration: []piece.Exaggeration{{Region: "brow", Level: 2, Note: "the hat must still fit"}}})
+	codes := map[string]string{"brow": brow}
 	rivet := t.near("region", "temple_R", 17, 15)
-	t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Bell-metal rivet seat, right temple", Region: "temple", CopiesWanted: 2},
+	codes["rivets"] = t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Bell-metal rivet seat, right temple", Region: "temple", CopiesWanted: 2},
 		piece.Brief{Asked: "Two rivets that could have been cast with him.", Camera: "medium", WearHours: 5, WayOut: wayOut, Marks: []wearmap.Mark{rivet}})
 	side := t.area("cheek", "L")
 	cheek := t.begin(piece.NewPiece{CharacterCode: "BF", Name: "Left cheek, barnacled", Region: "cheek", CopiesWanted: 3},
-		piece.Brief{Asked: "As if the quay had grown on him.", Decided: "Density falls towards the jaw; the mouth corner stays free.", Camera: "close", CameraM: 0.8, WearHours: 5, Exertion: "walking", Water: "rained on", WayOut: wayOut, Worn: "from the cheekbone to above the beard line",
+		piece.Brief{Asked: "As if the quay had grown on him.", HeightMM: 6, Decided: "Density falls towards the jaw; the mouth corner stays free.", Camera: "close", CameraM: 0.8, WearHours: 5, Exertion: "walking", Water: "rained on", WayOut: wayOut, Worn: "from the cheekbone to above the beard line",
 			Marks: []wearmap.Mark{side, stretch("e1", side, 0, 4, "vanish", ""), stretch("e2", side, 3, 6, "be hidden", "the collar, by the dresser"),
 				along("d1", "divide", "head", "", form.Point{U: 22, V: 48}, form.Point{U: 34, V: 54}, form.Point{U: 44, V: 60})},
 			Wishes: []piece.Wish{{ID: "w1", Text: "The growth should take the whole side of the face", By: "the director", Times: 3, Constraint: "speech, and the mouth corner tears first", Decision: "it stops a finger's breadth from the mouth corner", DecidedBy: "Maud Tarn", State: "agreed"},
@@ -102,61 +103,62 @@ func (t *teller) pieces() {
 			Questions:    []piece.Question{{ID: "q1", Text: "How does stone growth end on skin?", StandIn: "thins out over a hand's breadth, as on the ring", Answer: "single small ones, 3 mm and less", Settled: "2025-12-11"}, {ID: "q2", Text: "Colour of the inside of a shell when wet", StandIn: "grey-violet from the second-hand picture"}},
 			Features:     features("growth runs downwind", "ear rim", "rivets, two", "neck below the collar"),
 			Budget:       []piece.Item{{ID: "b1", Text: "gel and encapsulator for three", Origin: "in stock", CostMinor: 6400}, {ID: "b2", Text: "barnacle shells from the strand", Origin: "found", StandsIn: "stamps for the texture"}, {ID: "b3", Text: "two dome nuts, turned down", Origin: "reused", StandsIn: "bell-metal rivets", CostMinor: 300}}, LimitMinor: 9000})
-	t.alder()
+	t.alder(codes)
 	gill := t.area("neck", "")
 	gill.Points = []form.Point{{U: 34, V: 79}, {U: 44, V: 78}, {U: 52, V: 82}, {U: 52, V: 90}, {U: 42, V: 92}, {U: 33, V: 88}}
 	gill.Text = "left gills"
 	other := wearmap.MirrorOf(gill, "right", 0.06)
 	other.Text = "right gills"
-	t.begin(piece.NewPiece{CharacterCode: "FT", CharacterName: "the ferryman", Performer: "Dunstan Vey", Name: "Gills on the neck", Region: "neck", CopiesWanted: 6},
-		piece.Brief{Asked: "They should seem to breathe.", Camera: "close", WearHours: 3, Water: "splashed", WayOut: wayOut, Marks: []wearmap.Mark{gill, other},
-			Questions: []piece.Question{{ID: "q1", Text: "Does gelatin hold for three hours in rain?", StandIn: "six copies, a new pair for each half day"}}, Features: features("three slits a side", "they differ left and right")})
+	codes["gills"] = t.begin(piece.NewPiece{CharacterCode: "FT", CharacterName: "the ferryman", Performer: "Dunstan Vey", Name: "Gills on the neck", Region: "neck", CopiesWanted: 6},
+		piece.Brief{Asked: "They should seem to breathe.", HeightMM: 4, Exertion: "running", Camera: "close", WearHours: 5, Water: "splashed", WayOut: wayOut, Marks: []wearmap.Mark{gill, other},
+			Questions: []piece.Question{{ID: "q1", Text: "Does gelatin hold for five hours in rain, hauling?", StandIn: "six copies, a new pair for each half day"}}, Features: features("three slits a side", "they differ left and right")})
 	nose := t.area("nose", "")
 	beak := t.begin(piece.NewPiece{CharacterCode: "GC", CharacterName: "the goose clerk", Performer: "Isolde Pym", Name: "Beak-nose", Region: "nose", CopiesWanted: 3},
-		piece.Brief{Asked: "A nose on its way to being a beak.", Camera: "medium", WearHours: 6, WayOut: wayOut, Marks: []wearmap.Mark{nose, t.near("hole", "nostril_L", 5, 4.5), t.near("hole", "nostril_R", 5, 4.5)},
+		piece.Brief{Asked: "A nose on its way to being a beak.", HeightMM: 30, Camera: "medium", WearHours: 6, WayOut: wayOut, Marks: []wearmap.Mark{nose, t.near("hole", "nostril_L", 5, 4.5), t.near("hole", "nostril_R", 5, 4.5)},
 			Exaggeration: []piece.Exaggeration{{Region: "nose", Level: 4, Note: "half again as long, still her own bridge"}}, Features: features("both nostrils open", "a ridge that catches the light")})
 	neck := t.area("neck", "")
 	neck.Points = []form.Point{{U: 60, V: 72}, {U: 42, V: 75}, {U: 18, V: 82}, {U: 0, V: 83.5}, {U: -18, V: 82}, {U: -42, V: 75}, {U: -60, V: 72}, {U: -58, V: 84}, {U: -30, V: 92}, {U: 0, V: 94}, {U: 30, V: 92}, {U: 58, V: 84}}
 	jaw := t.begin(piece.NewPiece{CharacterCode: "PK", CharacterName: "the pike alderman", Performer: "Hob Carrow", Name: "Neck and jaw, scaled", Region: "neck", CopiesWanted: 2},
 		piece.Brief{Asked: "Scales from 9 mm down to nothing; the beard stays.", Camera: "medium", WearHours: 6, WayOut: wayOut, Marks: []wearmap.Mark{neck}, Features: features("scales shrink towards the ear", "the beard is his own")})
-	t.begin(piece.NewPiece{CharacterCode: "PK", Name: "Belly, bead-weighted", Region: "belly", CopiesWanted: 1},
-		piece.Brief{Asked: "It must arrive after he does.", Camera: "far", WearHours: 3, Exertion: "walking", WayOut: wear.WayOut{Closure: "zip down the back, inside the robe", Minutes: 1, Helpers: 1}, Marks: []wearmap.Mark{t.area("belly", "")}})
-	var hands []string
+	codes["belly"] = t.begin(piece.NewPiece{CharacterCode: "PK", Name: "Belly, bead-weighted", Region: "belly", CopiesWanted: 1},
+		piece.Brief{Asked: "It must arrive after he does.", HeightMM: 70, Camera: "far", WearHours: 3, Exertion: "walking", WayOut: wear.WayOut{Closure: "zip down the back, inside the robe", Minutes: 1, Helpers: 1}, Marks: []wearmap.Mark{t.area("belly", "")}})
 	for _, side := range []string{"L", "R"} {
-		hands = append(hands, t.begin(piece.NewPiece{CharacterCode: "NM", CharacterName: "the net-mender", Performer: "Nessa Quill", Name: "Salt-cracked hand", Region: "hand_back", Side: side, CopiesWanted: 5},
-			piece.Brief{Asked: "Thirty years of brine.", Camera: "close", WearHours: 4, Water: "splashed", WayOut: wear.WayOut{Closure: "rolled off with oil", Minutes: 5, Helpers: 1}, Marks: []wearmap.Mark{t.area("hand_back", side)}, Features: features("cracks run across the knuckles")}))
+		codes["hand "+side] = t.begin(piece.NewPiece{CharacterCode: "NM", CharacterName: "the net-mender", Performer: "Nessa Quill", Name: "Salt-cracked hand", Region: "hand_back", Side: side, CopiesWanted: 5},
+			piece.Brief{Asked: "Thirty years of brine.", Camera: "close", WearHours: 4, Water: "splashed", HeightMM: 0.3, WayOut: wear.WayOut{Closure: "rolled off with oil", Minutes: 5, Helpers: 1}, Marks: []wearmap.Mark{t.area("hand_back", side)}, Features: features("cracks run across the knuckles")})
 	}
+	burn := wearmap.Mark{ID: "burn", Kind: "region", Sheet: "forearm_R", Text: "where the line ran out", Points: []form.Point{{U: -14, V: 60}, {U: 0, V: 57}, {U: 14, V: 61}, {U: 14, V: 68}, {U: 0, V: 65}, {U: -14, V: 67}}}
+	codes["burn"] = t.begin(piece.NewPiece{CharacterCode: "NM", Name: "Rope burn", Region: "forearm", Side: "R", CopiesWanted: 3}, piece.Brief{Asked: "A week old, still open at one end.", Camera: "close", WearHours: 4, Water: "splashed", HeightMM: 3, WayOut: wayOut, Marks: []wearmap.Mark{burn}})
 	drip := wearmap.Mark{ID: "drip", Kind: "region", Sheet: "forearm_L", Text: "the long drip", Points: []form.Point{{U: -6, V: 30}, {U: 6, V: 28}, {U: 12, V: 44}, {U: 9, V: 74}, {U: 0, V: 82}, {U: -7, V: 66}, {U: -10, V: 44}}}
-	t.begin(piece.NewPiece{CharacterCode: "CB", CharacterName: "the chandler's boy", Performer: "Tam Rill", Name: "Drips of tallow", Region: "forearm", CopiesWanted: 2}, piece.Brief{Asked: "Still warm, to look at.", Camera: "close", WearHours: 2, WayOut: wayOut, Marks: []wearmap.Mark{drip}})
+	codes["drips"] = t.begin(piece.NewPiece{CharacterCode: "CB", CharacterName: "the chandler's boy", Performer: "Tam Rill", Name: "Drips of tallow", Region: "forearm", CopiesWanted: 2}, piece.Brief{Asked: "Still warm, to look at.", HeightMM: 5, Camera: "close", WearHours: 2, WayOut: wayOut, Marks: []wearmap.Mark{drip}})
 	t.wearers()
 	t.bodies()
 	t.looks()
-	t.agree(brow, encapsulated(12, 7))
-	t.agree(cheek, encapsulated(34, 6))
-	t.agree(jaw, encapsulated(210, 4))
-	t.agree(beak, slush())
-	for _, hand := range hands {
-		t.agree(hand, stippled())
-	}
 	t.days()
+	codes["cheek"], codes["beak"], codes["jaw"] = cheek, beak, jaw
+	t.sections(codes)
 	t.references(cheek, brow)
 }
 
+// beyond is an exaggeration past anatomy.
+func beyond(region string) []piece.Exaggeration {
+	return []piece.Exaggeration{{Region: region, Level: 4, Note: "wood, not skin"}}
+}
+
 // alder is the three-part face of bark, with its order of fitting.
-func (t *teller) alder() {
+func (t *teller) alder(codes map[string]string) {
 	brow := t.area("forehead", "")
 	for i, p := range brow.Points { // down over the brows, so that the cheeks lie under it
 		if p.V > 33 {
 			brow.Points[i].V += 3
 		}
 	}
-	t.begin(piece.NewPiece{CharacterCode: "AL", CharacterName: "the alder-warden", Performer: "Siv Marrow", Name: "Brow of bark", Region: "forehead", CopiesWanted: 4},
-		piece.Brief{Asked: "Bark that lifts when she frowns.", Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{brow, along("s1", "seam", "head", "be hidden", form.Point{U: 0, V: 24}, form.Point{U: 0, V: 30})}, Features: features("ridges run with the frown", "lichen in the hollows")})
+	codes["bark brow"] = t.begin(piece.NewPiece{CharacterCode: "AL", CharacterName: "the alder-warden", Performer: "Siv Marrow", Name: "Brow of bark", Region: "forehead", CopiesWanted: 4},
+		piece.Brief{Asked: "Bark that lifts when she frowns.", HeightMM: 12, Exaggeration: beyond("forehead"), Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{brow, along("s1", "seam", "head", "be hidden", form.Point{U: 0, V: 24}, form.Point{U: 0, V: 30})}, Features: features("ridges run with the frown", "lichen in the hollows")})
 	left := t.area("cheek", "L")
 	right := wearmap.MirrorOf(left, "cheekR", 0.05)
 	right.Text = "right cheek"
-	t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Cheeks of bark", Region: "cheek", CopiesWanted: 4}, piece.Brief{Asked: "Ridges with lichen in them.", Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{left, right}, Features: features("left and right differ")})
-	t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Chin of bark", Region: "chin", CopiesWanted: 4}, piece.Brief{Asked: "A knot where the chin is.", Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{t.area("chin", "")}})
+	codes["bark cheeks"] = t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Cheeks of bark", Region: "cheek", CopiesWanted: 4}, piece.Brief{Asked: "Ridges with lichen in them.", HeightMM: 10, Exaggeration: beyond("cheek"), Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{left, right}, Features: features("left and right differ")})
+	codes["bark chin"] = t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Chin of bark", Region: "chin", CopiesWanted: 4}, piece.Brief{Asked: "A knot where the chin is.", HeightMM: 9, Exaggeration: beyond("chin"), Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{t.area("chin", "")}})
 }
 
 // performers are the wearers by their character.
@@ -189,6 +191,9 @@ func (t *teller) wearers() {
 	three := 3.0
 	_, err = t.s.Pieces.SetLimit(ctx, ids["AL"], piece.Limit{Kind: "hours", Amount: &three, Note: "face covered, by her own word"})
 	t.try(err)
+	carry := 1300.0
+	_, err = t.s.Pieces.SetLimit(ctx, ids["PK"], piece.Limit{Kind: "mass", Amount: &carry, Note: "his back, by his own word"})
+	t.try(err)
 	for _, id := range ids {
 		for _, what := range []string{"touch and glue", "photographs"} {
 			_, err = t.s.Pieces.GiveConsent(ctx, id, piece.NewConsent{What: what, GivenOn: "2025-12-01", UntilOn: "2026-03-31"})
@@ -198,14 +203,21 @@ func (t *teller) wearers() {
 	for _, p := range []struct {
 		character, material, result, tested, expires string
 	}{
-		{"BF", "adhesive-acrylic", "clear", "2025-12-01", "2026-02-20"}, {"BF", "paint-alcohol", "clear", "2025-12-01", "2026-02-20"},
-		{"PK", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"PK", "paint-alcohol", "clear", "2025-12-01", "2026-03-01"},
-		{"NM", "latex-balloon", "clear", "2025-12-01", "2026-03-01"}, {"NM", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
-		{"GC", "adhesive-acrylic", "clear", "2025-12-01", "2026-03-01"}, {"GC", "paint-cream", "clear", "2025-12-01", "2026-03-01"},
 		{"FT", "adhesive-acrylic", "open", "2025-12-01", "2026-03-01"},
 	} {
 		_, err := t.s.Pieces.RecordPatch(ctx, ids[p.character], piece.NewPatch{Material: p.material, Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
 		t.try(err)
+	}
+	for character, list := range map[string][]string{
+		"BF": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "AL": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "GC": {"adhesive-acrylic", "remover-ester", "paint-cream"},
+		"PK": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "NM": {"latex-balloon", "paint-cream", "paint-alcohol", "adhesive-gum", "remover-ester"}, "CB": {"adhesive-gum", "remover-ester", "silicone-direct", "paint-cream"}, "FT": {"remover-ester", "paint-alcohol"},
+	} {
+		for _, slug := range list {
+			if t.err == nil {
+				_, err := t.s.Pieces.RecordPatch(ctx, ids[character], piece.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-12-01", ExpiresOn: "2026-03-01"})
+				t.try(err)
+			}
+		}
 	}
 }
 

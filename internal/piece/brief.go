@@ -27,6 +27,7 @@ type Brief struct {
 	WayOut    wear.WayOut `json:"way_out" doc:"how the wearer gets out of it"`
 
 	AreaCM2  float64        `json:"area_cm2" minimum:"0" maximum:"20000" doc:"true area of skin; measured on the map as soon as an area is drawn there, 0 takes the region's usual one"`
+	HeightMM float64        `json:"height_mm,omitempty" minimum:"0" maximum:"300" doc:"bulk wanted at the centre; 0 follows from the exaggeration"`
 	Worn     string         `json:"worn" maxLength:"500" doc:"where exactly and what must stay clear of it"`
 	KeepFree []string       `json:"keep_free" doc:"what must stay free"`
 	Marks    []wearmap.Mark `json:"marks" doc:"what the piece draws on the wearer's map"`

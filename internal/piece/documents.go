@@ -188,6 +188,7 @@ func (s *Service) drop(ctx context.Context, tx database.Tx, piece uint64, kind s
 // Signature is a lead's reason to go on in spite of a stop.
 type Signature struct {
 	ID     string `json:"id" doc:"the finding"`
+	At     string `json:"at,omitempty" doc:"where it sits, when a rule speaks more than once"`
 	Reason string `json:"reason"`
 	By     string `json:"by,omitempty"`
 }

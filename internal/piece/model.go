@@ -31,6 +31,8 @@ type Service struct {
 	Live  *live.Hub
 	Air   Air
 	Forms *Forms
+	// Around tells what the brief and the wearer's map say around a section.
+	Around Around
 }
 
 // Places of the round in working order.
@@ -152,5 +154,7 @@ func (s *Service) LoadWearer(ctx context.Context, db database.Reader, p Piece) (
 	if animal {
 		w.Excludes = append(w.Excludes, "animal")
 	}
-	return w, nil
+	var err error
+	w.SkinL, w.LimitG, err = wearerBody(ctx, db, p)
+	return w, err
 }

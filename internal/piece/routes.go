@@ -156,6 +156,9 @@ func Register(api huma.API, s *Service) {
 	registerPeople(api, s)
 	web.Get(api, "/api/regions", "The list of body regions", web.Makers, func(context.Context, *struct{}) ([]region.Region, error) { return region.All, nil })
 	web.Get(api, "/api/rules", "The rule book in plain words", web.Makers, func(context.Context, *struct{}) ([]rules.Rule, error) { return rules.Book, nil })
+	web.Get(api, "/api/rules/overrides", "Which rules are overridden on agreed sections and briefs", web.Makers, func(ctx context.Context, _ *struct{}) ([]Overridden, error) { return s.Overrides(ctx) })
+	web.Get(api, "/api/layer-kinds", "The kinds of layer in the order in which they usually lie", web.Makers, func(context.Context, *struct{}) ([]section.KindFacts, error) { return section.Kinds, nil })
+	web.Get(api, "/api/methods", "The house methods that a section can be begun from", web.Makers, func(context.Context, *struct{}) ([]section.Method, error) { return section.Methods, nil })
 	web.Get(api, "/api/materials", "Every material of the shop", web.Makers, func(ctx context.Context, _ *struct{}) ([]material.Product, error) {
 		shelf, err := LoadShelf(ctx, s.DB)
 		if err != nil {
@@ -198,6 +201,45 @@ func registerDocuments(api huma.API, s *Service) {
 		Body DraftOf[section.Section]
 	}) (SectionView, error) {
 		return s.SaveSection(ctx, in.Code, in.Body.Doc, in.Body.Base, in.Body.Step)
+	})
+	web.Post(api, "/api/pieces/{code}/section/begin", "Begin one's draft of the section from a house method, another piece or a file", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body Beginning
+	}) (SectionView, error) {
+		return s.BeginSection(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/pieces/{code}/section/swap", "What goes wrong if two neighbouring layers of a section change places", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			Doc section.Section `json:"doc"`
+			Cut int             `json:"cut" minimum:"0" doc:"0 for the first"`
+			At  int             `json:"at" minimum:"1" doc:"the lower of the two"`
+		}
+	}) ([]rules.Finding, error) {
+		return s.Swapped(ctx, in.Code, in.Body.Doc, in.Body.Cut, in.Body.At)
+	})
+	web.Get(api, "/api/pieces/{code}/section/versions", "Every state of a section: drafts, agreed versions, what was built", web.Makers, func(ctx context.Context, in *Coded) ([]SectionVersion, error) { return s.SectionVersions(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/section/differences", "What changed between two states of a section, and what it means for what is made", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		From string `query:"from" maxLength:"60"`
+		To   string `query:"to" maxLength:"60"`
+	}) (SectionDifference, error) {
+		return s.Differences(ctx, in.Code, in.From, in.To)
+	})
+	web.Get(api, "/api/pieces/{code}/section/file", "The section as a file", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Key string `query:"key" maxLength:"60" doc:"which state of it; what one sees when left out"`
+	}) (SectionFile, error) {
+		return s.WriteSectionFile(ctx, in.Code, in.Key)
+	})
+	web.Post(api, "/api/pieces/{code}/section/built", "Write down what a copy was really built as, from one's draft", web.Makers, func(ctx context.Context, in *struct {
+		Coded
+		Body struct {
+			Copy   string `json:"copy" maxLength:"24"`
+			Reason string `json:"reason" maxLength:"300"`
+		}
+	}) ([]SectionVersion, error) {
+		return s.RecordBuilt(ctx, in.Code, in.Body.Copy, in.Body.Reason)
 	})
 	web.Post(api, "/api/pieces/{code}/section/undo", "Go a step back in one's draft", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, -1) })
 	web.Post(api, "/api/pieces/{code}/section/redo", "Go a step forward again", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, +1) })

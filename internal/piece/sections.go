@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
 	"slices"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -21,7 +23,11 @@ import (
 type Consequence struct {
 	Result   section.Result  `json:"result"`
 	Findings []rules.Finding `json:"findings"`
+	Cautions []rules.Finding `json:"cautions" doc:"for those who make it; they hold nothing back"`
+	Company  Company         `json:"company" doc:"what is worn together"`
 	Room     section.Room    `json:"room" doc:"the air that drying times are worked out for"`
+	// LinesMM are the lengths of the cuts' lines on the wearer's map, by cut id.
+	LinesMM map[string]float64 `json:"lines_mm"`
 }
 
 // SectionView is a piece's section as one person sees it.
@@ -35,27 +41,62 @@ type SectionView struct {
 // Work computes what follows from a section for this piece without saving it.
 // The section must be possible; what the rules say comes back as findings.
 func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc section.Section) (Consequence, error) {
-	shelf, err := LoadShelf(ctx, db)
+	k, company, err := s.ruleCase(ctx, db, p, doc)
 	if err != nil {
 		return Consequence{}, err
 	}
-	if err := doc.Check(shelf); err != nil {
-		return Consequence{}, err
+	c := Consequence{Result: k.Result, Findings: []rules.Finding{}, Cautions: []rules.Finding{}, Company: company, Room: k.Room, LinesMM: map[string]float64{}}
+	for _, f := range rules.Check(k) {
+		if strings.HasPrefix(f.ID, "MAK-") {
+			c.Cautions = append(c.Cautions, f)
+		} else {
+			c.Findings = append(c.Findings, f)
+		}
 	}
-	wearer, err := s.LoadWearer(ctx, db, p)
+	return c, s.lines(ctx, p, doc, c.LinesMM)
+}
+
+// Swapped says which findings come up when two neighbouring layers change
+// places.
+func (s *Service) Swapped(ctx context.Context, code string, doc section.Section, cut, at int) ([]rules.Finding, error) {
+	p, err := Find(ctx, s.DB, code)
 	if err != nil {
-		return Consequence{}, err
+		return nil, err
 	}
-	brief, _, err := s.readBrief(ctx, db, p)
+	k, _, err := s.ruleCase(ctx, s.DB, p, doc)
 	if err != nil {
-		return Consequence{}, err
+		return nil, err
 	}
-	room := s.Air.Now(ctx)
-	place, _ := region.Find(p.Region)
-	c := Consequence{Result: doc.Work(shelf, room), Room: room}
-	c.Findings = rules.Check(rules.Case{Section: doc, Result: c.Result, Shelf: shelf, Wearer: wearer,
-		CloseCamera: brief.Camera == "close", MovesMuch: place.MovesMuch, Room: room})
-	return c, nil
+	return append([]rules.Finding{}, rules.Swapped(k, cut, at)...), nil
+}
+
+// lines measures where the cuts run on the wearer's map.
+func (s *Service) lines(ctx context.Context, p Piece, doc section.Section, into map[string]float64) error {
+	var sheets wearmap.Sheets
+	for i, c := range doc.Cuts() {
+		if c.Line == nil {
+			continue
+		}
+		if sheets == nil {
+			var err error
+			if sheets, err = s.SheetsOf(ctx, p.PerformerID); err != nil {
+				return err
+			}
+		}
+		field := "line"
+		if i > 0 {
+			field = fmt.Sprintf("more[%d].line", i-1)
+		}
+		sheet, err := sheets(c.Line.Sheet)
+		if err != nil {
+			return problem.Invalid("unknown_value", field, "“%.20s” is no sheet of the wearer's map.", c.Line.Sheet)
+		}
+		if err := sheet.CheckPoints(c.Line.Points, false, field); err != nil {
+			return err
+		}
+		into[c.ID] = math.Round(10*sheet.Length(c.Line.Points, false)) / 10
+	}
+	return nil
 }
 
 // Section reads the section as the signed-in person sees it.
@@ -163,12 +204,26 @@ func (s *Service) refuseNewNever(ctx context.Context, p Piece, doc section.Secti
 		if f.Severity != rules.Never || before[f.Key()] {
 			continue
 		}
-		at := slices.IndexFunc(doc.Layers, func(l section.Layer) bool { return l.ID == f.Above })
-		refused := problem.Invalid("never", fmt.Sprintf("layers[%d].material", at), "%s %s The section is as it was.", f.Reason, f.Remedy)
+		refused := problem.Invalid("never", fieldOf(doc, f.Above), "%s %s The section is as it was.", f.Reason, f.Remedy)
 		refused.Data = f
 		return refused
 	}
 	return nil
+}
+
+// fieldOf is the path of a layer's material in a section.
+func fieldOf(doc section.Section, layer string) string {
+	for n, c := range doc.Cuts() {
+		for i, l := range c.Layers {
+			if l.ID == layer && l.Kind != section.Skin {
+				if n == 0 {
+					return fmt.Sprintf("layers[%d].material", i)
+				}
+				return fmt.Sprintf("more[%d].layers[%d].material", n-1, i)
+			}
+		}
+	}
+	return "layers"
 }
 
 // WalkSection goes a step back or forward.
@@ -211,6 +266,20 @@ func (s *Service) DropSection(ctx context.Context, code string) (SectionView, er
 	return s.Section(ctx, code)
 }
 
+// isSigned says whether a reason was given for this finding, at its place. A
+// reason without a place is enough where the rule speaks only once.
+func isSigned(f rules.Finding, all []rules.Finding, signed []Signature) bool {
+	times := 0
+	for _, o := range all {
+		if o.ID == f.ID {
+			times++
+		}
+	}
+	return slices.ContainsFunc(signed, func(g Signature) bool {
+		return g.ID == f.ID && strings.TrimSpace(g.Reason) != "" && (g.At == f.At() || g.At == "" && times == 1)
+	})
+}
+
 // AgreeSection makes the draft a version. A never holds it back for good; a
 // stop wants a lead's signed reason, which travels to the hand-over sheet.
 func (s *Service) AgreeSection(ctx context.Context, code string, signed []Signature) (SectionView, error) {
@@ -224,8 +293,7 @@ func (s *Service) AgreeSection(ctx context.Context, code string, signed []Signat
 	}
 	var open []rules.Finding
 	for _, f := range view.Findings {
-		isSigned := slices.ContainsFunc(signed, func(g Signature) bool { return g.ID == f.ID && strings.TrimSpace(g.Reason) != "" })
-		if f.Severity == rules.Never || (f.Severity == rules.Stop && (!isSigned || who.Role != accounts.Lead)) {
+		if f.Severity == rules.Never || f.Severity == rules.Stop && (who.Role != accounts.Lead || !isSigned(f, view.Findings, signed)) {
 			open = append(open, f)
 		}
 	}

@@ -98,6 +98,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
 	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, Forms: &piece.Forms{}}
 	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
+	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live}
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live}

@@ -64,28 +64,28 @@ type Tried struct {
 // Case is what the advice looks at. Every entry but the last three stands in
 // the brief or around it.
 type Case struct {
-	Region    string // in words
-	MovesMuch bool
-	Camera    string  // close, medium, far
-	Beyond    int     // how far beyond the natural, 0 to 4
-	HeightMM  float64 // at the centre
-	AreaCM2   float64
-	WearHours float64
-	HottestC  float64
-	HottestOn string
-	Sun       bool
-	Water     string // none, splashed, rained on, under water
-	Exertion  string // still, acting, walking, running
-	Days      int    // on which it is worn
-	Copies    int
-	LeadDays  float64 // until the first of them; 0 and no days: not known
-	HasLead   bool
-	BudgetMin int64   // hundredths for all copies; 0 for no limit
-	CarryG    float64 // mass still free within the wearer's limit; 0 when not known
-	Latex     string  // allergic, sensitive, clear, empty
-	NoAnimal  bool
-	NearEyes  bool
-	HairUnder bool // hair that is not protected
+	Region     string // in words
+	MovesMuch  bool
+	Camera     string  // close, medium, far
+	Beyond     int     // how far beyond the natural, 0 to 4
+	HeightMM   float64 // at the centre
+	AreaCM2    float64
+	WearHours  float64
+	HottestC   float64
+	HottestOn  string
+	RadiantWM2 float64 // sun or lamps, absorbed
+	Water      string  // none, splashed, rained on, under water
+	Exertion   string  // still, acting, walking, running
+	Days       int     // on which it is worn
+	Copies     int
+	LeadDays   float64 // until the first of them; 0 and no days: not known
+	HasLead    bool
+	BudgetMin  int64   // hundredths for all copies; 0 for no limit
+	CarryG     float64 // mass still free within the wearer's limit; 0 when not known
+	Latex      string  // allergic, sensitive, clear, empty
+	NoAnimal   bool
+	NearEyes   bool
+	HairUnder  bool // hair that is not protected
 
 	Has   []string // equipment of this shop
 	Skill int      // of the best hand here

@@ -19,17 +19,13 @@ func gelatinMargin(base gelatin.Recipe, c Case) float64 {
 		w.Hours = c.WearHours
 	}
 	w.SweatKgM2H = sweatKgM2H[c.Exertion]
-	if c.Sun {
-		w.RadiantWM2 = 250
-	}
+	w.RadiantWM2 = c.RadiantWM2
 	return base.Softening(w).MarginK
 }
 
 func waxMargin(firmness string, c Case) float64 {
 	w := wax.AsWorn(math.Min(0.08, math.Max(5e-4, c.HeightMM/1000)), c.HottestC)
-	if c.Sun {
-		w.RadiantWM2 = 250
-	}
+	w.RadiantWM2 = c.RadiantWM2
 	return wax.Kinds[firmness].Holding(w).MarginK
 }
 

@@ -8,8 +8,19 @@ import (
 	"yewmoor/internal/craft/wax"
 )
 
-// What the sun adds to a worn surface, W/m² absorbed.
-const sunWM2 = 250
+// What sun and tungsten lamps add to a worn surface, W/m² absorbed.
+const sunWM2, lampsWM2 = 250, 100
+
+// Radiant is what a worn surface takes from sun or lamps, W/m².
+func Radiant(sun, lamps bool) float64 {
+	switch {
+	case sun:
+		return sunWM2
+	case lamps:
+		return lampsWM2
+	}
+	return 0
+}
 
 func worn(l section.Layer, d Day, hours, sweat float64) gelatin.Worn {
 	w := gelatin.AsWorn(d.TempC)
@@ -20,9 +31,7 @@ func worn(l section.Layer, d Day, hours, sweat float64) gelatin.Worn {
 	if sweat > 0 {
 		w.SweatKgM2H = sweat
 	}
-	if d.Sun {
-		w.RadiantWM2 = sunWM2
-	}
+	w.RadiantWM2 = Radiant(d.Sun, d.Lamps)
 	return w
 }
 
@@ -32,8 +41,6 @@ func held(firmness string, l section.Layer, d Day) wax.Holding {
 		k = wax.Kinds["soft"]
 	}
 	w := wax.AsWorn(math.Max(5e-4, l.CentreMM/1000), d.TempC)
-	if d.Sun {
-		w.RadiantWM2 = sunWM2
-	}
+	w.RadiantWM2 = Radiant(d.Sun, d.Lamps)
 	return k.Holding(w)
 }

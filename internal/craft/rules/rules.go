@@ -87,6 +87,7 @@ type Day struct {
 	Name      string
 	TempC, RH float64
 	Sun, Rain bool
+	Lamps     bool // tungsten, which warms what it lights
 }
 
 // Share is how much of the piece lies on a region.

@@ -30,17 +30,17 @@ func Prepare(code, where string, s section.Section, shelf material.Shelf, m wear
 	do := func(why, text string, args ...any) { p.Steps = append(p.Steps, Step{fmt.Sprintf(text, args...), why}) }
 	var adhesive material.Family
 	var latex, barrier, liquid bool
-	for _, l := range s.Layers {
+	s.All(func(_ section.Cut, _ int, l section.Layer) {
 		product := shelf[l.Material]
 		switch l.Kind {
 		case section.Adhesive:
 			p.Adhesive, adhesive, liquid = product.Name, product.Family, true
 		case section.Latex:
-			latex = true
+			latex = latex || s.MadeOn() == section.OnSkin
 		case section.Barrier:
 			barrier = true
 		}
-	}
+	})
 	stippled := latex && p.Adhesive == ""
 	for _, h := range m.Hair {
 		name := h.Text

@@ -24,6 +24,7 @@ type Day struct {
 	RH    float64 // 0…1
 	Sun   bool
 	Rain  bool
+	Lamps bool // tungsten, which warms what it lights
 }
 
 // Conditions are how a piece is worn.

@@ -112,12 +112,27 @@ func (s *Server) install(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	out, err := exec.CommandContext(ctx, "mariadb-install-db", "--no-defaults", "--datadir="+s.data(),
-		"--auth-root-authentication-method=socket", "--skip-test-db", "--user="+me.Username).CombinedOutput()
+	cmd := exec.CommandContext(ctx, "mariadb-install-db", "--no-defaults", "--datadir="+s.data(),
+		"--auth-root-authentication-method=socket", "--skip-test-db", "--user="+me.Username)
+	if cmd.Env, err = s.ownTemp(); err != nil {
+		return err
+	}
+	out, err := cmd.CombinedOutput()
 	if err != nil {
 		return fmt.Errorf("setting up MariaDB: %w\n%s", err, out)
 	}
 	return nil
+}
+
+// ownTemp is the environment with a folder for temporary tables that only this
+// server uses: each one that starts clears away what it finds there, also what
+// a neighbour is just writing.
+func (s *Server) ownTemp() ([]string, error) {
+	temp := filepath.Join(s.dir, "tmp")
+	if err := os.MkdirAll(temp, 0o700); err != nil {
+		return nil, fmt.Errorf("making the temporary folder: %w", err)
+	}
+	return append(os.Environ(), "TMPDIR="+temp), nil
 }
 
 func (s *Server) launch(options []string) error {
@@ -136,6 +151,9 @@ func (s *Server) launch(options []string) error {
 	defer log.Close()
 	s.cmd = exec.Command("mariadbd", args...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
+	if s.cmd.Env, err = s.ownTemp(); err != nil {
+		return err
+	}
 	// A group of its own: Ctrl-C in the terminal must reach Yewmoor first,
 	// which then stops the database in order.
 	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}

@@ -72,6 +72,27 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/pieces/{code}/brief/versions", "The agreed versions of a brief, newest first", web.Makers, func(ctx context.Context, in *piece.Coded) ([]piece.BriefVersion, error) {
 		return s.Pieces.BriefVersions(ctx, in.Code)
 	})
+	web.Post(api, "/api/pieces/{code}/advice", "The methods ranked for a piece, as its brief says or with conditions tried otherwise", web.Makers, func(ctx context.Context, in *struct {
+		piece.Coded
+		Body Conditions
+	}) (AdviceView, error) {
+		return s.Advise(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/pieces/{code}/choice", "Keep the method that is taken, with the reason when it is not the one advised", web.Skilled, func(ctx context.Context, in *struct {
+		piece.Coded
+		Body struct {
+			Method string `json:"method" maxLength:"40"`
+			Reason string `json:"reason,omitempty" maxLength:"500"`
+		}
+	}) (AdviceView, error) {
+		return s.Choose(ctx, in.Code, in.Body.Method, in.Body.Reason)
+	})
+	web.Get(api, "/api/trials", "What was tried before and how it went", web.Makers, func(ctx context.Context, _ *struct{}) ([]Trial, error) { return s.Trials(ctx, "") })
+	web.Post(api, "/api/trials", "Write down what was tried and how it went", web.Makers, func(ctx context.Context, in *struct{ Body NewTrial }) ([]Trial, error) { return s.Try(ctx, in.Body) })
+	web.Get(api, "/api/equipment", "What this shop has", web.Makers, func(ctx context.Context, _ *struct{}) ([]Machine, error) { return s.Equipment(ctx) })
+	web.Put(api, "/api/equipment", "Say whether this shop has something", web.Skilled, func(ctx context.Context, in *struct{ Body Machine }) ([]Machine, error) {
+		return s.SetEquipment(ctx, in.Body)
+	})
 	web.Post(api, "/api/pieces/{code}/features/{feature}", "Say that a feature of the brief is on the piece", web.Makers, func(ctx context.Context, in *struct {
 		piece.Coded
 		Feature string `path:"feature"`

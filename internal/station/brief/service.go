@@ -35,6 +35,7 @@ type Service struct {
 	Forecast device.Forecast
 	Reader   device.ColourReader
 	reading  sync.Mutex // one hand holds the reader
+	maps     mapsKept
 }
 
 // View is a brief as one person sees it, with all that follows from it.
@@ -112,7 +113,7 @@ func (s *Service) follow(ctx context.Context, p piece.Piece, look string, v *Vie
 		return err
 	}
 	scene := wearmap.Scene{Pieces: append([]wearmap.Drawn{{Code: p.Code, Name: p.Name, Marks: v.Doc.Marks}}, v.Others...), Look: v.LookMarks, Wearer: v.WearerMarks, Free: v.Doc.KeepFree}
-	if v.Map, err = wearmap.Work(scene, sheets); err != nil {
+	if v.Map, err = s.maps.work(scene, v.Stamps, sheets); err != nil {
 		return err
 	}
 	v.Wear, err = s.wear(ctx, p, v.Doc, v.Map)
@@ -142,18 +143,9 @@ func (s *Service) others(ctx context.Context, p piece.Piece, among []string) ([]
 
 func (s *Service) wear(ctx context.Context, p piece.Piece, doc piece.Brief, m wearmap.Result) (wear.Plan, error) {
 	c := wear.Conditions{Hours: doc.WearHours, Camera: doc.Camera, Backdrop: doc.Backdrop, Exertion: doc.Exertion, WayOut: doc.WayOut, Limits: map[string]float64{}}
-	days, err := s.Pieces.Days(ctx, p.ProductionID)
-	if err != nil {
+	var err error
+	if c.Days, err = s.daysOf(ctx, p); err != nil {
 		return wear.Plan{}, err
-	}
-	ids, err := s.Pieces.DaysOf(ctx, p.ID)
-	if err != nil {
-		return wear.Plan{}, err
-	}
-	for _, d := range days {
-		if slices.Contains(ids, d.ID) {
-			c.Days = append(c.Days, wear.Day{Name: d.Day.Format("2 Jan") + ", " + d.Place, TempC: d.TempC, RH: d.RH, Sun: d.Sun, Rain: d.Rain})
-		}
 	}
 	if p.PerformerID != nil {
 		limits, err := s.limits(ctx, *p.PerformerID)
@@ -168,6 +160,25 @@ func (s *Service) wear(ctx context.Context, p piece.Piece, doc piece.Brief, m we
 		}
 	}
 	return wear.Work(c, m), nil
+}
+
+// daysOf are the days on which a piece is worn, with their air.
+func (s *Service) daysOf(ctx context.Context, p piece.Piece) ([]wear.Day, error) {
+	days, err := s.Pieces.Days(ctx, p.ProductionID)
+	if err != nil {
+		return nil, err
+	}
+	ids, err := s.Pieces.DaysOf(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	var out []wear.Day
+	for _, d := range days {
+		if slices.Contains(ids, d.ID) {
+			out = append(out, wear.Day{Name: d.Day.Format("2 Jan") + ", " + d.Place, TempC: d.TempC, RH: d.RH, Sun: d.Sun, Rain: d.Rain, Lamps: d.Light == "tungsten"})
+		}
+	}
+	return out, nil
 }
 
 // Save writes the person's next draft step and says what follows.

@@ -90,13 +90,14 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 	if status := wearer.Sensitivities["latex"]; status == rules.Allergic || status == rules.Sensitive {
 		cautions = append(cautions, p.CharacterName+": no latex of any kind, in gloves, sponges and glue too.")
 	}
-	out.Layers = doc.Work(shelf, section.Room{TempC: 21, RH: 0.5}).Words
-	out.Order, out.Removal, out.Adhesive, out.Remover = steps(doc, shelf)
-	for _, l := range doc.Layers {
-		if text := shelf[l.Material].Caution; text != "" && onTheDay(l.Kind) {
+	result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
+	out.Layers = result.Words
+	out.Order, out.Removal, out.Adhesive, out.Remover = steps(result)
+	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if text := shelf[l.Material].Caution; text != "" && onTheDay(l.Kind) && !slices.Contains(cautions, shelf[l.Material].Name+": "+text) {
 			cautions = append(cautions, shelf[l.Material].Name+": "+text)
 		}
-	}
+	})
 	for _, g := range signed {
 		out.Signed = append(out.Signed, fmt.Sprintf("%s, %s: %s", g.ID, g.By, g.Reason))
 	}
@@ -124,64 +125,42 @@ func sided(where, side string) string {
 
 // onTheDay are the layers that the artist handles.
 func onTheDay(k section.Kind) bool {
-	return k == section.Barrier || k == section.Adhesive || k == section.Paint || k == section.Powder
+	switch k {
+	case section.Preparation, section.Barrier, section.Adhesive, section.Paint, section.Powder, section.Seal, section.WetLook, section.Blood:
+		return true
+	}
+	return false
 }
 
 // steps turns the build-up into the order of putting the piece on and taking
-// it off.
-func steps(doc section.Section, shelf material.Shelf) (on, off []string, adhesive, remover string) {
+// it off: what of its order of work is done at the chair.
+func steps(r section.Result) (on, off []string, adhesive, remover string) {
 	on = append(on, "Degrease the skin and let it dry; hair and lashes out of the way.")
-	placed := false
-	for _, l := range doc.Layers {
-		p := shelf[l.Material]
-		switch {
-		case l.Kind == section.Barrier:
-			on = append(on, p.Name+" on the whole area; let it dry.")
-		case l.Kind == section.Adhesive:
-			adhesive = p.Name
-			if r, ok := shelf[p.Remover]; ok {
-				remover = r.Name
-			}
-			on = append(on, stick(p))
-		case l.Kind.IsAppliance() && !placed:
-			placed = true
-			on = append(on, "Line the piece up by its landmarks. Centre first, then outwards; press and hold the edge.")
-			if edge := melt(p); edge != "" {
-				on = append(on, edge)
-			}
-		case l.Kind == section.Paint && l.Extent == section.PastEdge:
-			on = append(on, fmt.Sprintf("%s carried about %.0f mm past the edge on to the skin.", p.Name, l.StopMM))
-		case l.Kind == section.Powder:
-			on = append(on, p.Name+": press on, brush off; none left white.")
+	for _, step := range r.Steps {
+		if step.Where == "chair" {
+			on = append(on, step.Text)
 		}
 	}
-	if remover != "" {
-		off = append(off, "Work "+remover+" under the edge with a soft brush; give it time.")
-	} else {
-		off = append(off, "Ease it off with the remover that the workshop gave you.")
+	var glues, removers []string
+	for _, f := range r.Fits {
+		for _, school := range f.Schools {
+			if school.Chosen {
+				on = append(on, f.Adhesive+": "+school.Text+".")
+			}
+		}
+		if !slices.Contains(glues, f.Adhesive) {
+			glues = append(glues, f.Adhesive)
+		}
+		if f.Remover != "" && !slices.Contains(removers, f.Remover) {
+			removers = append(removers, f.Remover)
+			off = append(off, f.Off)
+		}
 	}
-	off = append(off, "Never peel it dry. Lift when it comes by itself, then clean and calm the skin.", "Redness that stays: stop, note it here and ask a licensed professional.")
-	return on, off, adhesive, remover
-}
-
-func stick(p material.Product) string {
-	switch p.Family {
-	case material.AdhesiveAcrylic:
-		return p.Name + " on both faces. Ready when it has gone clear; lay it wet instead where the position must still move."
-	case material.AdhesiveGum:
-		return p.Name + ": pat until tacky, then press."
+	if len(off) == 0 {
+		off = append(off, "Ease it off with the remover that the workshop gave you. Never peel it dry.")
 	}
-	return p.Name + " as its label says."
-}
-
-func melt(p material.Product) string {
-	if p.Family != material.Encapsulator {
-		return ""
-	}
-	if p.Solvent == "acetone" {
-		return "Melt the film's edge with a little acetone on a brush, never near the eyes."
-	}
-	return "Melt the film's edge with a little " + p.Solvent + " on a brush."
+	off = append(off, "Lift when it comes by itself, then clean and calm the skin.", "Redness that stays: stop, note it here and ask a licensed professional.")
+	return on, off, strings.Join(glues, ", "), strings.Join(removers, ", ")
 }
 
 // WriteSheet draws a kit's sheet as PDF.

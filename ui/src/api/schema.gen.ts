@@ -276,6 +276,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/equipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What this shop has */
+        get: operations["get-api-equipment"];
+        /** Say whether this shop has something */
+        put: operations["put-api-equipment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forecast": {
         parameters: {
             query?: never;
@@ -414,6 +432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/layer-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kinds of layer in the order in which they usually lie */
+        get: operations["get-api-layer-kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lots": {
         parameters: {
             query?: never;
@@ -544,6 +579,23 @@ export interface paths {
         get?: never;
         /** Change one's own password */
         put: operations["put-api-me-password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The house methods that a section can be begun from */
+        get: operations["get-api-methods"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1065,6 +1117,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The methods ranked for a piece, as its brief says or with conditions tried otherwise */
+        post: operations["post-api-pieces-by-code-advice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/away": {
         parameters: {
             query?: never;
@@ -1196,6 +1265,23 @@ export interface paths {
         get: operations["get-api-pieces-by-code-brief-versions"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the method that is taken, with the reason when it is not the one advised */
+        post: operations["post-api-pieces-by-code-choice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1339,6 +1425,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/section/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin one's draft of the section from a house method, another piece or a file */
+        post: operations["post-api-pieces-by-code-section-begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/section/built": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what a copy was really built as, from one's draft */
+        post: operations["post-api-pieces-by-code-section-built"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/section/carry": {
         parameters: {
             query?: never;
@@ -1350,6 +1470,23 @@ export interface paths {
         put?: never;
         /** Keep one's draft over a version that somebody agreed meanwhile */
         post: operations["post-api-pieces-by-code-section-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/section/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed between two states of a section, and what it means for what is made */
+        get: operations["get-api-pieces-by-code-section-differences"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1373,6 +1510,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/section/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The section as a file */
+        get: operations["get-api-pieces-by-code-section-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/section/redo": {
         parameters: {
             query?: never;
@@ -1390,6 +1544,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/section/swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What goes wrong if two neighbouring layers of a section change places */
+        post: operations["post-api-pieces-by-code-section-swap"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/section/undo": {
         parameters: {
             query?: never;
@@ -1401,6 +1572,23 @@ export interface paths {
         put?: never;
         /** Go a step back in one's draft */
         post: operations["post-api-pieces-by-code-section-undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/section/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every state of a section: drafts, agreed versions, what was built */
+        get: operations["get-api-pieces-by-code-section-versions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1683,6 +1871,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/overrides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rules are overridden on agreed sections and briefs */
+        get: operations["get-api-rules-overrides"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scale": {
         parameters: {
             query?: never;
@@ -1853,6 +2058,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was tried before and how it went */
+        get: operations["get-api-trials"];
+        put?: never;
+        /** Write down what was tried and how it went */
+        post: operations["post-api-trials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1927,6 +2150,43 @@ export interface components {
             /** @description the step or the item of the brief, by its id */
             subject: string;
         };
+        BriefAdviceView: {
+            /** @description the conditions that it was worked out for */
+            asked: components["schemas"]["BriefAsked"];
+            /** @description newest first */
+            choices: components["schemas"]["BriefChoice"][];
+            /** @description best first; what is barred stands last */
+            methods: components["schemas"]["CraftAdviseAdvice"][];
+            /** @description what was tried for the like, newest first */
+            trials: components["schemas"]["BriefTrial"][];
+            /** @description what would turn it round */
+            turns: components["schemas"]["CraftAdviseTurn"][];
+        };
+        BriefAsked: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: int64 */
+            beyond: number;
+            camera: string;
+            /** Format: int64 */
+            copies: number;
+            /** Format: int64 */
+            days: number;
+            exertion: string;
+            has_lead: boolean;
+            /** Format: double */
+            height_mm: number;
+            /** Format: double */
+            hottest_c: number;
+            hottest_on: string;
+            /** Format: double */
+            lead_days: number;
+            moves_much: boolean;
+            region: string;
+            water: string;
+            /** Format: double */
+            wear_hours: number;
+        };
         BriefBody: {
             /** Format: int64 */
             id: number;
@@ -1946,6 +2206,43 @@ export interface components {
             pieces: components["schemas"]["Piece"][];
             production: string;
             wanted: string[];
+        };
+        BriefChoice: {
+            /** @description the method that led then */
+            advised: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            method: string;
+            /**
+             * Format: int64
+             * @description its rank then
+             */
+            place: number;
+            /** @description why, when it was not the one advised */
+            reason: string;
+            /** Format: double */
+            score: number;
+        };
+        BriefConditions: {
+            /** Format: double */
+            area_cm2?: number;
+            /** @enum {string} */
+            camera?: "close" | "medium" | "far";
+            /** Format: int64 */
+            days?: number;
+            /** @enum {string} */
+            exertion?: "still" | "acting" | "walking" | "running";
+            /** Format: double */
+            height_mm?: number;
+            /** Format: double */
+            hottest_c?: number;
+            /** Format: double */
+            lead_days?: number;
+            /** @enum {string} */
+            water?: "none" | "splashed" | "rained on" | "under water";
+            /** Format: double */
+            wear_hours?: number;
         };
         BriefLook: {
             /** @description BF·hurt */
@@ -1969,6 +2266,16 @@ export interface components {
              */
             stage: number;
             /** Format: int64 */
+            version: number;
+        };
+        BriefMachine: {
+            has: boolean;
+            name: string;
+            note: string;
+            /**
+             * Format: int64
+             * @description 0 as long as nobody said
+             */
             version: number;
         };
         BriefMeasured: {
@@ -2042,6 +2349,18 @@ export interface components {
             /** @description code values 0 to 255 */
             srgb?: number[];
         };
+        BriefNewTrial: {
+            drying?: string;
+            job: string;
+            method?: string;
+            piece?: string;
+            reason: string;
+            region?: string;
+            /** @enum {string} */
+            result: "worked" | "partly" | "failed";
+            skin?: string;
+            what: string;
+        };
         BriefReady: {
             card: components["schemas"]["CraftWearCard"];
             preparations: components["schemas"]["CraftWearPreparation"][];
@@ -2112,6 +2431,27 @@ export interface components {
             source: "reader" | "lab" | "srgb";
             /** Format: date-time */
             taken_at: string;
+        };
+        BriefTrial: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            drying: string;
+            /** Format: int64 */
+            id: number;
+            /** @description what it was meant for */
+            job: string;
+            /** @description slug of the house method; empty when it belongs to none */
+            method: string;
+            piece?: string;
+            reason: string;
+            region: string;
+            /** @enum {string} */
+            result: "worked" | "partly" | "failed";
+            /** @description what it did to the skin */
+            skin: string;
+            /** @description the material or product */
+            what: string;
         };
         BriefView: {
             actuals: components["schemas"]["BriefActual"][];
@@ -2238,6 +2578,80 @@ export interface components {
             /** @description where on the piece */
             place: string;
         };
+        CraftAdviseAdvice: {
+            /** @description never and stop, never averaged away */
+            bars: components["schemas"]["CraftAdviseBar"][];
+            /**
+             * Format: int64
+             * @description materials of one copy
+             */
+            cost_minor: number;
+            family: string;
+            /** Format: double */
+            hands_s: number;
+            /**
+             * Format: int64
+             * @description coats or bodies that build the height
+             */
+            layers: number;
+            /** Format: double */
+            mass_g: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description 1 first; barred methods come last
+             */
+            rank: number;
+            /**
+             * Format: double
+             * @description 0 to 100, weighted mean of its criteria
+             */
+            score: number;
+            scores: components["schemas"]["CraftAdviseScore"][];
+            slug: string;
+            text: string;
+            /** Format: double */
+            wait_s: number;
+        };
+        CraftAdviseBar: {
+            entry: string;
+            /** @description the rule */
+            id: string;
+            /** @enum {string} */
+            severity: "never" | "stop";
+            text: string;
+        };
+        CraftAdviseScore: {
+            criterion: string;
+            /** @description entry of the brief that it comes from */
+            entry: string;
+            /**
+             * Format: double
+             * @description 0 poor to 1 best
+             */
+            score: number;
+            text: string;
+            /** Format: double */
+            weight: number;
+        };
+        CraftAdviseTurn: {
+            /** @description where it turns */
+            at: string;
+            /** @description the method that leads then; empty when none is free */
+            becomes: string;
+            /** @description the entry that changes */
+            condition: string;
+            /** @description as it stands */
+            from: string;
+            text: string;
+            /**
+             * Format: double
+             * @description the same as a number; 0 for a switch
+             */
+            value: number;
+            /** @description the method that leads now */
+            was: string;
+        };
         CraftCalcAmount: {
             area?: components["schemas"]["AmountAreaStruct"];
             clay?: components["schemas"]["AmountClayStruct"];
@@ -2332,6 +2746,21 @@ export interface components {
             outline: components["schemas"]["CraftFormPoint"][];
             text: string;
         };
+        CraftGelatinRecipe: {
+            /**
+             * Format: double
+             * @description strength of the gelatin, 80 to 350; 250 when left out
+             */
+            bloom?: number;
+            /** Format: double */
+            gelatin_kg: number;
+            /** Format: double */
+            glycerin_kg: number;
+            /** Format: double */
+            sorbitol_kg: number;
+            /** Format: double */
+            water_kg: number;
+        };
         CraftMaterialCureSheet: {
             /** Format: double */
             demould_s: number;
@@ -2355,6 +2784,7 @@ export interface components {
         };
         CraftMaterialProduct: {
             animal?: boolean;
+            base?: components["schemas"]["CraftGelatinRecipe"];
             caution?: string;
             /** Format: double */
             coat_mm?: number;
@@ -2365,18 +2795,31 @@ export interface components {
             drop_g?: number;
             family: string;
             fibre?: components["schemas"]["CraftMaterialFibreFacts"];
+            film?: string;
+            firmness?: string;
+            for_skin?: boolean;
             has_latex?: boolean;
+            mouth_safe?: boolean;
             name: string;
+            oil?: string;
+            /** Format: int64 */
+            price_minor_kg?: number;
             ratio?: components["schemas"]["CraftMaterialRatio"];
             remover?: string;
+            rots?: boolean;
+            /** Format: double */
+            set_s?: number;
             slug: string;
             softener_of?: string;
             /** Format: double */
             solids?: number;
             solvent?: string;
+            sort?: string;
             sources?: {
                 [key: string]: string;
             };
+            stains?: string;
+            white?: boolean;
         };
         CraftMaterialRatio: {
             /** Format: double */
@@ -2440,6 +2883,8 @@ export interface components {
             above?: string;
             at_edge?: boolean;
             below?: string;
+            /** @description id of the cut; empty for the first and for the piece */
+            cut?: string;
             id: string;
             instead?: string[];
             reason: string;
@@ -2450,14 +2895,95 @@ export interface components {
             severity: "never" | "stop" | "warn" | "tip";
         };
         CraftRulesRule: {
+            /** @description section, the wearer's map, or the place of the round that it waits for */
+            decided: string;
+            /** @enum {string} */
+            group: "compatibility" | "order of work" | "the wearer" | "the maker" | "look" | "carrying" | "the map";
             id: string;
+            /** @description the gravest it can raise */
             severity: string;
+            /** @description in plain words */
+            text: string;
+            /** @description its room cannot decide it yet */
+            waiting: boolean;
+        };
+        CraftSectionCut: {
+            /**
+             * Format: double
+             * @description true area of skin that it stands for
+             */
+            area_cm2: number;
+            /**
+             * Format: double
+             * @description from the centre to the edge
+             */
+            half_width_mm: number;
+            id?: string;
+            layers: components["schemas"]["CraftSectionLayer"][];
+            line?: components["schemas"]["CraftSectionLine"];
+            /** @description brow, cheek; empty when there is one only */
+            name?: string;
+            /** @description from the centre to the edge; empty for one */
+            zones?: components["schemas"]["CraftSectionZone"][];
+        };
+        CraftSectionCutResult: {
+            /**
+             * Format: double
+             * @description of the piece itself, without what holds it on and what lies on top
+             */
+            centre_mm: number;
+            /** Format: double */
+            edge_mm: number;
+            family: string;
+            id: string;
+            name: string;
+            /** Format: double */
+            worn_g: number;
+        };
+        CraftSectionDifference: {
+            /** @description which part of the work it touches: body, colour, fitting, all */
+            act: string;
+            cut?: string;
+            is?: string;
+            /** @description id of the band; empty for the section itself */
+            layer?: string;
+            text: string;
+            was?: string;
+            /** @enum {string} */
+            what: "added" | "removed" | "changed" | "moved";
+        };
+        CraftSectionFit: {
+            adhesive: string;
+            layer: string;
+            /** @description how it comes off */
+            off: string;
+            /** @description name of what takes it off; empty when none is known */
+            remover: string;
+            remover_slug: string;
+            schools: components["schemas"]["CraftSectionSchool"][];
+        };
+        CraftSectionKindFacts: {
+            appliance: boolean;
+            families: string[];
+            kind: string;
+            /** @description how it can be put on, the usual way first */
+            methods: string[];
+            /** @enum {string} */
+            nature: "skin" | "body" | "film" | "things" | "hair";
             text: string;
         };
         CraftSectionLayer: {
+            /**
+             * Format: double
+             * @description how warm it is when it goes on, °C
+             */
+            applied_c?: number;
             /** Format: double */
             between_s?: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description of a body; of things their height
+             */
             centre_mm?: number;
             /**
              * Format: double
@@ -2466,64 +2992,197 @@ export interface components {
             coat_mm?: number;
             /** Format: int64 */
             coats?: number;
+            /**
+             * Format: int64
+             * @description how many things
+             */
+            count?: number;
+            /**
+             * Format: double
+             * @description mass of one thing, g
+             */
+            each_g?: number;
             /** Format: double */
             edge_mm?: number;
             /** @enum {string} */
             extent?: "to_edge" | "centre_only" | "past_edge";
             /** @description slug of the reinforcement in each coat of latex */
             fibre?: string;
+            /**
+             * @description state of an adhesive when the piece goes on
+             * @enum {string}
+             */
+            fit?: "" | "wet" | "clear" | "tacky" | "dry";
+            /**
+             * @description when things are set in
+             * @enum {string}
+             */
+            fitted?: "" | "in the mould" | "before" | "on the face";
+            /**
+             * Format: double
+             * @description where it begins, from the centre
+             */
+            from_mm?: number;
+            /**
+             * Format: int64
+             * @description from which run on; 0 for all
+             */
+            from_run?: number;
+            /** Format: double */
+            hairs_cm2?: number;
             id: string;
+            /** @description what it is for: see GET /api/layer-kinds */
             kind: string;
+            /**
+             * Format: double
+             * @description of hair
+             */
+            length_mm?: number;
             /** @description slug of the product; none for skin */
             material?: string;
+            /** @description how it is put on, when it is not the usual way of its kind */
+            method?: string;
             note?: string;
+            /** @description what it is for when nothing of it shows in the end */
+            purpose?: string;
+            /**
+             * @description what a colour does
+             * @enum {string}
+             */
+            role?: "" | "base" | "wash" | "spatter" | "shadow" | "highlight" | "line" | "veins";
+            /** @description pins, points and wires */
+            sharp?: boolean;
+            /** @description colour meant to be seen through what lies over it */
+            shows_through?: boolean;
+            /**
+             * @description on one side of the piece only, the wearer's own
+             * @enum {string}
+             */
+            side?: "" | "L" | "R";
             /**
              * Format: double
              * @description where a centre-only layer stops, or how far it runs on to skin
              */
             stop_mm?: number;
+            /** @description put on, dried and powdered while the skin is stretched */
+            stretched?: boolean;
+            /** @description coats in each zone, from the centre; empty when every zone has the same */
+            zone_coats?: number[];
         };
         CraftSectionLayerResult: {
             /** Format: double */
             centre_mm: number;
+            /**
+             * Format: double
+             * @description height that one coat adds, dry
+             */
+            coat_mm?: number;
+            /**
+             * Format: int64
+             * @description material of one copy in hundredths, without waste
+             */
+            cost_minor: number;
             /** Format: double */
             dry_s?: number;
             /** Format: double */
             edge_mm: number;
+            /**
+             * Format: double
+             * @description hands-on, our own figures until the log has its own
+             */
+            hands_s: number;
             id: string;
             /** Format: double */
             mass_g: number;
             /**
              * Format: double
-             * @description over the area of the piece
+             * @description over the area of the cut
              */
             mean_mm: number;
             /** Format: double */
             recoat_s?: number;
             /**
              * Format: double
+             * @description closed form: drying, curing, setting at the room given
+             */
+            wait_s: number;
+            /**
+             * Format: double
              * @description the layer's dry time when its coats are put on wet
              */
             wet_on_wet_s?: number;
         };
+        CraftSectionLine: {
+            points: components["schemas"]["CraftFormPoint"][];
+            sheet: string;
+        };
+        CraftSectionMade: {
+            /**
+             * @description what form or mould is made of
+             * @enum {string}
+             */
+            of?: "" | "gypsum" | "silicone_addition" | "silicone_condensation" | "resin" | "laminate" | "copper" | "epoxy" | "print" | "sulphur_clay";
+            /**
+             * @description empty: as its layers are usually made
+             * @enum {string}
+             */
+            on?: "" | "skin" | "form" | "mould";
+            /** @description slug of the release agent */
+            release?: string;
+            /** @description sealed, and cured through */
+            sealed?: boolean;
+        };
         CraftSectionMaterialNeed: {
+            /** Format: int64 */
+            cost_minor: number;
             /** Format: double */
             grams: number;
             name: string;
+            /** @description the price is the library's, not the shop's own */
+            price_default: boolean;
             slug: string;
+        };
+        CraftSectionMethod: {
+            /** @description what makes its body: its hatch */
+            family: string;
+            name: string;
+            slug: string;
+            /** @description what it is, in one sentence */
+            text: string;
         };
         CraftSectionResult: {
             /**
              * Format: double
-             * @description of the piece itself, without what holds it on and what lies on top
+             * @description of the piece itself at its first cut, without what holds it on and what lies on top
              */
             centre_mm: number;
-            /** Format: double */
+            /**
+             * Format: int64
+             * @description materials of one copy, in hundredths of the shop's money
+             */
+            cost_minor: number;
+            cuts: components["schemas"]["CraftSectionCutResult"][];
+            /**
+             * Format: double
+             * @description at its first cut
+             */
             edge_mm: number;
             /** @description the material that makes the body: its hatch */
             family: string;
+            /** @description each adhesive with its state at fitting */
+            fits: components["schemas"]["CraftSectionFit"][];
+            /**
+             * Format: double
+             * @description hands-on for one copy
+             */
+            hands_s: number;
+            /** @description of every cut, in order */
             layers: components["schemas"]["CraftSectionLayerResult"][];
+            /** @enum {string} */
+            made_on: "skin" | "form" | "mould";
             materials: components["schemas"]["CraftSectionMaterialNeed"][];
+            /** @description the order of work */
+            steps: components["schemas"]["CraftSectionStep"][];
             /**
              * Format: double
              * @description drying and curing, at the room given
@@ -2543,10 +3202,28 @@ export interface components {
             /** Format: double */
             temp_c: number;
         };
+        CraftSectionSchool: {
+            chosen: boolean;
+            /**
+             * Format: double
+             * @description when it no longer grips; 0 when not known
+             */
+            closes_s: number;
+            /**
+             * Format: double
+             * @description after it went on; 0 at once. Half to double, by how thick the hand lays it
+             */
+            ready_s: number;
+            /** @enum {string} */
+            state: "wet" | "clear" | "tacky" | "dry";
+            text: string;
+            /** @description the case that it is right for */
+            when: string;
+        };
         CraftSectionSection: {
             /**
              * Format: double
-             * @description true area of skin that the piece covers
+             * @description true area of skin that it stands for
              */
             area_cm2: number;
             /**
@@ -2554,7 +3231,61 @@ export interface components {
              * @description from the centre to the edge
              */
             half_width_mm: number;
+            id?: string;
             layers: components["schemas"]["CraftSectionLayer"][];
+            /** @description pieces of the character whose edges it covers */
+            lies_over?: string[];
+            line?: components["schemas"]["CraftSectionLine"];
+            made?: components["schemas"]["CraftSectionMade"];
+            /** @description the method that it was begun from */
+            method?: string;
+            /** @description further cuts of the same piece, each with its own share of the area */
+            more?: components["schemas"]["CraftSectionCut"][];
+            /** @description brow, cheek; empty when there is one only */
+            name?: string;
+            /**
+             * @description when it is coloured
+             * @enum {string}
+             */
+            paint_when?: "" | "before" | "partly" | "on the face";
+            support?: components["schemas"]["CraftSectionSupport"];
+            /** @description from the centre to the edge; empty for one */
+            zones?: components["schemas"]["CraftSectionZone"][];
+        };
+        CraftSectionStep: {
+            act: string;
+            cautions: string[];
+            /** Format: double */
+            hands_s: number;
+            /** @description ids of the bands that it makes */
+            layers: string[];
+            /** @description what goes wrong when it changes places with the next; empty when nothing does */
+            swap: string;
+            text: string;
+            /** Format: double */
+            wait_s: number;
+            /** @enum {string} */
+            where: "bench" | "chair";
+            /** @description why it stands here */
+            why: string;
+        };
+        CraftSectionSupport: {
+            /** @description what carries it: straps, harness, a cap, a hook in the wig base */
+            anchors?: string[];
+            /**
+             * @description how it should move
+             * @enum {string}
+             */
+            movement?: "" | "still" | "follows" | "swings";
+            note?: string;
+        };
+        CraftSectionZone: {
+            name: string;
+            /**
+             * Format: double
+             * @description where it ends, from the centre; the last ends at the edge
+             */
+            to_mm: number;
         };
         CraftStockChoice: {
             code?: string;
@@ -2746,6 +3477,11 @@ export interface components {
             /** Format: double */
             cm2: number;
         };
+        CraftWearmapReach: {
+            /** Format: double */
+            cm2: number;
+            zone: string;
+        };
         CraftWearmapResult: {
             areas: components["schemas"]["CraftWearmapArea"][];
             /**
@@ -2764,6 +3500,8 @@ export interface components {
             hair: components["schemas"]["CraftWearmapHair"][];
             /** @enum {string} */
             hearing: "both" | "left" | "right" | "none";
+            /** @description keep-outs that the piece in hand reaches into */
+            keep_out: components["schemas"]["CraftWearmapReach"][];
             openings: components["schemas"]["CraftWearmapOpening"][];
             overlaps: components["schemas"]["CraftWearmapOverlap"][];
             /** @enum {string} */
@@ -3264,6 +4002,23 @@ export interface components {
             /** @enum {string} */
             side: "" | "L" | "R";
         };
+        PieceBeginning: {
+            /** Format: int64 */
+            base: number;
+            file?: components["schemas"]["PieceSectionFile"];
+            /**
+             * Format: double
+             * @description at the centre, for a house method; 4 when left out
+             */
+            height_mm?: number;
+            /** @description which state of it; its newest agreed one when left out */
+            key?: string;
+            method?: string;
+            /** @description code of the piece to copy */
+            piece?: string;
+            /** Format: int64 */
+            step: number;
+        };
         PieceBrief: {
             /**
              * Format: double
@@ -3290,6 +4045,11 @@ export interface components {
             exertion: "acting" | "still" | "walking" | "running";
             /** @description what must not be left out */
             features: components["schemas"]["PieceFeature"][];
+            /**
+             * Format: double
+             * @description bulk wanted at the centre; 0 follows from the exaggeration
+             */
+            height_mm?: number;
             /** @description what must stay free */
             keep_free: string[];
             /**
@@ -3325,6 +4085,35 @@ export interface components {
             number: number;
             signed: components["schemas"]["PieceSignature"][];
         };
+        PieceCompanion: {
+            code: string;
+            /** @description it has a section */
+            known: boolean;
+            lies_over: string[];
+            /**
+             * Format: double
+             * @description 0 as long as it has no section
+             */
+            mass_g: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description 1 goes on first; 0 when two pieces each lie over the other
+             */
+            place: number;
+            why: string;
+        };
+        PieceCompany: {
+            /**
+             * Format: double
+             * @description the wearer's; 0 when none is recorded
+             */
+            limit_g: number;
+            /** @description in the order in which they go on */
+            pieces: components["schemas"]["PieceCompanion"][];
+            /** Format: double */
+            total_g: number;
+        };
         PieceConsent: {
             /** Format: date-time */
             given_on: string;
@@ -3339,7 +4128,14 @@ export interface components {
             withdrawn_on?: string;
         };
         PieceConsequence: {
+            /** @description for those who make it; they hold nothing back */
+            cautions: components["schemas"]["CraftRulesFinding"][];
+            /** @description what is worn together */
+            company: components["schemas"]["PieceCompany"];
             findings: components["schemas"]["CraftRulesFinding"][];
+            lines_mm: {
+                [key: string]: number;
+            };
             result: components["schemas"]["CraftSectionResult"];
             /** @description the air that drying times are worked out for */
             room: components["schemas"]["CraftSectionRoom"];
@@ -3379,6 +4175,18 @@ export interface components {
             /** Format: int64 */
             step: number;
         };
+        PieceEffect: {
+            /**
+             * Format: int64
+             * @description the version that it was made from
+             */
+            built: number;
+            copy: string;
+            state: string;
+            text: string;
+            /** @enum {string} */
+            what: "as it is" | "sheet only" | "can be done" | "open again" | "another piece";
+        };
         PieceExaggeration: {
             /**
              * Format: int64
@@ -3408,6 +4216,20 @@ export interface components {
             /** @description empty for anywhere */
             region: string;
             text: string;
+        };
+        PieceFigures: {
+            /** Format: double */
+            centre_mm: number;
+            /** Format: int64 */
+            cost_minor: number;
+            /** Format: double */
+            edge_mm: number;
+            /** Format: double */
+            hands_s: number;
+            /** Format: double */
+            waiting_s: number;
+            /** Format: double */
+            worn_g: number;
         };
         PieceHealthFact: {
             /** Format: int64 */
@@ -3501,6 +4323,15 @@ export interface components {
              */
             side: "" | "L" | "R";
         };
+        PieceOverridden: {
+            at: string;
+            by: string;
+            /** Format: int64 */
+            number: number;
+            piece: string;
+            reason: string;
+            rule: string;
+        };
         PiecePatch: {
             /** Format: date-time */
             expires_on: string;
@@ -3585,9 +4416,62 @@ export interface components {
             spread?: number;
             words: string;
         };
+        PieceSectionDifference: {
+            differences: components["schemas"]["CraftSectionDifference"][];
+            /** @description the newer state */
+            doc: components["schemas"]["CraftSectionSection"];
+            /** @description what the newer one means for what is already made */
+            effects: components["schemas"]["PieceEffect"][];
+            from: string;
+            is: components["schemas"]["PieceFigures"];
+            to: string;
+            was: components["schemas"]["PieceFigures"];
+        };
+        PieceSectionFile: {
+            /** @description always yewmoor-section */
+            format: string;
+            /** @description names of the materials by slug, for whoever reads it elsewhere */
+            materials: {
+                [key: string]: string;
+            };
+            name: string;
+            /** @description code of the piece that it was written from */
+            piece: string;
+            section: components["schemas"]["CraftSectionSection"];
+            /**
+             * Format: int64
+             * @description of the format: 1
+             */
+            version: number;
+        };
+        PieceSectionVersion: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description a number for an agreed version, draft, draft:LOGIN, or built:COPY */
+            key: string;
+            /**
+             * Format: int64
+             * @description of an agreed version, or the one that it rests on
+             */
+            number: number;
+            /** @description why what was built differs */
+            reason: string;
+            signed: components["schemas"]["PieceSignature"][];
+            text: string;
+            /** @enum {string} */
+            what: "planned" | "agreed" | "built";
+        };
         PieceSectionView: {
+            /** @description for those who make it; they hold nothing back */
+            cautions: components["schemas"]["CraftRulesFinding"][];
+            /** @description what is worn together */
+            company: components["schemas"]["PieceCompany"];
             doc: components["schemas"]["CraftSectionSection"];
             findings: components["schemas"]["CraftRulesFinding"][];
+            lines_mm: {
+                [key: string]: number;
+            };
             result: components["schemas"]["CraftSectionResult"];
             /** @description the air that drying times are worked out for */
             room: components["schemas"]["CraftSectionRoom"];
@@ -3596,6 +4480,8 @@ export interface components {
             state: components["schemas"]["PieceState"];
         };
         PieceSignature: {
+            /** @description where it sits, when a rule speaks more than once */
+            at?: string;
             by?: string;
             /** @description the finding */
             id: string;
@@ -3816,6 +4702,10 @@ export interface components {
              */
             latest: number;
         };
+        "Post-api-pieces-by-code-choiceRequest": {
+            method: string;
+            reason?: string;
+        };
         "Post-api-pieces-by-code-features-by-featureRequest": {
             there: boolean;
         };
@@ -3826,12 +4716,29 @@ export interface components {
         "Post-api-pieces-by-code-section-agreeRequest": {
             signed?: components["schemas"]["PieceSignature"][];
         };
+        "Post-api-pieces-by-code-section-builtRequest": {
+            copy: string;
+            reason: string;
+        };
         "Post-api-pieces-by-code-section-carryRequest": {
             /**
              * Format: int64
              * @description the version that was seen
              */
             latest: number;
+        };
+        "Post-api-pieces-by-code-section-swapRequest": {
+            /**
+             * Format: int64
+             * @description the lower of the two
+             */
+            at: number;
+            /**
+             * Format: int64
+             * @description 0 for the first
+             */
+            cut: number;
+            doc: components["schemas"]["CraftSectionSection"];
         };
         "Post-api-pots-by-id-demouldRequest": {
             /** @description needed before its time */
@@ -5300,6 +6207,158 @@ export interface operations {
             };
         };
     };
+    "get-api-equipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefMachine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-equipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefMachine"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefMachine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-forecast": {
         parameters: {
             query?: {
@@ -6066,6 +7125,80 @@ export interface operations {
             };
         };
     };
+    "get-api-layer-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftSectionKindFacts"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-lots": {
         parameters: {
             query?: {
@@ -6699,6 +7832,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WebDone"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftSectionMethod"][];
                 };
             };
             /** @description Unauthorized */
@@ -9400,6 +10607,86 @@ export interface operations {
             };
         };
     };
+    "post-api-pieces-by-code-advice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefConditions"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefAdviceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-away": {
         parameters: {
             query?: never;
@@ -10063,6 +11350,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceBriefVersion"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-choice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-choiceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefAdviceView"];
                 };
             };
             /** @description Unauthorized */
@@ -10838,6 +12205,166 @@ export interface operations {
             };
         };
     };
+    "post-api-pieces-by-code-section-begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceBeginning"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSectionView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-section-built": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-section-builtRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSectionVersion"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-section-carry": {
         parameters: {
             query?: never;
@@ -10860,6 +12387,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceSectionView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-section-differences": {
+        parameters: {
+            query?: {
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSectionDifference"];
                 };
             };
             /** @description Unauthorized */
@@ -10994,6 +12600,85 @@ export interface operations {
             };
         };
     };
+    "get-api-pieces-by-code-section-file": {
+        parameters: {
+            query?: {
+                /** @description which state of it; what one sees when left out */
+                key?: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSectionFile"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-section-redo": {
         parameters: {
             query?: never;
@@ -11070,6 +12755,86 @@ export interface operations {
             };
         };
     };
+    "post-api-pieces-by-code-section-swap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-section-swapRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftRulesFinding"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-section-undo": {
         parameters: {
             query?: never;
@@ -11088,6 +12853,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceSectionView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-section-versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceSectionVersion"][];
                 };
             };
             /** @description Unauthorized */
@@ -12706,6 +14547,80 @@ export interface operations {
             };
         };
     };
+    "get-api-rules-overrides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOverridden"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-scale": {
         parameters: {
             query?: never;
@@ -13337,6 +15252,158 @@ export interface operations {
                     "application/json": {
                         [key: string]: string[];
                     };
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefTrial"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefNewTrial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefTrial"][];
                 };
             };
             /** @description Unauthorized */

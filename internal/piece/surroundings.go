@@ -1,0 +1,186 @@
+package piece
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/region"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/wear"
+	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/platform/database"
+)
+
+// Surroundings are what the brief and the wearer's map say around a section.
+type Surroundings struct {
+	Brief Brief
+	Map   wearmap.Result
+	Days  []wear.Day
+	// Look are the codes of the pieces that are worn with this one.
+	Look []string
+}
+
+// Around tells the surroundings of a piece; wired to the brief, which draws the
+// wearer's map.
+type Around interface {
+	Around(ctx context.Context, p Piece) (Surroundings, error)
+}
+
+// ruleCase puts together what the rules look at for a section of a piece.
+func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc section.Section) (rules.Case, Company, error) {
+	c := rules.Case{Code: p.Code, Section: doc}
+	var around Surroundings
+	var err error
+	if c.Shelf, err = LoadShelf(ctx, db); err != nil {
+		return c, Company{}, err
+	}
+	if err := doc.Check(c.Shelf); err != nil {
+		return c, Company{}, err
+	}
+	if c.Wearer, err = s.LoadWearer(ctx, db, p); err != nil {
+		return c, Company{}, err
+	}
+	if around, err = s.Around.Around(ctx, p); err != nil {
+		return c, Company{}, err
+	}
+	c.Room = s.Air.Now(ctx)
+	c.Result = doc.Work(c.Shelf, c.Room)
+	brief := around.Brief
+	c.CloseCamera, c.WearHours, c.Exertion, c.Water = brief.Camera == "close", brief.WearHours, brief.Exertion, brief.Water
+	for _, d := range around.Days {
+		c.Days = append(c.Days, rules.Day{Name: d.Name, TempC: d.TempC, RH: d.RH, Sun: d.Sun, Rain: d.Rain, Lamps: d.Lamps})
+	}
+	c.Place = placeOf(p, around.Map)
+	here, _ := region.Find(p.Region)
+	c.MovesMuch = here.MovesMuch
+	company, err := s.company(ctx, db, p, doc, c.Shelf, c.Room, around)
+	if err != nil {
+		return c, Company{}, err
+	}
+	company.LimitG = c.Wearer.LimitG
+	for _, m := range company.Pieces {
+		if m.Code == p.Code {
+			continue
+		}
+		c.OthersG += m.MassG
+		n := rules.Neighbour{Code: m.Code, LiesOver: m.LiesOver, Glued: m.glued}
+		for _, o := range around.Map.Overlaps {
+			if o.A == p.Code && o.B == m.Code || o.A == m.Code && o.B == p.Code {
+				n.OverlapCM2 = o.CM2
+			}
+		}
+		c.Neighbours = append(c.Neighbours, n)
+	}
+	company.TotalG = c.OthersG + c.Result.WornG
+	return c, company, nil
+}
+
+func placeOf(p Piece, m wearmap.Result) rules.Place {
+	out := rules.Place{Region: p.Region, VisibleEdge: true}
+	for _, a := range m.Areas {
+		if a.Piece != p.Code {
+			continue
+		}
+		for _, sh := range a.Shares {
+			out.Shares = append(out.Shares, rules.Share{Region: sh.Region, Text: sh.Text, CM2: sh.CM2, CoveredCM2: sh.CoveredCM2})
+		}
+	}
+	for _, k := range m.KeepOut {
+		out.KeepOut = append(out.KeepOut, rules.Reach{Zone: k.Zone, CM2: k.CM2})
+	}
+	for _, h := range m.Hair {
+		out.Hair = append(out.Hair, rules.Hair{Text: h.Text, How: h.How, By: h.By, CM2: h.CM2})
+	}
+	if edges := slices.DeleteFunc(slices.Clone(m.Edges), func(e wearmap.Stretch) bool { return e.Kind != "edge" }); len(edges) > 0 {
+		out.VisibleEdge = slices.ContainsFunc(edges, func(e wearmap.Stretch) bool { return e.How == "vanish" || e.How == "" })
+	}
+	return out
+}
+
+// Companion is one of the pieces that are worn together.
+type Companion struct {
+	section.Fitting
+	Name     string   `json:"name"`
+	MassG    float64  `json:"mass_g" doc:"0 as long as it has no section"`
+	Known    bool     `json:"known" doc:"it has a section"`
+	LiesOver []string `json:"lies_over"`
+	glued    bool
+}
+
+// Company is everything that is worn together: the order of fitting, and what
+// it weighs.
+type Company struct {
+	Pieces []Companion `json:"pieces" doc:"in the order in which they go on"`
+	TotalG float64     `json:"total_g"`
+	LimitG float64     `json:"limit_g" doc:"the wearer's; 0 when none is recorded"`
+}
+
+// company reads the newest section of every piece that is worn with this one.
+func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc section.Section, shelf material.Shelf, room section.Room, around Surroundings) (Company, error) {
+	pieces, err := OfCharacter(ctx, db, p.CharacterCode)
+	if err != nil {
+		return Company{}, err
+	}
+	var rows []struct {
+		Code string
+		Doc  string
+	}
+	// The newest version of each: index document_version_once.
+	if err := db.SelectContext(ctx, &rows, "SELECT q.code, v.doc FROM document_version v JOIN piece q ON q.id = v.piece_id JOIN `character` ch ON ch.id = q.character_id WHERE ch.code = ? AND v.kind = 'section' AND v.number = (SELECT MAX(w.number) FROM document_version w WHERE w.piece_id = v.piece_id AND w.kind = 'section')", p.CharacterCode); err != nil {
+		return Company{}, fmt.Errorf("reading what is worn with it: %w", err)
+	}
+	docs := map[string]section.Section{p.Code: doc}
+	for _, r := range rows {
+		if r.Code == p.Code {
+			continue
+		}
+		var other section.Section
+		if err := json.Unmarshal([]byte(r.Doc), &other); err != nil {
+			return Company{}, err
+		}
+		docs[r.Code] = other
+	}
+	var worn []section.Worn
+	by := map[string]Companion{}
+	for _, q := range pieces {
+		if q.Code != p.Code && !slices.Contains(around.Look, q.Code) {
+			continue
+		}
+		d, known := docs[q.Code]
+		m := Companion{Name: q.Name, Known: known, LiesOver: d.LiesOver}
+		if m.LiesOver == nil {
+			m.LiesOver = []string{}
+		}
+		w := section.Worn{Code: q.Code, Region: q.Region, LiesOver: d.LiesOver}
+		if known {
+			m.MassG = d.Work(shelf, room).WornG
+			d.All(func(_ section.Cut, _ int, l section.Layer) {
+				w.Stretch = w.Stretch || l.Stretched
+				m.glued = m.glued || l.Kind == section.Adhesive
+			})
+		}
+		by[q.Code] = m
+		worn = append(worn, w)
+	}
+	out := Company{Pieces: []Companion{}}
+	for _, f := range section.Order(worn) {
+		m := by[f.Code]
+		m.Fitting = f
+		out.Pieces = append(out.Pieces, m)
+	}
+	return out, nil
+}
+
+// wearerBody reads the lightness of the skin where a piece goes, and the mass
+// that the wearer can bear; 0 for what is not recorded.
+func wearerBody(ctx context.Context, db database.Reader, p Piece) (skinL, limitG float64, err error) {
+	if err = db.GetContext(ctx, &skinL, `SELECT COALESCE((SELECT lab_l FROM skin_reading WHERE performer_id = ? ORDER BY region = ? DESC, id DESC LIMIT 1), 0)`, *p.PerformerID, p.Region); err != nil {
+		return 0, 0, err
+	}
+	err = db.GetContext(ctx, &limitG, `SELECT COALESCE((SELECT amount FROM performer_limit WHERE performer_id = ? AND kind = 'mass'), 0)`, *p.PerformerID)
+	return skinL, limitG, err
+}
