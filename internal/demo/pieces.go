@@ -110,8 +110,8 @@ func (t *teller) pieces() {
 	other := wearmap.MirrorOf(gill, "right", 0.06)
 	other.Text = "right gills"
 	codes["gills"] = t.begin(piece.NewPiece{CharacterCode: "FT", CharacterName: "the ferryman", Performer: "Dunstan Vey", Name: "Gills on the neck", Region: "neck", CopiesWanted: 6},
-		piece.Brief{Asked: "They should seem to breathe.", HeightMM: 4, Exertion: "running", Camera: "close", WearHours: 5, Water: "splashed", WayOut: wayOut, Marks: []wearmap.Mark{gill, other},
-			Questions: []piece.Question{{ID: "q1", Text: "Does gelatin hold for five hours in rain, hauling?", StandIn: "six copies, a new pair for each half day"}}, Features: features("three slits a side", "they differ left and right")})
+		piece.Brief{Asked: "They should seem to breathe.", HeightMM: 4, Exertion: "running", Camera: "close", WearHours: 6, Water: "splashed", WayOut: wayOut, Marks: []wearmap.Mark{gill, other},
+			Questions: []piece.Question{{ID: "q1", Text: "Does gelatin hold for six hours in rain, hauling?", StandIn: "six copies, a new pair for each half day"}}, Features: features("three slits a side", "they differ left and right")})
 	nose := t.area("nose", "")
 	beak := t.begin(piece.NewPiece{CharacterCode: "GC", CharacterName: "the goose clerk", Performer: "Isolde Pym", Name: "Beak-nose", Region: "nose", CopiesWanted: 3},
 		piece.Brief{Asked: "A nose on its way to being a beak.", HeightMM: 30, Camera: "medium", WearHours: 6, WayOut: wayOut, Marks: []wearmap.Mark{nose, t.near("hole", "nostril_L", 5, 4.5), t.near("hole", "nostril_R", 5, 4.5)},
