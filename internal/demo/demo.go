@@ -141,11 +141,11 @@ func (t *teller) stores() {
 	t.try(err)
 }
 
-func (t *teller) agree(code string, doc section.Section) {
+func (t *teller) agree(code string, doc section.Section, base int) {
 	if t.err != nil {
 		return
 	}
-	_, err := t.s.Pieces.SaveSection(t.who["maud"], code, doc, 0, 0)
+	_, err := t.s.Pieces.SaveSection(t.who["maud"], code, doc, base, 0)
 	t.try(err)
 	_, err = t.s.Pieces.AgreeSection(t.who["maud"], code, nil)
 	t.try(err)

@@ -211,16 +211,16 @@ func (t *teller) sections(codes map[string]string) {
 		{"hand L", "stretch_stipple", "", stippled()}, {"hand R", "stretch_stipple", "", stippled()}, {"burn", "mixed_build", "It has to stand the cuff, which wax alone does not.", burnt()}, {"drips", "wax", "Two days, one scene, made at the chair; it must be re-worked between takes.", dripped()},
 	} {
 		t.choose(codes[p.name], p.method, p.reason)
-		t.agree(codes[p.name], p.doc)
+		t.agree(codes[p.name], p.doc, 0)
 	}
 	t.choose(codes["gills"], "gelatin_animal", "Edges that dissolve on the neck; a new pair for each half day.")
-	t.plan("ivo", codes["gills"], gilled()) // held back: the patch test is open
+	t.plan("ivo", codes["gills"], gilled(), 0) // held back: the patch test is open
 }
 
 // plan leaves a section as somebody's draft.
-func (t *teller) plan(who, code string, doc section.Section) {
+func (t *teller) plan(who, code string, doc section.Section, base int) {
 	if t.err == nil {
-		_, err := t.s.Pieces.SaveSection(t.who[who], code, doc, 0, 0)
+		_, err := t.s.Pieces.SaveSection(t.who[who], code, doc, base, 0)
 		t.try(err)
 	}
 }

@@ -40,6 +40,11 @@ func (t *teller) history() {
 	t.demould("ivo", jaw[0], "")
 	t.finish("ivo", jaw[0], "trim", "seam", "edge", "colour_reading", "photograph")
 
+	// The camera test asked for veins: what is made keeps its body, its colour
+	// is done again.
+	t.at(1, 8, 11, 30)
+	t.agree("BF-03", barnacled(), 1)
+
 	t.at(1, 8, 14, 0)
 	pieces, err := piece.All(t.ctx, t.s.DB)
 	t.try(err)
@@ -78,6 +83,9 @@ func (t *teller) thisMorning() {
 	t.at(1, 12, 9, 2)
 	coat(t, "ivo", "NM-01-L", "coat 2", 0.2)
 	t.at(1, 12, 9, 5)
+	thinner := barnacled()
+	thinner.Layers[4].CentreMM, thinner.Layers[4].Note = 5, "thinner, for the smile"
+	t.plan("ivo", "BF-03", thinner, 2)
 	_, err = t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 371, 1))
 	t.try(err)
 }

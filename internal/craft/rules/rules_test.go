@@ -209,6 +209,7 @@ func pairs() []pair {
 		{"SAF-2", all(with(glue), wearer(tested(PatchOpen, 200))), all(with(glue), wearer(tested(PatchClear, 200)))},
 		{"SAF-2", all(with(glue), wearer(tested(PatchClear, 99))), all(with(glue), wearer(tested(PatchClear, 100)))},
 		{"SAF-2", all(with(glue), wearer(tested(PatchPositive, 200))), all(with(glue), wearer(nobody))},
+		{"SAF-2", all(with(glue), wearer(Wearer{Known: true, PatchTests: []PatchTest{{"adhesive-acrylic", PatchClear, 9}, {"adhesive-acrylic", PatchPositive, 9}, {"remover-ester", PatchClear, 9}}})), all(with(glue), wearer(Wearer{Known: true, PatchTests: []PatchTest{{"adhesive-acrylic", PatchClear, 9}, {"adhesive-acrylic", PatchOpen, 9}, {"remover-ester", PatchClear, 9}}}))},
 		{"SAF-2", all(with(glue), wearer(Wearer{Known: true, PatchTests: []PatchTest{{"adhesive-acrylic", PatchClear, 9}}})), all(with(film), wearer(clear))},
 		{"SAF-3", all(with(glue, film, body), place(inEye)), all(with(but(glue, func(l *section.Layer) { l.Extent, l.StopMM = section.CentreOnly, 20 }), body), place(inEye))},
 		{"SAF-3", all(with(glue), place(eyes)), all(with(glue), place(lips))},

@@ -91,21 +91,24 @@ func patchTests(c Case) []Finding {
 
 // patch says what is wrong with the patch tests of a product; empty when clear.
 func (c Case) patch(p material.Product) string {
-	state := "There is no patch test of " + p.Name + " on this wearer."
+	state, clear := "There is no patch test of "+p.Name+" on this wearer.", false
 	for _, t := range c.Wearer.PatchTests {
 		if t.Material != p.Slug {
 			continue
 		}
 		switch {
-		case t.Result == PatchPositive:
+		case t.Result == PatchPositive: // whatever others said
 			return "The patch test of " + p.Name + " was positive."
 		case t.Result == PatchOpen:
 			state = "The patch test of " + p.Name + " is still open."
 		case t.ExpiresDay < c.Wearer.Today:
 			state = "The patch test of " + p.Name + " has run out."
 		default:
-			return ""
+			clear = true
 		}
+	}
+	if clear {
+		return ""
 	}
 	return state
 }

@@ -66,7 +66,7 @@ type Zone struct {
 
 // Line says where a cut runs on the wearer's map.
 type Line struct {
-	Sheet  string       `json:"sheet" maxLength:"20"`
+	Sheet  string       `json:"sheet" enum:"head,hand_back_L,hand_back_R,palm_L,palm_R,forearm_L,forearm_R,belly"`
 	Points []form.Point `json:"points" maxItems:"200"`
 }
 

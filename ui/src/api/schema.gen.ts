@@ -3114,7 +3114,8 @@ export interface components {
         };
         CraftSectionLine: {
             points: components["schemas"]["CraftFormPoint"][];
-            sheet: string;
+            /** @enum {string} */
+            sheet: "head" | "hand_back_L" | "hand_back_R" | "palm_L" | "palm_R" | "forearm_L" | "forearm_R" | "belly";
         };
         CraftSectionMade: {
             /**

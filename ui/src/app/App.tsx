@@ -35,6 +35,7 @@ const Artist = lazy(() => import("../stations/handover/Artist"));
 const Plan = lazy(() => import("../stations/plan/Plan"));
 const Stores = lazy(() => import("../stations/stores/Stores"));
 const Record = lazy(() => import("../record/Record"));
+const Rules = lazy(() => import("../rules/Rules"));
 const PiecePage = lazy(() => import("../piece/PiecePage"));
 
 export function App() {
@@ -65,6 +66,7 @@ export function App() {
                   <Route path="plan" element={<Plan />} />
                   <Route path="stores/:code?" element={<Stores />} />
                   <Route path="record" element={<Record />} />
+                  <Route path="rules" element={<Rules />} />
                   <Route path="piece/:code" element={<PiecePage />} />
                   <Route path="*" element={<Today />} />
                 </Route>

@@ -17,3 +17,6 @@ export const useRegions = () => useQuery({ queryKey: ["regions"], queryFn: () =>
 export const useCopies = (piece = "") =>
   useQuery({ queryKey: ["copies", piece], queryFn: () => ask(api.GET("/api/copies", { params: { query: { piece } } })) });
 export const useClock = () => useQuery({ queryKey: ["clock"], queryFn: () => ask(api.GET("/api/clock")), refetchInterval: 30_000 });
+export const useLayerKinds = () =>
+  useQuery({ queryKey: ["layer kinds"], queryFn: () => ask(api.GET("/api/layer-kinds")), staleTime: Number.POSITIVE_INFINITY });
+export const useMethods = () => useQuery({ queryKey: ["methods"], queryFn: () => ask(api.GET("/api/methods")), staleTime: Number.POSITIVE_INFINITY });

@@ -67,6 +67,18 @@ export function Hatches() {
           <rect width="7" height="7" fill={v("powdery")} />
           <circle cx="2" cy="3" r="0.6" fill={v("muted")} />
         </pattern>
+        <pattern id="hatch-hair" width="6" height="12" patternUnits="userSpaceOnUse">
+          <rect width="6" height="12" fill={v("sheet")} />
+          <path d="M1 12 4 0M4 12 6 4M0 4 1 0" stroke={v("wood")} strokeWidth="1" fill="none" />
+        </pattern>
+        <pattern id="hatch-thing" width="12" height="12" patternUnits="userSpaceOnUse">
+          <rect width="12" height="12" fill={v("powdery")} />
+          <path d="M2 2 10 10M10 2 2 10" stroke={v("wood")} strokeWidth="0.9" />
+        </pattern>
+        <pattern id="hatch-wet" width="14" height="8" patternUnits="userSpaceOnUse">
+          <rect width="14" height="8" fill={v("film")} />
+          <path d="M1 5c2-4 4-4 6 0" stroke={v("muted")} strokeWidth="0.9" fill="none" />
+        </pattern>
         <pattern id="hatch-none" width="8" height="8" patternUnits="userSpaceOnUse">
           <rect width="8" height="8" fill={v("sheet")} />
         </pattern>
@@ -79,6 +91,13 @@ const byFamily: [RegExp, string][] = [
   [/^silicone|^softener/, "silicone"],
   [/^foam/, "foam"],
   [/^latex/, "latex"],
+  [/^household/, "gypsum"],
+  [/^hair/, "hair"],
+  [/^found|^filling|^thermoplastic/, "thing"],
+  [/^wet_look/, "wet"],
+  [/^sealer/, "film"],
+  [/^preparation/, "barrier"],
+  [/^glitter/, "powder"],
   [/^gelatin/, "gelatin"],
   [/^wax/, "wax"],
   [/^fibre|^flock/, "fibre"],

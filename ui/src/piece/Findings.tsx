@@ -1,5 +1,6 @@
 import { Box, Flex, Input } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../app/api";
 import { Heading } from "../parts/controls";
 
@@ -9,22 +10,27 @@ const said: Record<string, string> = { never: "never", stop: "stop", warn: "mind
 const tone: Record<string, string> = { never: "rust", stop: "rust", warn: "gorse", tip: "yew" };
 const soft: Record<string, string> = { never: "rustSoft", stop: "rustSoft", warn: "gorseSoft", tip: "yewSoft" };
 
+/** Names a finding at its place, as the server does. */
+export const keyOf = (f: Finding) => `${f.id}@${placeOf(f)}`;
+export const placeOf = (f: Finding) => [f.cut ?? "", f.below ?? "", f.above ?? ""].join("|").replace(/^\|+|\|+$/g, "");
+
 interface Props {
   findings: Finding[];
   open?: number;
   setOpen: (i: number | undefined) => void;
-  /** A lead's reasons for going on in spite of a stop, by finding. */
+  /** A lead's reasons for going on in spite of a stop, by finding and place. */
   reasons: Record<string, string>;
-  setReason?: (id: string, reason: string) => void;
+  setReason?: (key: string, reason: string) => void;
+  products: Map<string, Schemas["CraftMaterialProduct"]>;
 }
 
 /** The knots in words: reason, remedy, and what would settle it. */
-export function Findings({ findings, open, setOpen, reasons, setReason }: Props) {
+export function Findings({ findings, open, setOpen, reasons, setReason, products }: Props) {
   const [all, setAll] = useState(false);
   if (findings.length === 0) {
     return (
       <Box>
-        <Heading>No knots</Heading>
+        <Heading aside={<Link to="/rules">all rules</Link>}>No knots</Heading>
         <Box color="muted">Nothing in the rule book speaks against this build-up.</Box>
       </Box>
     );
@@ -32,9 +38,9 @@ export function Findings({ findings, open, setOpen, reasons, setReason }: Props)
   const shown = all ? findings : findings.slice(0, 4);
   return (
     <Box>
-      <Heading>{findings.length === 1 ? "One knot" : `${findings.length} knots`}</Heading>
+      <Heading aside={<Link to="/rules">all rules</Link>}>{findings.length === 1 ? "One knot" : `${findings.length} knots`}</Heading>
       {shown.map((f, i) => (
-        <Flex key={`${f.id}${f.below}${f.above}`} gap="12px" py="5px" data-finding={f.id}>
+        <Flex key={keyOf(f) + f.reason} gap="12px" py="5px" data-finding={f.id}>
           <Box pt="4px">
             <Box w="15px" h="15px" transform="rotate(45deg)" bg={soft[f.severity]} borderWidth="1.5px" borderColor={tone[f.severity]} />
           </Box>
@@ -49,6 +55,7 @@ export function Findings({ findings, open, setOpen, reasons, setReason }: Props)
             {open === i && (
               <Box color="muted" fontSize="14px" mt="3px">
                 {f.remedy} {f.settles && `Settled by: ${f.settles}`} ({f.id})
+                {(f.instead?.length ?? 0) > 0 && ` Take instead: ${f.instead?.map((slug) => products.get(slug)?.name ?? slug).join(", ")}.`}
               </Box>
             )}
             {f.severity === "stop" && setReason && (
@@ -60,8 +67,8 @@ export function Findings({ findings, open, setOpen, reasons, setReason }: Props)
                 borderColor="line"
                 aria-label={`Reason to go on in spite of ${f.id}`}
                 placeholder="a lead's reason to go on"
-                value={reasons[f.id] ?? ""}
-                onChange={(e) => setReason(f.id, e.target.value)}
+                value={reasons[keyOf(f)] ?? ""}
+                onChange={(e) => setReason(keyOf(f), e.target.value)}
               />
             )}
           </Box>

@@ -1,29 +1,34 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
-import { api, ask, Problem, type Schemas } from "../app/api";
-import { Choose, Entry, Heading, Plain } from "../parts/controls";
+import { useState } from "react";
+import { Problem, type Schemas } from "../app/api";
+import { Choose, Heading, Plain } from "../parts/controls";
 import { duration } from "../parts/format";
-import type { Layer } from "../parts/section/geometry";
-import { kinds } from "./kinds";
-
-type Product = Schemas["CraftMaterialProduct"];
+import { type Cut, type Layer, natureOf } from "../parts/section/geometry";
+import { BandMore } from "./BandMore";
+import { Amount, Whole } from "./entries";
+import type { KindFacts, Product } from "./kinds";
 
 interface Props {
   layer: Layer;
+  cut: Cut;
+  kinds: KindFacts[];
   products: Product[];
   result?: Schemas["CraftSectionLayerResult"];
   problem?: Problem;
-  index: number;
+  /** Where the layer stands in the document: layers[3], more[0].layers[2]. */
+  path: string;
   change: (next: Layer) => void;
   move: (by: 1 | -1) => void;
   remove: () => void;
+  /** What goes wrong if it changes places with the band above it. */
+  swap?: () => Promise<Schemas["CraftRulesFinding"][]>;
 }
 
 /** The chosen band in figures: everything that the drawing does with a finger, by keyboard. */
-export function LayerPanel({ layer, products, result, problem, index, change, move, remove }: Props) {
+export function LayerPanel({ layer, cut, kinds, products, result, problem, path, change, move, remove, swap }: Props) {
   const kind = kinds.find((k) => k.kind === layer.kind);
   const here = (name: string) =>
-    problem?.field === `layers[${index}].${name}` ? new Problem(problem.status, problem.code, name, problem.message) : undefined;
+    problem?.field === `${path}.${name}` ? new Problem(problem.status, problem.code, name, problem.message) : undefined;
   if (layer.kind === "skin") {
     return (
       <Box>
@@ -32,6 +37,8 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
       </Box>
     );
   }
+  const nature = natureOf(layer);
+  const set = (next: Partial<Layer>) => change({ ...layer, ...next });
   return (
     <Box>
       <Heading
@@ -43,15 +50,9 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
       >
         {kind?.text}
       </Heading>
-      <Choose
-        label="Material"
-        name="material"
-        value={layer.material ?? ""}
-        set={(material) => change({ ...layer, material })}
-        problem={here("material")}
-      >
+      <Choose label="Material" name="material" value={layer.material ?? ""} set={(material) => set({ material })} problem={here("material")}>
         {products
-          .filter((p) => kind?.fits(p.family))
+          .filter((p) => kind?.families?.includes(p.family))
           .map((p) => (
             <option key={p.slug} value={p.slug}>
               {p.name}
@@ -59,39 +60,57 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
           ))}
       </Choose>
       <Grid templateColumns="1fr 1fr" gap="8px" mt="8px">
-        {layer.kind === "silicone" ? (
+        {nature === "body" && (
           <>
-            <Amount
+            <Length
               label="At the centre"
-              kind="length"
-              value={layer.centre_mm ?? 0}
-              unit="mm"
               name="centre_mm"
-              set={(centre_mm) => change({ ...layer, centre_mm })}
+              value={layer.centre_mm}
+              set={(centre_mm) => set({ centre_mm })}
               problem={here("centre_mm")}
             />
-            <Amount
-              label="At the edge"
-              kind="length"
-              value={layer.edge_mm ?? 0}
-              unit="mm"
-              name="edge_mm"
-              set={(edge_mm) => change({ ...layer, edge_mm })}
-              problem={here("edge_mm")}
-            />
+            <Length label="At the edge" name="edge_mm" value={layer.edge_mm} set={(edge_mm) => set({ edge_mm })} problem={here("edge_mm")} />
           </>
-        ) : (
+        )}
+        {nature === "film" && (
           <>
-            <Whole label="Coats" name="coats" value={layer.coats ?? 1} set={(coats) => change({ ...layer, coats })} problem={here("coats")} />
-            <Amount
+            {!layer.zone_coats?.length && (
+              <Whole label="Coats" name="coats" value={layer.coats ?? 1} set={(coats) => set({ coats })} problem={here("coats")} />
+            )}
+            <Length
               label={layer.kind === "latex" ? "One coat, wet" : "One coat, dry"}
-              kind="length"
-              value={layer.coat_mm ?? 0}
-              unit="mm"
               name="coat_mm"
-              set={(coat_mm) => change({ ...layer, coat_mm })}
+              value={layer.coat_mm}
+              set={(coat_mm) => set({ coat_mm })}
               problem={here("coat_mm")}
             />
+          </>
+        )}
+        {nature === "things" && (
+          <>
+            <Whole label="How many" name="count" value={layer.count ?? 1} set={(count) => set({ count })} problem={here("count")} />
+            <Amount
+              label="One weighs"
+              kind="mass"
+              value={layer.each_g}
+              unit="g"
+              name="each_g"
+              set={(each_g) => set({ each_g })}
+              problem={here("each_g")}
+            />
+            <Length label="They stand" name="centre_mm" value={layer.centre_mm} set={(centre_mm) => set({ centre_mm })} problem={here("centre_mm")} />
+          </>
+        )}
+        {nature === "hair" && (
+          <>
+            <Whole
+              label="Hairs a cm²"
+              name="hairs_cm2"
+              value={layer.hairs_cm2 ?? 30}
+              set={(hairs_cm2) => set({ hairs_cm2 })}
+              problem={here("hairs_cm2")}
+            />
+            <Length label="Length" name="length_mm" value={layer.length_mm} set={(length_mm) => set({ length_mm })} problem={here("length_mm")} />
           </>
         )}
         {layer.kind === "latex" && (
@@ -100,7 +119,7 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
               label="Fibre in each coat"
               name="fibre"
               value={layer.fibre ?? ""}
-              set={(fibre) => change({ ...layer, fibre: fibre || undefined })}
+              set={(fibre) => set({ fibre: fibre || undefined })}
               problem={here("fibre")}
             >
               <option value="">none</option>
@@ -120,8 +139,8 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
               factor={60}
               name="between_s"
               placeholder="each dried"
-              set={(between_s) => change({ ...layer, between_s })}
-              clear={() => change({ ...layer, between_s: undefined })}
+              set={(between_s) => set({ between_s })}
+              clear={() => set({ between_s: undefined })}
               problem={here("between_s")}
             />
           </>
@@ -130,7 +149,9 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
           label="Reaches"
           name="extent"
           value={layer.extent || "to_edge"}
-          set={(extent) => change({ ...layer, extent: extent as Layer["extent"], stop_mm: extent === "to_edge" ? undefined : layer.stop_mm || 12 })}
+          set={(extent) =>
+            set({ extent: extent as Layer["extent"], stop_mm: extent === "to_edge" ? undefined : layer.stop_mm || Math.min(12, cut.half_width_mm) })
+          }
           problem={here("extent")}
         >
           <option value="to_edge">to the edge</option>
@@ -138,13 +159,11 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
           <option value="past_edge">on to the skin</option>
         </Choose>
         {layer.extent && layer.extent !== "to_edge" && (
-          <Amount
+          <Length
             label={layer.extent === "centre_only" ? "Stops at" : "Past the edge"}
-            kind="length"
-            value={layer.stop_mm ?? 0}
-            unit="mm"
             name="stop_mm"
-            set={(stop_mm) => change({ ...layer, stop_mm })}
+            value={layer.stop_mm}
+            set={(stop_mm) => set({ stop_mm })}
             problem={here("stop_mm")}
           />
         )}
@@ -155,97 +174,47 @@ export function LayerPanel({ layer, products, result, problem, index, change, mo
           dried first. Band −30/+50 %.
         </Box>
       ) : null}
-      <Flex gap="8px" mt="10px">
+      <BandMore layer={layer} cut={cut} kind={kind} set={set} here={here} />
+      <Flex gap="8px" mt="10px" wrap="wrap">
         <Plain h="36px" onClick={() => move(1)}>
           Move up
         </Plain>
         <Plain h="36px" onClick={() => move(-1)}>
           Move down
         </Plain>
+        {swap && <WhatIf key={layer.id} swap={swap} />}
       </Flex>
     </Box>
   );
 }
 
-function Whole({ label, name, value, set, problem }: { label: string; name: string; value: number; set: (n: number) => void; problem?: Problem }) {
-  const [text, setText] = useState(String(value));
-  useEffect(() => setText(String(value)), [value]);
-  return (
-    <Entry
-      label={label}
-      name={name}
-      value={text}
-      problem={problem}
-      set={(t) => {
-        setText(t);
-        if (/^\d{1,3}$/.test(t.trim())) set(Number(t));
-      }}
-    />
-  );
+function Length({ label, name, value, set, problem }: { label: string; name: string; value?: number; set: (mm: number) => void; problem?: Problem }) {
+  return <Amount label={label} kind="length" value={value ?? 0} unit="mm" name={name} set={set} problem={problem} />;
 }
 
-interface AmountProps {
-  label: string;
-  name: string;
-  kind: "length" | "duration";
-  value: number | undefined;
-  unit: string;
-  factor?: number;
-  placeholder?: string;
-  set: (n: number) => void;
-  clear?: () => void;
-  problem?: Problem;
-}
-
-/** An amount in any unit: 0.2 mm, 1/4 in. Plain numbers are read here, the rest by the server. */
-function Amount({ label, name, kind, value, unit, factor = 1, placeholder, set, clear, problem }: AmountProps) {
-  const shown = value === undefined ? "" : `${Number((value / factor).toPrecision(6))} ${unit}`;
-  const [text, setText] = useState(shown);
-  const [own, setOwn] = useState<Problem>();
-  const [editing, setEditing] = useState(false);
-  useEffect(() => {
-    if (!editing) setText(shown);
-  }, [shown, editing]);
-  // "5 m" is on the way to "5 mm": the server is asked when the hand rests, and
-  // an answer that comes after a newer entry counts for nothing.
-  const turn = useRef(0);
-  const read = async (t: string) => {
-    const mine = ++turn.current;
-    const plain = t.trim().match(/^(\d+(?:\.\d+)?)\s*(\S*)$/);
-    if (t.trim() === "" && clear) {
-      setOwn(undefined);
-      clear();
-      return;
-    }
-    if (plain && (plain[2] === "" || plain[2] === unit)) {
-      setOwn(undefined);
-      set(Number(plain[1]) * factor);
-      return;
-    }
-    await new Promise((rest) => window.setTimeout(rest, 300));
-    if (mine !== turn.current) return;
+/** Turns the order of two bands round in thought, and says what would come up. */
+function WhatIf({ swap }: { swap: () => Promise<Schemas["CraftRulesFinding"][]> }) {
+  const [told, setTold] = useState<string[]>();
+  const ask = async () => {
     try {
-      const q = await ask(api.GET("/api/quantity", { params: { query: { text: t, kind } } }));
-      if (mine !== turn.current) return;
-      setOwn(undefined);
-      set(q.value);
+      const found = await swap();
+      setTold(found.length ? found.map((f) => `${f.id}: ${f.reason}`) : ["No rule speaks against it."]);
     } catch (e) {
-      if (e instanceof Problem && mine === turn.current) setOwn(new Problem(e.status, e.code, name, e.message));
+      setTold([e instanceof Error ? e.message : "That could not be worked out."]);
     }
   };
   return (
-    <Box onFocus={() => setEditing(true)} onBlur={() => setEditing(false)}>
-      <Entry
-        label={label}
-        name={name}
-        value={text}
-        placeholder={placeholder}
-        problem={own ?? problem}
-        set={(t) => {
-          setText(t);
-          void read(t);
-        }}
-      />
-    </Box>
+    <>
+      <Plain h="36px" onClick={() => void ask()}>
+        What if it lay above?
+      </Plain>
+      {told && (
+        <Box w="100%" color="muted" fontSize="14px" role="status">
+          {told.map((t) => (
+            <Box key={t}>{t}</Box>
+          ))}
+        </Box>
+      )}
+    </>
   );
 }

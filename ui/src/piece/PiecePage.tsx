@@ -1,22 +1,33 @@
 import { Box, Flex } from "@chakra-ui/react";
+import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Schemas } from "../app/api";
+import { api, ask, type Schemas } from "../app/api";
 import { useKey } from "../app/keys";
-import { useMaterials, useMe, usePiece, useRegions } from "../app/reads";
+import { useLayerKinds, useMaterials, useMe, usePiece, useRegions } from "../app/reads";
 import { useInHand } from "../app/Shell";
-import { Cap, Figure, Go, Heading, Plain, Refusal } from "../parts/controls";
-import { duration, grams, millimetres } from "../parts/format";
-import type { Layer, Section } from "../parts/section/geometry";
+import { Cap, Go, Plain, Refusal } from "../parts/controls";
+import { Leaves } from "../parts/Leaves";
+import { cutsOf, type Layer, natureOf, withCut } from "../parts/section/geometry";
 import { SectionDrawing } from "../parts/section/SectionDrawing";
 import { Tag } from "../parts/Tag";
 import { AddLayer } from "./AddLayer";
+import { Begin } from "./Begin";
+import { Compare } from "./Compare";
+import { Figures } from "./Figures";
 import { Findings } from "./Findings";
-import { freshLayer, layerId } from "./kinds";
+import { Fitting } from "./Fitting";
+import { freshLayer, type KindFacts, layerId, type Product } from "./kinds";
 import { LayerPanel } from "./LayerPanel";
+import { Order } from "./Order";
+import { Refused } from "./Refused";
 import { StepLog } from "./StepLog";
 import { TwoVersions } from "./TwoVersions";
 import { type Both, useSection } from "./useSection";
+import { Whole } from "./Whole";
+
+const leaves = ["Bands", "Order of work", "Fitting", "Whole", "Versions"] as const;
+type Leaf = (typeof leaves)[number];
 
 /** The piece page: its section, drawn and computed, and its log. */
 export default function PiecePage() {
@@ -25,25 +36,40 @@ export default function PiecePage() {
   const me = useMe();
   const regions = useRegions();
   const materials = useMaterials();
+  const kinds = useLayerKinds();
   const section = useSection(code);
   const navigate = useNavigate();
+  const chosen = useChosen(code);
   const [selected, setSelected] = useState("skin");
+  const [cutAt, setCut] = useState(0);
   const [adding, setAdding] = useState(false);
+  const [beginning, setBeginning] = useState(false);
   const [trueScale, setTrueScale] = useState(false);
   const [open, setOpen] = useState<number>();
   const [reasons, setReasons] = useState<Record<string, string>>({});
+  const [leaf, setLeaf] = useState<Leaf>("Bands");
+  const [other, setOther] = useState<string>();
   const [log, setLog] = useState(false);
   useInHand(code);
 
   const products = useMemo(() => new Map(materials.data?.map((p) => [p.slug, p])), [materials.data]);
   const { doc, live, state } = section;
-  const layers = doc?.layers ?? [];
+  const cuts = doc ? cutsOf(doc) : [];
+  const cutIndex = Math.min(cutAt, Math.max(0, cuts.length - 1));
+  const cut = cuts[cutIndex];
+  const layers = cut?.layers ?? [];
   const at = Math.max(
     0,
     layers.findIndex((l) => l.id === selected),
   );
+  const choose = (id: string) => {
+    setSelected(id);
+    const home = cuts.findIndex((c) => c.layers.some((l) => l.id === id));
+    if (home >= 0) setCut(home);
+    setLeaf("Bands");
+  };
   const walk = (by: number) => setSelected(layers[Math.max(0, Math.min(layers.length - 1, at + by))]?.id ?? "skin");
-  const put = (next: Layer[], now = false) => doc && section.change({ ...doc, layers: next }, now);
+  const put = (next: Layer[], now = false) => doc && section.change(withCut(doc, cutIndex, { layers: next }), now);
   const replace = (next: Layer, now = false) =>
     put(
       layers.map((l) => (l.id === next.id ? next : l)),
@@ -64,18 +90,32 @@ export default function PiecePage() {
       true,
     );
   };
-  const addLayer = (p: Schemas["CraftMaterialProduct"]) => {
-    const fresh = freshLayer(p, layerId());
+  const splitLayer = () => {
+    const l = layers[at];
+    if (!l || at === 0) return;
+    const twin: Layer = { ...l, id: layerId() };
+    const half = halves(l);
+    if (!half) return;
+    put([...layers.slice(0, at), { ...l, ...half[0] }, { ...twin, ...half[1] }, ...layers.slice(at + 1)], true);
+    setSelected(twin.id);
+  };
+  const addLayer = (p: Product, kind: KindFacts) => {
+    const fresh = freshLayer(p, kind, layerId());
     setAdding(false);
-    if (!fresh) return;
+    if (fresh.extent === "centre_only" && cut) fresh.stop_mm = Math.min(fresh.stop_mm ?? 0, cut.half_width_mm);
     put([...layers.slice(0, at + 1), fresh, ...layers.slice(at + 1)], true);
     setSelected(fresh.id);
+    setLeaf("Bands");
   };
   const coats = (by: number) => {
     const l = layers[at];
-    if (l?.kind === "silicone") replace({ ...l, centre_mm: Math.max(0.1, Math.round(((l.centre_mm ?? 0) + by * 0.5) * 100) / 100) });
-    else if (l?.coats) replace({ ...l, coats: Math.max(1, l.coats + by) });
+    if (!l || l.kind === "skin") return;
+    if (natureOf(l) === "body") replace({ ...l, centre_mm: Math.max(0.1, Math.round(((l.centre_mm ?? 0) + by * 0.5) * 100) / 100) });
+    else if (l.count !== undefined) replace({ ...l, count: Math.max(1, l.count + by) });
+    else if (l.zone_coats?.length) replace({ ...l, zone_coats: l.zone_coats.map((n, i) => (i === 0 ? Math.max(0, n + by) : n)) });
+    else if (l.coats) replace({ ...l, coats: Math.max(1, l.coats + by) });
   };
+  const changeCut = (by: number) => cuts.length > 1 && setCut((cutIndex + by + cuts.length) % cuts.length);
 
   useKey("A", "add a layer", () => setAdding(true));
   useKey("T", "true scale", () => setTrueScale(!trueScale));
@@ -85,25 +125,54 @@ export default function PiecePage() {
   useKey("Alt+ArrowDown", "move the band down", () => shift(-1));
   useKey("+", "thicker, one coat more", () => coats(1));
   useKey("-", "thinner, one coat less", () => coats(-1));
+  useKey("S", "split the band", splitLayer);
+  useKey("C", "the next cut", cuts.length > 1 ? () => changeCut(1) : undefined);
   useKey("Delete", "remove the band", removeLayer);
   useKey("Z", "undo", state && state.step > 1 ? () => void section.undo() : undefined);
   useKey("Y", "do again", state && state.last > state.step ? () => void section.redo() : undefined);
   useKey("L", "step log", () => setLog(!log));
 
   if (section.failed || (piece.error && !piece.data)) return <Refusal problem={(section.failed ?? piece.error) as never} />;
-  if (!doc || !live || !piece.data || !state || !regions.data) return null;
+  if (!doc || !live || !piece.data || !state || !regions.data || !kinds.data || !cut) return null;
 
   const refusedLayer = section.problem?.code === "never" ? (section.problem.data as Schemas["CraftRulesFinding"]) : undefined;
   const lead = me.data?.person?.role === "lead";
-  const agree = () => section.agree(Object.entries(reasons).map(([id, reason]) => ({ id, reason })));
+  const agree = () =>
+    section.agree(
+      Object.entries(reasons)
+        .filter(([, reason]) => reason.trim())
+        .map(([key, reason]) => ({ id: key.split("@")[0], at: key.slice(key.indexOf("@") + 1), reason })),
+    );
   const layer = layers[at] ?? layers[0];
-  const problemHere = section.problem?.field.startsWith(`layers[${at}]`);
+  const path = cutIndex === 0 ? `layers[${at}]` : `more[${cutIndex - 1}].layers[${at}]`;
+  const problemHere = leaf === "Bands" && section.problem?.field.startsWith(path);
+  const findings = live.findings ?? [];
+  const mine = findings.map((f, i) => ({ f, i })).filter(({ f }) => (f.cut ?? "") === (cut.id ?? "") || (!f.cut && cutIndex === 0));
+  const empty = cuts.every((c) => c.layers.length < 2);
+
+  const figures = <Figures doc={doc} cut={cutIndex} live={live} products={products} />;
+  // What is in hand stands first: the chosen band, or with none the figures.
+  const band = (
+    <LayerPanel
+      layer={layer}
+      cut={cut}
+      kinds={kinds.data}
+      products={materials.data ?? []}
+      result={live.result.layers?.find((r) => r.id === layer.id)}
+      problem={section.problem}
+      path={path}
+      change={(next) => replace(next)}
+      move={shift}
+      remove={removeLayer}
+      swap={at > 0 && at < layers.length - 1 ? () => section.swap(doc, cutIndex, at) : undefined}
+    />
+  );
 
   return (
     <Flex direction="column" h="100%" minH="0">
-      <Flex align="center" gap="16px" mb="6px">
+      <Flex align="center" gap="12px" mb="6px">
         <Tag code={code} />
-        <Box as="h1" fontSize="23px" fontWeight="700">
+        <Box as="h1" fontSize="23px" fontWeight="700" whiteSpace="nowrap">
           {piece.data.name}
         </Box>
         <Box color="muted" flex="1" whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis">
@@ -113,112 +182,146 @@ export default function PiecePage() {
             : state.latest
               ? `${code} §${state.latest}, agreed by ${state.agreed_by}`
               : "nothing agreed yet"}
-          {(state.others ?? []).length > 0 && ` · ${state.others?.join(", ")} has a draft too`}
+          <Others
+            code={code}
+            names={state.others ?? []}
+            look={(key) => {
+              setOther(key);
+              setLeaf("Versions");
+            }}
+          />
         </Box>
-        <Plain h="34px" onClick={() => setAdding(true)}>
+        <Plain h="34px" px="13px" onClick={() => setAdding(true)}>
           <Cap>A</Cap> add a layer
         </Plain>
-        <Plain h="34px" aria-pressed={trueScale} onClick={() => setTrueScale(!trueScale)}>
+        <Plain h="34px" px="13px" onClick={() => setBeginning(true)}>
+          begin from
+        </Plain>
+        <Plain h="34px" px="13px" aria-pressed={trueScale} onClick={() => setTrueScale(!trueScale)}>
           <Cap>T</Cap> true scale
         </Plain>
-        <Plain h="34px" aria-pressed={log} onClick={() => setLog(!log)}>
+        <Plain h="34px" px="13px" aria-pressed={log} onClick={() => setLog(!log)}>
           <Cap>L</Cap> log
         </Plain>
       </Flex>
-      <Flex flex="1" minH="0" gap="26px">
-        <Box flex="1" minW="0" minH="0">
-          {log ? (
-            <StepLog piece={piece.data} />
-          ) : (
-            <SectionDrawing
-              doc={doc}
-              result={live.result}
-              findings={live.findings ?? []}
-              products={products}
-              selected={selected}
-              trueScale={trueScale}
-              wearer={
-                piece.data.performer
-                  ? `${piece.data.performer}, ${regions.data.find((r) => r.name === piece.data.region)?.text ?? ""}`
-                  : "no performer yet"
-              }
-              onSelect={setSelected}
-              onFinding={setOpen}
-              onResize={(id, where, mm, done) => {
-                const l = layers.find((x) => x.id === id);
-                if (l) replace(where === "centre" ? { ...l, centre_mm: mm } : { ...l, edge_mm: mm }, done);
-              }}
-            />
+      <Flex flex="1" minH="0" gap="22px">
+        <Flex direction="column" flex="1" minW="0" minH="0">
+          {cuts.length > 1 && !log && (
+            <Leaves of="the section" list={cuts.map(cutName)} leaf={cutName(cut, cutIndex)} choose={(n) => setCut(cuts.map(cutName).indexOf(n))} />
           )}
-        </Box>
-        <Flex direction="column" w="330px" flexShrink="0" minH="0" overflowY="auto" gap="14px" pe="4px">
-          {refusedLayer ? (
-            <RefusedLayer
-              finding={refusedLayer}
-              products={products}
-              take={addLayer}
-              close={section.clearProblem}
-              message={section.problem?.message ?? ""}
-            />
-          ) : (
-            !problemHere && (
-              <Refusal problem={section.problem}>
-                {(section.problem?.code === "draft_moved" || section.problem?.code === "newer_agreed") && (
-                  <>
-                    {section.problem.data !== undefined && <TwoVersions both={section.problem.data as Both} products={products} />}
-                    <Flex gap="8px">
-                      <Plain h="34px" onClick={() => void section.carry(true)}>
-                        Keep mine
-                      </Plain>
-                      <Plain h="34px" onClick={() => void section.carry(false)}>
-                        Take the other
-                      </Plain>
-                    </Flex>
-                  </>
-                )}
-              </Refusal>
-            )
-          )}
-          <Box>
-            <Heading aside={`at ${live.room.temp_c.toFixed(1)} °C`}>What follows from it</Heading>
-            <Figure label="At the centre" why="the piece itself: film, body and latex">
-              {millimetres(live.result.centre_mm)}
-            </Figure>
-            <Figure label="At the edge">{millimetres(live.result.edge_mm)}</Figure>
-            <Figure label="Worn mass" why="everything above the skin, solids only">
-              {grams(live.result.worn_g)}
-            </Figure>
-            <Figure label="Waiting" why="drying and curing one after another, at the room's air">
-              {live.result.waiting_s ? duration(live.result.waiting_s) : "none"}
-            </Figure>
+          <Box flex="1" minH="0">
+            {log ? (
+              <StepLog piece={piece.data} />
+            ) : (
+              <SectionDrawing
+                cut={cut}
+                result={live.result}
+                findings={mine.map(({ f }) => f)}
+                numbers={mine.map(({ i }) => i + 1)}
+                products={products}
+                selected={selected}
+                trueScale={trueScale}
+                wearer={
+                  piece.data.performer
+                    ? `${piece.data.performer}, ${cut.name || (regions.data.find((r) => r.name === piece.data.region)?.text ?? "")}`
+                    : "no performer yet"
+                }
+                onSelect={choose}
+                onFinding={(i) => {
+                  setLeaf("Bands");
+                  setOpen(mine[i].i);
+                }}
+                onResize={(id, where, mm, done) => {
+                  const l = layers.find((x) => x.id === id);
+                  if (l) replace(where === "centre" ? { ...l, centre_mm: mm } : { ...l, edge_mm: mm }, done);
+                }}
+              />
+            )}
           </Box>
-          <LayerPanel
-            layer={layer}
-            index={at}
-            products={materials.data ?? []}
-            result={live.result.layers?.[at]}
-            problem={section.problem}
-            change={(next) => replace(next)}
-            move={shift}
-            remove={removeLayer}
-          />
-          <Findings
-            findings={live.findings ?? []}
-            open={open}
-            setOpen={setOpen}
-            reasons={reasons}
-            setReason={lead ? (id, r) => setReasons({ ...reasons, [id]: r }) : undefined}
-          />
-          <details>
-            <summary>Materials in one copy</summary>
-            {live.result.materials?.map((m) => (
-              <Figure key={m.slug} label={m.name}>
-                {grams(m.grams)}
-              </Figure>
-            ))}
-          </details>
-          <Why doc={doc} result={live.result} products={products} />
-          <Flex gap="8px" wrap="wrap" align="center" pb="6px">
+        </Flex>
+        <Flex direction="column" w="392px" flexShrink="0" minH="0">
+          <Leaves of="the piece" list={leaves} leaf={leaf} choose={setLeaf} />
+          <Flex direction="column" flex="1" minH="0" overflowY="auto" gap="14px" pe="6px" pt="10px" role="tabpanel" aria-label={leaf} tabIndex={0}>
+            {refusedLayer ? (
+              <Refused
+                finding={refusedLayer}
+                products={products}
+                kinds={kinds.data}
+                take={addLayer}
+                close={section.clearProblem}
+                message={section.problem?.message ?? ""}
+              />
+            ) : (
+              !problemHere && (
+                <Refusal problem={section.problem}>
+                  {(section.problem?.code === "draft_moved" || section.problem?.code === "newer_agreed") && (
+                    <>
+                      {section.problem.data !== undefined && <TwoVersions both={section.problem.data as Both} products={products} />}
+                      <Flex gap="8px">
+                        <Plain h="34px" onClick={() => void section.carry(true)}>
+                          Keep mine
+                        </Plain>
+                        <Plain h="34px" onClick={() => void section.carry(false)}>
+                          Take the other
+                        </Plain>
+                      </Flex>
+                    </>
+                  )}
+                </Refusal>
+              )
+            )}
+            {leaf === "Bands" && (
+              <>
+                {layer.kind !== "skin" && band}
+                {layer.kind === "skin" && figures}
+                <Findings
+                  findings={findings}
+                  open={open}
+                  setOpen={setOpen}
+                  reasons={reasons}
+                  setReason={lead ? (key, r) => setReasons({ ...reasons, [key]: r }) : undefined}
+                  products={products}
+                />
+                {layer.kind !== "skin" && figures}
+                {layer.kind === "skin" && band}
+              </>
+            )}
+            {leaf === "Order of work" && <Order steps={live.result.steps ?? []} cautions={live.cautions ?? []} show={choose} />}
+            {leaf === "Fitting" && (
+              <Fitting
+                code={code}
+                doc={doc}
+                result={live.result}
+                company={live.company}
+                change={(next) => section.change(next, true)}
+                chooseFit={(id, fit) => {
+                  const i = cuts.findIndex((c) => c.layers.some((l) => l.id === id));
+                  if (i >= 0)
+                    section.change(
+                      withCut(doc, i, { layers: cuts[i].layers.map((l) => (l.id === id ? { ...l, fit: fit as Layer["fit"] } : l)) }),
+                      true,
+                    );
+                }}
+              />
+            )}
+            {leaf === "Whole" && (
+              <Whole
+                piece={piece.data}
+                doc={doc}
+                cut={cutIndex}
+                setCut={setCut}
+                products={materials.data ?? []}
+                words={live.result.words ?? []}
+                linesMM={live.lines_mm ?? {}}
+                problem={section.problem}
+                change={section.change}
+                begin={(file) => void section.begin({ file })}
+                fail={section.fail}
+              />
+            )}
+            {leaf === "Versions" && <Compare key={other} code={code} seen={other} />}
+          </Flex>
+          <Flex gap="8px" wrap="wrap" align="center" pt="8px">
             {state.drafted ? (
               <>
                 <Go act={() => void agree()}>Agree the section</Go>
@@ -234,99 +337,78 @@ export default function PiecePage() {
               </>
             ) : state.latest ? (
               <Go act={() => navigate(`/mix?piece=${code}`)}>Mix for it</Go>
+            ) : empty ? (
+              <Go act={() => setBeginning(true)}>Begin the section</Go>
             ) : (
               <Go act={() => setAdding(true)}>Add a layer</Go>
             )}
           </Flex>
         </Flex>
       </Flex>
-      {adding && <AddLayer products={materials.data ?? []} pick={addLayer} close={() => setAdding(false)} />}
+      {adding && <AddLayer products={materials.data ?? []} kinds={kinds.data} pick={addLayer} close={() => setAdding(false)} />}
+      {beginning && (
+        <Begin
+          code={code}
+          chosen={chosen?.method}
+          heightMM={chosen?.height ?? 4}
+          begin={(from) => {
+            setBeginning(false);
+            setCut(0);
+            void section.begin(from);
+          }}
+          close={() => setBeginning(false)}
+        />
+      )}
     </Flex>
   );
 }
 
-/** What every figure of the section was worked out from. */
-function Why({
-  doc,
-  result,
-  products,
-}: {
-  doc: Section;
-  result: Schemas["CraftSectionResult"];
-  products: Map<string, Schemas["CraftMaterialProduct"]>;
-}) {
-  return (
-    <details>
-      <summary>Why these figures?</summary>
-      <Box color="muted" fontSize="14px">
-        Mass of a layer: area × mean thickness × density of the finished material. A body falls smoothly from centre to edge, so its mean is the edge
-        and three tenths of the rest.
-        {doc.layers.map((l, i) => {
-          const p = products.get(l.material ?? "");
-          const r = result.layers[i];
-          return (
-            p &&
-            r && (
-              <Box key={l.id} mt="2px">
-                {p.name}: {doc.area_cm2} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) → {grams(r.mass_g)}
-              </Box>
-            )
-          );
-        })}
-        <Box mt="4px">Latex: its solids alone weigh, air between fibres does not. Drying: closed form, still room air, band −30/+50 %.</Box>
-      </Box>
-    </details>
-  );
+const cutName = (c: { name?: string }, i: number) => c.name || `cut ${i + 1}`;
+
+/** A band in two: a body by its height, a film by its coats. */
+function halves(l: Layer): [Partial<Layer>, Partial<Layer>] | undefined {
+  const nature = natureOf(l);
+  if (nature === "body") {
+    const [c, e] = [(l.centre_mm ?? 0) / 2, (l.edge_mm ?? 0) / 2];
+    return c < 0.05
+      ? undefined
+      : [
+          { centre_mm: c, edge_mm: e },
+          { centre_mm: c, edge_mm: e },
+        ];
+  }
+  const n = nature === "things" ? (l.count ?? 1) : (l.coats ?? 1);
+  if (nature === "hair" || n < 2 || l.zone_coats?.length) return undefined;
+  const [a, b] = [Math.ceil(n / 2), Math.floor(n / 2)];
+  return nature === "things" ? [{ count: a }, { count: b }] : [{ coats: a }, { coats: b }];
 }
 
-/** A choice that nobody can sign away was refused; what to take instead. */
-function RefusedLayer({
-  finding,
-  products,
-  take,
-  close,
-  message,
-}: {
-  finding: Schemas["CraftRulesFinding"];
-  products: Map<string, Schemas["CraftMaterialProduct"]>;
-  take: (p: Schemas["CraftMaterialProduct"]) => void;
-  close: () => void;
-  message: string;
-}) {
-  const instead = (finding.instead ?? []).map((slug) => products.get(slug)).filter((p) => p && freshLayer(p, "x"));
-  return (
-    <Box
-      role="alert"
-      bg="rustSoft"
-      borderWidth="1.5px"
-      borderColor="rust"
-      borderRadius="3px 16px 16px 3px"
-      px="16px"
-      py="11px"
-      data-refused={finding.id}
-    >
-      <Box fontWeight="700" color="rust">
-        Refused: never for this wearer
-      </Box>
-      <Box my="6px">{message}</Box>
-      {finding.settles && (
-        <Box color="muted" fontSize="14px">
-          {finding.settles}
+/** The method that was chosen in the brief, and the height it was ranked for. */
+function useChosen(code: string) {
+  const advice = useQuery({
+    queryKey: ["advice", code, {}],
+    queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: {} })),
+    staleTime: 60_000,
+  });
+  return advice.data && { method: advice.data.choices?.[0]?.method, height: advice.data.asked.height_mm };
+}
+
+/** Who else draws on this section; a click shows how theirs differs. */
+function Others({ code, names, look }: { code: string; names: string[]; look: (key: string) => void }) {
+  const versions = useQuery({
+    queryKey: ["section", code, "versions"],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/section/versions", { params: { path: { code } } })),
+    enabled: names.length > 0,
+  });
+  return names.map((name) => {
+    const draft = versions.data?.find((v) => v.by === name && v.key.startsWith("draft:"));
+    return (
+      <span key={name}>
+        {" · "}
+        <Box as="button" textDecoration="underline" color="heather" onClick={() => draft && look(draft.key)}>
+          {name} has a draft too
         </Box>
-      )}
-      <Flex gap="8px" wrap="wrap" mt="8px">
-        {instead.map(
-          (p) =>
-            p && (
-              <Plain key={p.slug} h="36px" data-instead={p.slug} onClick={() => take(p)}>
-                Take {p.name.toLowerCase()}
-              </Plain>
-            ),
-        )}
-        <Plain h="36px" onClick={close}>
-          Leave it
-        </Plain>
-      </Flex>
-    </Box>
-  );
+      </span>
+    );
+  });
 }

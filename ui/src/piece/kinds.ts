@@ -1,30 +1,28 @@
 import type { Schemas } from "../app/api";
 import type { Layer } from "../parts/section/geometry";
 
-type Product = Schemas["CraftMaterialProduct"];
+export type Product = Schemas["CraftMaterialProduct"];
+export type KindFacts = Schemas["CraftSectionKindFacts"];
 
-/** The kinds of layer as a person picks them, in the order they usually lie. */
-export const kinds: { kind: Layer["kind"]; text: string; fits: (family: string) => boolean }[] = [
-  { kind: "barrier", text: "Barrier", fits: (f) => f === "barrier" },
-  { kind: "adhesive", text: "Adhesive", fits: (f) => f.startsWith("adhesive") },
-  { kind: "encapsulator", text: "Encapsulating film", fits: (f) => f === "encapsulator" },
-  { kind: "silicone", text: "Silicone body", fits: (f) => f.startsWith("silicone") },
-  { kind: "latex", text: "Latex coats", fits: (f) => f === "latex" || f === "latex_paste" },
-  { kind: "paint", text: "Colour", fits: (f) => f.startsWith("paint") },
-  { kind: "powder", text: "Powder", fits: (f) => f === "powder" },
-];
+/** The kinds of layer that a material can be put on as, the usual one first. */
+export const kindsFor = (family: string, kinds: KindFacts[]) => kinds.filter((k) => k.families?.includes(family));
 
-export const kindOf = (family: string) => kinds.find((k) => k.fits(family))?.kind;
+/** What is usual of a film: coats, and how far it reaches. */
+const usualCoats: Record<string, number> = { adhesive: 2, encapsulator: 2, latex: 3, paint: 3, seal: 2 };
 
 /** A layer as it is usually put on, to start from. */
-export function freshLayer(product: Product, id: string): Layer | undefined {
-  const kind = kindOf(product.family);
-  if (!kind) return undefined;
-  const base = { id, kind, material: product.slug };
-  if (kind === "silicone") return { ...base, centre_mm: 4, edge_mm: 0 };
-  const coats = { barrier: 1, adhesive: 2, encapsulator: 2, latex: 3, paint: 3, powder: 1 }[kind as string] ?? 1;
-  const layer: Layer = { ...base, coats, coat_mm: product.coat_mm || 0.02 };
-  return kind === "paint" ? { ...layer, extent: "past_edge", stop_mm: 12 } : layer;
+export function freshLayer(product: Product, kind: KindFacts, id: string): Layer {
+  const base: Layer = { id, kind: kind.kind, material: product.slug };
+  switch (kind.nature) {
+    case "body":
+      return { ...base, centre_mm: 4, edge_mm: 0, method: product.slug === "silicone-direct" ? "direct" : undefined };
+    case "things":
+      return { ...base, count: 1, each_g: kind.kind === "weight" ? 200 : 2, centre_mm: 4, extent: "centre_only", stop_mm: 8, fitted: "before" };
+    case "hair":
+      return { ...base, hairs_cm2: 30, length_mm: 40, method: kind.methods?.[0] };
+  }
+  const layer: Layer = { ...base, coats: usualCoats[kind.kind] ?? 1, coat_mm: product.coat_mm || 0.02 };
+  return kind.kind === "paint" ? { ...layer, extent: "past_edge", stop_mm: 12 } : layer;
 }
 
 let counter = 0;

@@ -12,7 +12,7 @@ export interface Both {
   who: string;
   state: Schemas["PieceState"];
 }
-type Consequence = Pick<View, "result" | "findings" | "room">;
+type Consequence = Pick<View, "result" | "findings" | "cautions" | "company" | "lines_mm" | "room">;
 
 /** How long a hand must rest before the draft is saved as a step. */
 const REST_MS = 450;
@@ -154,8 +154,15 @@ export function useSection(code: string) {
     clearProblem: () => setProblem(undefined),
     undo: () => go(() => ask(api.POST("/api/pieces/{code}/section/undo", params))),
     redo: () => go(() => ask(api.POST("/api/pieces/{code}/section/redo", params))),
+    begin: (from: Omit<Schemas["PieceBeginning"], "base" | "step">) => {
+      const { base, step } = saved.current?.state ?? { base: 0, step: 0 };
+      return go(() => ask(api.POST("/api/pieces/{code}/section/begin", { ...params, body: { ...from, base, step } })));
+    },
+    swap: (doc: Section, cut: number, at: number) => ask(api.POST("/api/pieces/{code}/section/swap", { ...params, body: { doc, cut, at } })),
+    fail: (message: string) => setProblem(new Problem(422, "invalid", "file", message)),
     drop: () => go(() => ask(api.DELETE("/api/pieces/{code}/section/draft", params))),
-    agree: (signed: { id: string; reason: string }[]) => go(() => ask(api.POST("/api/pieces/{code}/section/agree", { ...params, body: { signed } }))),
+    agree: (signed: { id: string; at?: string; reason: string }[]) =>
+      go(() => ask(api.POST("/api/pieces/{code}/section/agree", { ...params, body: { signed } }))),
     /** After a conflict: takes the other document, or carries ours over it. */
     carry: async (mine: boolean) => {
       if (problem?.code === "newer_agreed") {

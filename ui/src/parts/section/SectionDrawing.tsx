@@ -1,19 +1,21 @@
 import { Box } from "@chakra-ui/react";
-import { useMemo, useRef } from "react";
+import { memo, useCallback, useMemo, useRef } from "react";
 import type { Schemas } from "../../app/api";
 import { colour as v } from "../colour";
 import { millimetres } from "../format";
 import { hatch } from "../hatches";
-import { type Band, type Layer, layBands, type Section, spreadLabels, VIEW } from "./geometry";
+import { type Band, type Cut, type Layer, layBands, natureOf, spreadLabels, VIEW } from "./geometry";
 
-const kindHatch: Record<string, string> = { skin: "url(#hatch-skin)" };
+const kindHatch: Record<string, string> = { skin: "url(#hatch-skin)", hair: "url(#hatch-hair)" };
 
 export type Finding = Schemas["CraftRulesFinding"];
 
 interface Props {
-  doc: Section;
+  cut: Cut;
   result: Schemas["CraftSectionResult"];
   findings: Finding[];
+  /** Their numbers in the list beside the drawing; 1, 2, 3 when left out. */
+  numbers?: number[];
   products: Map<string, Schemas["CraftMaterialProduct"]>;
   selected?: string;
   trueScale: boolean;
@@ -29,30 +31,37 @@ interface Props {
  * centre on the left, feather edge on the right. Heights are exaggerated, with
  * a ruler; findings sit as knots where they arise.
  */
-export function SectionDrawing({ doc, result, findings, products, selected, trueScale, wearer, onSelect, onFinding, onResize }: Props) {
+export function SectionDrawing({ cut, result, findings, numbers, products, selected, trueScale, wearer, onSelect, onFinding, onResize }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const thickness = useMemo(() => {
-    const by = new Map(result.layers?.map((l) => [l.id, { centre: l.centre_mm, edge: l.edge_mm }]));
+    const by = new Map(result.layers?.map((l) => [l.id, { centre: l.centre_mm, edge: l.edge_mm, coat: l.coat_mm ?? 0 }]));
+    const layers = new Map(cut.layers.map((l) => [l.id, l]));
     return (id: string) => {
-      const l = doc.layers.find((x) => x.id === id);
+      const l = layers.get(id);
       // A body follows the finger at once; the figures follow from the server.
-      if (l?.kind === "silicone") return { centre: l.centre_mm ?? 0, edge: l.edge_mm ?? 0 };
-      return by.get(id) ?? { centre: (l?.coats ?? 1) * (l?.coat_mm ?? 0), edge: 0 };
+      if (l && natureOf(l) === "body") return { centre: l.centre_mm ?? 0, edge: l.edge_mm ?? 0, coat: 0 };
+      return by.get(id) ?? { centre: (l?.coats ?? 1) * (l?.coat_mm ?? 0), edge: 0, coat: l?.coat_mm ?? 0 };
     };
-  }, [doc, result]);
-  const { bands, scale } = useMemo(() => layBands(doc, thickness, trueScale), [doc, thickness, trueScale]);
+  }, [cut, result]);
+  const { bands, scale } = useMemo(() => layBands(cut, thickness, trueScale), [cut, thickness, trueScale]);
+  // Many bands have one line of words each.
+  const close = bands.length > 13;
   const labels = useMemo(
     () =>
       spreadLabels(
         bands.map((b) => (b.kind === "skin" ? VIEW.skinTop + 30 : b.midY)),
-        39,
-        22,
+        close ? 13 : 39,
+        close ? 12 : 22,
         VIEW.skinTop + 34,
       ),
-    [bands],
+    [bands, close],
   );
   const index = new Map(bands.map((b, i) => [b.id, i]));
   const knots = findings.map((f) => knotAt(f, bands, index));
+
+  const chose = useRef(onSelect);
+  chose.current = onSelect;
+  const select = useCallback((id: string) => chose.current?.(id), []);
 
   const drag = (id: string, at: "centre" | "edge") => (e: React.PointerEvent) => {
     if (!onResize || !svg.current) return;
@@ -66,8 +75,14 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
     const start = thickness(id)[at];
     const perPx = VIEW.height / svg.current.getBoundingClientRect().height / scale.pxPerMM;
     const value = (ev: Event) => Math.max(at === "centre" ? 0.1 : 0, Math.round((start + (startY - (ev as PointerEvent).clientY) * perPx) * 20) / 20);
-    const move = (ev: Event) => onResize(id, at, value(ev), false);
+    // A hand moves more often than a screen is drawn.
+    let frame = 0;
+    const move = (ev: Event) => {
+      cancelAnimationFrame(frame);
+      frame = requestAnimationFrame(() => onResize(id, at, value(ev), false));
+    };
     const end = (ev: Event) => {
+      cancelAnimationFrame(frame);
       onResize(id, at, value(ev), true);
       target.removeEventListener("pointermove", move);
       target.removeEventListener("pointerup", end);
@@ -86,9 +101,9 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
         data-testid="section"
       >
         {bands.map((b) => {
-          const l = doc.layers[index.get(b.id) ?? 0];
+          const l = cut.layers[index.get(b.id) ?? 0];
           const product = products.get(l.material ?? "");
-          const fill = kindHatch[b.kind] ?? (l.fibre ? "url(#hatch-fibre)" : hatch(product?.family ?? ""));
+          const fill = kindHatch[b.kind] ?? kindHatch[natureOf(l)] ?? (l.fibre ? "url(#hatch-fibre)" : hatch(product?.family ?? ""));
           const chosen = b.id === selected;
           return (
             // biome-ignore lint/a11y/noStaticElementInteractions: its label beside it is the keyboard's way
@@ -109,19 +124,22 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
           <BandLabel
             key={b.id}
             y={labels[i]}
-            band={b}
-            layer={doc.layers[index.get(b.id) ?? 0]}
-            thickness={thickness(b.id).centre}
-            product={products.get(doc.layers[index.get(b.id) ?? 0].material ?? "")}
+            close={close}
+            startX={b.startX}
+            midY={b.midY}
+            layer={cut.layers[i]}
+            thickness={Math.max(thickness(b.id).centre, natureOf(cut.layers[i]) === "film" ? thickness(b.id).coat : 0)}
+            product={products.get(cut.layers[i].material ?? "")}
             chosen={b.id === selected}
             wearer={wearer}
-            onSelect={onSelect}
+            onSelect={select}
           />
         ))}
-        <Ruler scale={scale} doc={doc} trueScale={trueScale} />
+        <Zones cut={cut} />
+        <Ruler scale={scale} cut={cut} trueScale={trueScale} />
         {onResize &&
           bands
-            .filter((b) => b.kind === "silicone" && b.id === selected)
+            .filter((b, i) => b.id === selected && natureOf(cut.layers[i]) === "body")
             .map((b) => (
               <g key={b.id}>
                 <Handle x={VIEW.centreX + 90} y={b.top(VIEW.centreX + 90)} label="thickness at the centre" onPointerDown={drag(b.id, "centre")} />
@@ -130,10 +148,10 @@ export function SectionDrawing({ doc, result, findings, products, selected, true
             ))}
         {findings.map((f, i) => (
           <Knot
-            key={`${f.id}${f.below}${f.above}`}
+            key={`${f.id}${f.below}${f.above}${f.reason}`}
             x={knots[i].x}
             y={knots[i].y}
-            number={i + 1}
+            number={numbers?.[i] ?? i + 1}
             severity={f.severity}
             title={`${f.id}: ${f.reason}`}
             onClick={() => onFinding?.(i)}
@@ -156,9 +174,31 @@ function knotAt(f: Finding, bands: Band[], index: Map<string, number>): { x: num
   return { x, y: bands.at(-1)?.top(x) ?? 0 };
 }
 
-function BandLabel({
+/** What a label says under a layer's name. */
+function reachWords(l: Layer): string {
+  const parts: string[] = [];
+  if (l.from_mm) parts.push(`from ${millimetres(l.from_mm)}`);
+  if (l.extent === "past_edge") parts.push(`${l.stop_mm} mm on to skin`);
+  if (l.extent === "centre_only") parts.push(`centre only, ${l.stop_mm} mm`);
+  if (l.side) parts.push(`${l.side} only`);
+  if (l.stretched) parts.push("stretched");
+  if (l.shows_through) parts.push("shows through");
+  if (l.from_run && l.from_run > 1) parts.push(`run ${l.from_run} on`);
+  return parts.map((p) => ` · ${p}`).join("");
+}
+
+function amountWords(l: Layer, thickness: number): string {
+  if (natureOf(l) === "things") return `${l.count} of ${l.each_g} g`;
+  if (natureOf(l) === "hair") return `${l.hairs_cm2} a cm², ${l.length_mm} mm`;
+  if (l.zone_coats?.length) return `${l.zone_coats.join("–")} coats, ${millimetres(thickness)}`;
+  return `${l.coats && l.coats > 1 ? `${l.coats} coats, ` : ""}${millimetres(thickness)}`;
+}
+
+const BandLabel = memo(function BandLabel({
   y,
-  band,
+  close,
+  startX,
+  midY,
   layer,
   thickness,
   product,
@@ -167,58 +207,90 @@ function BandLabel({
   onSelect,
 }: {
   y: number;
-  band: Band;
+  close: boolean;
+  startX: number;
+  midY: number;
   layer: Layer;
   thickness: number;
   product?: Schemas["CraftMaterialProduct"];
   chosen: boolean;
   wearer: string;
-  onSelect?: (id: string) => void;
+  onSelect: (id: string) => void;
 }) {
   const ink = chosen ? v("heather") : v("ink");
-  const isSkin = band.kind === "skin";
+  const isSkin = layer.kind === "skin";
   const name = isSkin ? "Skin" : (product?.name ?? "choose a material");
-  const coats = layer.coats && layer.coats > 1 ? `${layer.coats} coats, ` : "";
-  const reach =
-    layer.extent === "past_edge" ? ` · ${layer.stop_mm} mm on to skin` : layer.extent === "centre_only" ? ` · centre only, ${layer.stop_mm} mm` : "";
+  const amount = amountWords(layer, thickness);
   return (
     // biome-ignore lint/a11y/useSemanticElements: an SVG group cannot be a button element
     <g
       role="button"
       tabIndex={0}
       aria-pressed={chosen}
-      aria-label={`${name}, ${coats}${millimetres(thickness)}`}
-      data-label={band.id}
-      onClick={() => onSelect?.(band.id)}
+      aria-label={isSkin ? `Skin ${wearer}` : `${name} ${amount}${reachWords(layer)}`}
+      data-label={layer.id}
+      onClick={() => onSelect(layer.id)}
       onKeyDown={(e) => {
         if (e.key === "Enter" || e.key === " ") {
           e.preventDefault();
-          onSelect?.(band.id);
+          onSelect(layer.id);
         }
       }}
       cursor="pointer"
     >
-      <rect x="0" y={y - 17} width="236" height="38" fill="transparent" />
-      <text style={{ fontSize: "13.5px", fontWeight: 600 }} x="228" y={y - 1} textAnchor="end" fill={ink}>
-        {clip(name, 34)}
-      </text>
-      <text style={{ fontSize: "12px" }} x="228" y={y + 15} textAnchor="end" fill={v("muted")}>
-        {isSkin ? clip(wearer, 40) : coats + millimetres(thickness) + reach}
-      </text>
-      <path d={`M234 ${y - 5}h14L${VIEW.centreX} ${band.midY}`} fill="none" stroke={ink} strokeWidth={chosen ? 1.8 : 1} />
-      <circle cx={VIEW.centreX} cy={band.midY} r={chosen ? 4 : 2.2} fill={ink} />
+      <rect x="0" y={y - (close ? 9 : 17)} width="236" height={close ? 13 : 38} fill="transparent" />
+      {close ? (
+        <text style={{ fontSize: "11px", fontWeight: chosen ? 700 : 400 }} x="228" y={y} textAnchor="end" fill={ink}>
+          {isSkin ? "Skin" : clip(`${name} · ${amount}`, 44)}
+        </text>
+      ) : (
+        <>
+          <text style={{ fontSize: "13.5px", fontWeight: 600 }} x="228" y={y - 1} textAnchor="end" fill={ink}>
+            {clip(name, 34)}
+          </text>
+          <text style={{ fontSize: "12px" }} x="228" y={y + 15} textAnchor="end" fill={v("muted")}>
+            {clip(isSkin ? wearer : amount + reachWords(layer), 42)}
+          </text>
+        </>
+      )}
+      <path d={`M234 ${y - (close ? 4 : 5)}h14L${startX} ${midY}`} fill="none" stroke={ink} strokeWidth={chosen ? 1.8 : close ? 0.5 : 1} />
+      <circle cx={startX} cy={midY} r={chosen ? 4 : 2.2} fill={ink} />
+    </g>
+  );
+});
+
+/** Where one zone of a cut ends and the next begins. */
+function Zones({ cut }: { cut: Cut }) {
+  const across = (VIEW.edgeX - VIEW.centreX) / cut.half_width_mm;
+  const zones = cut.zones ?? [];
+  return (
+    <g style={{ fontSize: "12px" }} fill={v("muted")}>
+      {zones.map((z, i) => {
+        const from = VIEW.centreX + across * (i ? zones[i - 1].to_mm : 0);
+        const to = VIEW.centreX + across * z.to_mm;
+        return (
+          <g key={z.name + String(z.to_mm)}>
+            {i < zones.length - 1 && (
+              <path d={`M${to} 64V${VIEW.skinTop + VIEW.skinDeep}`} stroke={v("muted")} strokeWidth="0.8" strokeDasharray="3 4" fill="none" />
+            )}
+            <text x={(from + to) / 2} y="58" textAnchor="middle">
+              {clip(z.name, Math.max(4, Math.floor((to - from) / 6.5)))}
+            </text>
+          </g>
+        );
+      })}
     </g>
   );
 }
 
 const clip = (s: string, n: number) => (s.length > n ? `${s.slice(0, n - 1)}…` : s);
 
-function Ruler({ scale, doc, trueScale }: { scale: { pxPerMM: number; times: number }; doc: Section; trueScale: boolean }) {
+function Ruler({ scale, cut, trueScale }: { scale: { pxPerMM: number; times: number }; cut: Cut; trueScale: boolean }) {
   const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20].find((s) => s * scale.pxPerMM >= 36) ?? 20;
   const top = 150;
-  const across = (VIEW.edgeX - VIEW.centreX) / doc.half_width_mm;
+  const across = (VIEW.edgeX - VIEW.centreX) / cut.half_width_mm;
   const stepX = [1, 2, 4, 5, 8, 10, 20, 40, 50, 100].find((s) => s * across >= 62) ?? 200;
-  const marks = Array.from({ length: Math.floor((doc.half_width_mm - stepX * 0.55) / stepX) }, (_, i) => (i + 1) * stepX);
+  const marks = Array.from({ length: Math.floor((cut.half_width_mm - stepX * 0.55) / stepX) }, (_, i) => (i + 1) * stepX);
   const free = marks.filter((m) => m * across < VIEW.edgeX - VIEW.centreX - 78);
   const axis = VIEW.skinTop + VIEW.skinDeep + 1;
   return (
@@ -247,7 +319,7 @@ function Ruler({ scale, doc, trueScale }: { scale: { pxPerMM: number; times: num
         </text>
       ))}
       <text x={VIEW.edgeX} y={axis + 13} textAnchor="middle">
-        edge {doc.half_width_mm} mm
+        edge {cut.half_width_mm} mm
       </text>
       <text x={VIEW.endX} y={axis + 13} textAnchor="end">
         skin

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { heightAt, layBands, type Section, spreadLabels, VIEW } from "./geometry";
+import { cutsOf, type Heights, heightAt, layBands, natureOf, type Section, spreadLabels, VIEW, withCut } from "./geometry";
 
 const doc: Section = {
   half_width_mm: 48,
@@ -11,11 +11,11 @@ const doc: Section = {
     { id: "colour", kind: "paint", material: "paint-alcohol", coats: 5, coat_mm: 0.006, extent: "past_edge", stop_mm: 12 },
   ],
 };
-const mm: Record<string, { centre: number; edge: number }> = {
-  skin: { centre: 0, edge: 0 },
-  glue: { centre: 0.08, edge: 0.08 },
-  body: { centre: 6, edge: 0 },
-  colour: { centre: 0.03, edge: 0.03 },
+const mm: Record<string, Heights> = {
+  skin: { centre: 0, edge: 0, coat: 0 },
+  glue: { centre: 0.08, edge: 0.08, coat: 0.04 },
+  body: { centre: 6, edge: 0, coat: 0 },
+  colour: { centre: 0.03, edge: 0.03, coat: 0.006 },
 };
 const thickness = (id: string) => mm[id];
 
@@ -51,6 +51,48 @@ describe("the drawn section", () => {
   it("keeps everything inside the sheet", () => {
     for (const b of layBands(doc, thickness, false).bands) expect(b.topY).toBeGreaterThan(20);
     expect(VIEW.skinTop + VIEW.skinDeep).toBeLessThan(VIEW.height);
+  });
+});
+
+describe("what lies unevenly", () => {
+  const zones = [
+    { name: "bridge", to_mm: 16 },
+    { name: "rim", to_mm: 48 },
+  ];
+  const t: Heights = { centre: 0.6, edge: 0.2, coat: 0.2 };
+  const scale = { pxPerMM: 100, times: 10 };
+
+  it("steps down where a zone has fewer coats", () => {
+    const l = { id: "l", kind: "latex", material: "latex-slush", coats: 3, coat_mm: 0.3, zone_coats: [3, 1] };
+    const cut = { ...doc, zones };
+    expect(heightAt(l, t, 10, cut, scale, false)).toBeCloseTo(60, 6);
+    expect(heightAt(l, t, 30, cut, scale, false)).toBeCloseTo(20, 6);
+  });
+
+  it("leaves out what is not there", () => {
+    const l = { id: "l", kind: "latex", material: "latex-slush", coats: 3, coat_mm: 0.3, from_mm: 20 };
+    expect(heightAt(l, t, 10, doc, scale, false)).toBe(0);
+    expect(heightAt(l, t, 30, doc, scale, false)).toBeGreaterThan(0);
+    const { bands } = layBands({ ...doc, layers: [...doc.layers, l] }, (id) => mm[id] ?? t, false);
+    expect(bands.at(-1)?.startX).toBeGreaterThan(VIEW.centreX);
+  });
+
+  it("tells things, hair, bodies and films apart", () => {
+    expect(natureOf({ id: "a", kind: "insert", count: 2, each_g: 6 })).toBe("things");
+    expect(natureOf({ id: "a", kind: "hair", hairs_cm2: 30, length_mm: 20 })).toBe("hair");
+    expect(natureOf(doc.layers[2])).toBe("body");
+    expect(natureOf(doc.layers[1])).toBe("film");
+  });
+});
+
+describe("several cuts", () => {
+  const second = { id: "brow", name: "brow", half_width_mm: 20, area_cm2: 12, layers: [{ id: "s2", kind: "skin" }] };
+  it("are changed one at a time", () => {
+    const both: Section = { ...doc, more: [second] };
+    expect(cutsOf(both).map((c) => c.half_width_mm)).toEqual([48, 20]);
+    expect(withCut(both, 1, { area_cm2: 9 }).more?.[0].area_cm2).toBe(9);
+    expect(withCut(both, 1, { area_cm2: 9 }).area_cm2).toBe(34);
+    expect(withCut(both, 0, { area_cm2: 9 }).more?.[0].area_cm2).toBe(12);
   });
 });
 

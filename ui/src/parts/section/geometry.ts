@@ -2,6 +2,17 @@ import type { Schemas } from "../../app/api";
 
 export type Section = Schemas["CraftSectionSection"];
 export type Layer = Schemas["CraftSectionLayer"];
+/** One cross-section of a piece: its layers from skin to air. */
+export type Cut = Schemas["CraftSectionCut"];
+
+/** All cross-sections of a piece, the first one first. */
+export const cutsOf = (doc: Section): Cut[] => [doc, ...(doc.more ?? [])];
+
+/** The section with one of its cuts replaced. */
+export function withCut(doc: Section, at: number, change: Partial<Cut>): Section {
+  if (at === 0) return { ...doc, ...change };
+  return { ...doc, more: (doc.more ?? []).map((c, i) => (i === at - 1 ? { ...c, ...change } : c)) };
+}
 
 /** Where the drawing stands in its viewBox. */
 export const VIEW = { width: 900, height: 560, centreX: 278, edgeX: 758, endX: 896, skinTop: 492, skinDeep: 52 };
@@ -13,7 +24,9 @@ export interface Band {
   id: string;
   kind: string;
   path: string;
-  /** Middle of the band at the centre of the piece. */
+  /** Where it begins. */
+  startX: number;
+  /** Middle of the band where it begins. */
   midY: number;
   topY: number;
   bottomY: number;
@@ -30,11 +43,45 @@ export interface Scale {
   times: number;
 }
 
-export function scaleOf(doc: Section, thickness: (id: string) => { centre: number; edge: number }, trueScale: boolean): Scale {
-  const across = (VIEW.edgeX - VIEW.centreX) / doc.half_width_mm;
+/** What a layer is measured by: a body tapers, a film lies in coats, things stand up, hair stands on top. */
+export type Nature = "skin" | "body" | "film" | "things" | "hair";
+
+export function natureOf(l: Layer): Nature {
+  if (l.kind === "skin") return "skin";
+  if (l.count !== undefined) return "things";
+  if (l.hairs_cm2 !== undefined) return "hair";
+  return l.coats === undefined ? "body" : "film";
+}
+
+/** Heights of a layer in mm: at the centre, at the edge, and of one coat. */
+export interface Heights {
+  centre: number;
+  edge: number;
+  coat: number;
+}
+export type Thickness = (id: string) => Heights;
+
+const tall = (l: Layer) => natureOf(l) === "body" || l.kind === "latex";
+
+/** Coats at a distance from the centre. */
+function coatsAt(l: Layer, x: number, cut: Cut): number {
+  const zones = cut.zones ?? [];
+  if (!l.zone_coats?.length || zones.length !== l.zone_coats.length) return l.coats ?? 1;
+  const i = zones.findIndex((z) => x <= z.to_mm + 1e-9);
+  return l.zone_coats[i < 0 ? zones.length - 1 : i];
+}
+
+/** Where a layer ends, from the centre, in mm. */
+export function endOf(l: Layer, cut: Cut): number {
+  if (l.extent === "centre_only") return l.stop_mm ?? 0;
+  return l.extent === "past_edge" ? cut.half_width_mm + (l.stop_mm ?? 0) : cut.half_width_mm;
+}
+
+export function scaleOf(cut: Cut, thickness: Thickness, trueScale: boolean): Scale {
+  const across = (VIEW.edgeX - VIEW.centreX) / cut.half_width_mm;
   if (trueScale) return { pxPerMM: across, times: 1 };
-  const tallest = doc.layers.reduce((sum, l) => sum + (l.kind === "silicone" || l.kind === "latex" ? thickness(l.id).centre : 0), 0);
-  const pxPerMM = Math.min(320 / Math.max(tallest, 0.5), 160);
+  const tallest = cut.layers.reduce((sum, l) => sum + (tall(l) ? Math.max(thickness(l.id).centre, l.centre_mm ?? 0) : 0), 0);
+  const pxPerMM = Math.min(300 / Math.max(tallest, 0.5), 160);
   return { pxPerMM, times: pxPerMM / across };
 }
 
@@ -42,23 +89,28 @@ export function scaleOf(doc: Section, thickness: (id: string) => { centre: numbe
 const profile = (u: number) => 1 - u * u * (3 - 2 * u);
 
 /** Height of a layer in px at a distance from the centre in mm. */
-export function heightAt(l: Layer, t: { centre: number; edge: number }, x: number, doc: Section, scale: Scale, trueScale: boolean): number {
-  if (l.kind === "skin") return 0;
-  const stop = l.stop_mm ?? 0;
-  const end = l.extent === "centre_only" ? stop : l.extent === "past_edge" ? doc.half_width_mm + stop : doc.half_width_mm;
-  if (x > end + 1e-9) return 0;
-  let mm: number;
-  if (l.kind === "silicone") {
-    const span = l.extent === "centre_only" ? Math.max(stop, 1e-9) : doc.half_width_mm;
-    mm = t.edge + (t.centre - t.edge) * profile(Math.min(1, x / span));
-  } else {
-    mm = t.centre;
+export function heightAt(l: Layer, t: Heights, x: number, cut: Cut, scale: Scale, trueScale: boolean): number {
+  const nature = natureOf(l);
+  if (nature === "skin") return 0;
+  const end = endOf(l, cut);
+  if (x > end + 1e-9 || x < (l.from_mm ?? 0) - 1e-9) return 0;
+  if (nature === "body") {
+    const span = l.extent === "centre_only" ? Math.max(l.stop_mm ?? 0, 1e-9) : cut.half_width_mm;
+    return (t.edge + (t.centre - t.edge) * profile(Math.min(1, x / span))) * scale.pxPerMM;
   }
-  const px = mm * scale.pxPerMM;
-  if (trueScale || l.kind === "silicone") return px;
+  if (nature === "things") {
+    // Each stands for itself: bumps as wide as they are high, side by side.
+    const pitch = Math.max(3, (end - (l.from_mm ?? 0)) / Math.min(8, l.count ?? 1));
+    const bump = Math.sin(Math.PI * (((x - (l.from_mm ?? 0)) / pitch) % 1) || 0);
+    return Math.max((l.centre_mm ?? 0) * scale.pxPerMM * bump, trueScale ? 0 : 2);
+  }
   // The last stretch of a film thins out to nothing, as a brush leaves it.
-  const fade = l.extent === "to_edge" || !l.extent ? 1 : Math.min(1, (end - x) / Math.max(1, doc.half_width_mm * 0.06));
-  return Math.max(px, FILM_PX) * Math.max(0.15, fade);
+  const fade = l.extent === "to_edge" || !l.extent ? 1 : Math.min(1, (end - x) / Math.max(1, cut.half_width_mm * 0.06));
+  if (nature === "hair") return trueScale ? 0.5 : 9 * Math.max(0.3, fade);
+  const coats = coatsAt(l, x, cut);
+  if (coats === 0) return 0;
+  const px = t.coat * coats * scale.pxPerMM;
+  return trueScale ? px : Math.max(px, FILM_PX) * Math.max(0.15, fade);
 }
 
 const STEPS = 120;
@@ -66,18 +118,14 @@ const STEPS = 120;
 /** The skin is never flat. */
 const wave = (px: number) => 5 * Math.sin((px - VIEW.centreX) / 78);
 
-/** Lays the bands on each other, skin first. */
-export function layBands(
-  doc: Section,
-  thickness: (id: string) => { centre: number; edge: number },
-  trueScale: boolean,
-): { bands: Band[]; scale: Scale } {
-  const scale = scaleOf(doc, thickness, trueScale);
-  const toMM = (px: number) => ((px - VIEW.centreX) / (VIEW.edgeX - VIEW.centreX)) * doc.half_width_mm;
+/** Lays the bands of a cut on each other, skin first. */
+export function layBands(cut: Cut, thickness: Thickness, trueScale: boolean): { bands: Band[]; scale: Scale } {
+  const scale = scaleOf(cut, thickness, trueScale);
+  const toMM = (px: number) => ((px - VIEW.centreX) / (VIEW.edgeX - VIEW.centreX)) * cut.half_width_mm;
   const xs = Array.from({ length: STEPS + 1 }, (_, i) => VIEW.centreX + ((VIEW.endX - VIEW.centreX) * i) / STEPS);
   let floor = xs.map((x) => VIEW.skinTop + wave(x));
   const bands: Band[] = [];
-  for (const l of doc.layers) {
+  for (const l of cut.layers) {
     if (l.kind === "skin") {
       const bottom = VIEW.skinTop + VIEW.skinDeep;
       bands.push(
@@ -91,7 +139,7 @@ export function layBands(
       continue;
     }
     const t = thickness(l.id);
-    const top = floor.map((y, i) => y - heightAt(l, t, Math.max(0, toMM(xs[i])), doc, scale, trueScale));
+    const top = floor.map((y, i) => y - heightAt(l, t, Math.max(0, toMM(xs[i])), cut, scale, trueScale));
     bands.push(band(l, xs, top, floor));
     floor = top;
   }
@@ -99,22 +147,27 @@ export function layBands(
 }
 
 function band(l: Layer, xs: number[], top: number[], bottom: number[]): Band {
+  const empty = (i: number) => bottom[i] - top[i] < 0.05;
   let last = xs.length - 1;
-  while (last > 1 && bottom[last] - top[last] < 0.05 && bottom[last - 1] - top[last - 1] < 0.05) last--;
-  const upper = xs.slice(0, last + 1).map((x, i) => `${x.toFixed(1)} ${top[i].toFixed(1)}`);
-  const lower = xs
-    .slice(0, last + 1)
-    .map((x, i) => `${x.toFixed(1)} ${bottom[i].toFixed(1)}`)
-    .reverse();
+  while (last > 1 && empty(last) && empty(last - 1)) last--;
+  let first = 0;
+  while (first < last - 1 && empty(first) && empty(first + 1)) first++;
+  const upper: string[] = [];
+  const lower: string[] = [];
+  for (let i = first; i <= last; i++) {
+    upper.push(`${xs[i].toFixed(1)} ${top[i].toFixed(1)}`);
+    lower.push(`${xs[first + last - i].toFixed(1)} ${bottom[first + last - i].toFixed(1)}`);
+  }
   const at = (x: number, ys: number[]) =>
     ys[Math.max(0, Math.min(ys.length - 1, Math.round(((x - VIEW.centreX) / (VIEW.endX - VIEW.centreX)) * STEPS)))];
   return {
     id: l.id,
     kind: l.kind,
     path: `M${upper.join("L")}L${lower.join("L")}Z`,
-    midY: (top[0] + bottom[0]) / 2,
-    topY: top[0],
-    bottomY: bottom[0],
+    startX: xs[first],
+    midY: (top[first] + bottom[first]) / 2,
+    topY: top[first],
+    bottomY: bottom[first],
     edgeY: at(VIEW.edgeX, top),
     top: (x) => at(x, top),
   };

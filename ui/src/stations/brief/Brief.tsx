@@ -7,6 +7,7 @@ import { useKey } from "../../app/keys";
 import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
+import { Leaves } from "../../parts/Leaves";
 import { type Kind, MapDesk, type Mark, useDesk } from "../../parts/map/MapDesk";
 import { useNet } from "../../parts/map/useForm";
 import { RoomHead, Standing } from "../../parts/Room";
@@ -15,8 +16,8 @@ import { Body } from "./Body";
 import { Character } from "./Character";
 import { Cost } from "./Cost";
 import { Foot, Told } from "./Follows";
-import { Leaves } from "./Leaves";
 import { Marks } from "./Marks";
+import { Method } from "./Method";
 import { References } from "./References";
 import { newId } from "./Rows";
 import { type BriefDraft, useBrief } from "./useBrief";
@@ -79,7 +80,7 @@ function All() {
   );
 }
 
-const leaves = ["Asked", "On the map", "Worn", "Wearer", "Pictures", "Hours and cost", "Versions"] as const;
+const leaves = ["Asked", "On the map", "Method", "Worn", "Wearer", "Pictures", "Hours and cost", "Versions"] as const;
 
 function One({ code }: { code: string }) {
   const piece = usePiece(code);
@@ -149,7 +150,7 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
           }}
         />
         <Flex direction="column" minH="0">
-          <Leaves list={leaves} leaf={leaf} choose={setLeaf} />
+          <Leaves of="the brief" list={leaves} leaf={leaf} choose={setLeaf} />
           <Box flex="1" minH="0" overflowY="auto" pt="10px" pe="6px" role="tabpanel" aria-label={leaf} tabIndex={0}>
             {leaf === "Asked" && <Asked code={p.code} draft={draft} />}
             {leaf === "On the map" && (
@@ -180,6 +181,7 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
                 <Told view={view} />
               </Flex>
             )}
+            {leaf === "Method" && <Method piece={p} />}
             {leaf === "Worn" && <Worn piece={p} draft={draft} />}
             {leaf === "Wearer" && (
               <Flex direction="column" gap="16px">

@@ -1,9 +1,17 @@
 import { Box, Flex } from "@chakra-ui/react";
 
-/** The leaves of a brief, one shown at a time; arrow keys walk them. */
-export function Leaves<T extends string>({ list, leaf, choose }: { list: readonly T[]; leaf: T; choose: (l: T) => void }) {
+interface Props<T extends string> {
+  /** Whose leaves they are, for who hears it. */
+  of: string;
+  list: readonly T[];
+  leaf: T;
+  choose: (l: T) => void;
+}
+
+/** Leaves of one thing, one shown at a time; arrow keys walk them. */
+export function Leaves<T extends string>({ of, list, leaf, choose }: Props<T>) {
   return (
-    <Flex role="tablist" aria-label="Leaves of the brief" gap="2px" borderBottomWidth="1.5px" borderColor="ink" wrap="wrap">
+    <Flex role="tablist" aria-label={`Leaves of ${of}`} gap="2px" borderBottomWidth="1.5px" borderColor="ink" wrap="wrap">
       {list.map((l, i) => (
         <Box
           key={l}

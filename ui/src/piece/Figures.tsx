@@ -1,0 +1,89 @@
+import { Box } from "@chakra-ui/react";
+import type { Schemas } from "../app/api";
+import { Figure, Heading } from "../parts/controls";
+import { duration, grams, millimetres } from "../parts/format";
+import { cutsOf, type Section } from "../parts/section/geometry";
+import type { Product } from "./kinds";
+
+interface Props {
+  doc: Section;
+  cut: number;
+  live: Pick<Schemas["PieceSectionView"], "result" | "company" | "room">;
+  products: Map<string, Product>;
+}
+
+/** What follows from the section in figures, and what each was worked out from. */
+export function Figures({ doc, cut, live, products }: Props) {
+  const { result, company } = live;
+  const here = result.cuts?.[cut];
+  return (
+    <>
+      <Box>
+        <Heading aside={`at ${live.room.temp_c.toFixed(1)} °C`}>What follows from it</Heading>
+        <Figure label="At the centre" why="the piece itself: film, body and latex">
+          {millimetres(here?.centre_mm ?? result.centre_mm)}
+        </Figure>
+        <Figure label="At the edge">{millimetres(here?.edge_mm ?? result.edge_mm)}</Figure>
+        <Figure label="Worn mass" why="everything above the skin, solids only">
+          {grams(result.worn_g)}
+          {company.total_g > result.worn_g + 0.05 && <Small> of {grams(company.total_g)} in all</Small>}
+        </Figure>
+        <Figure label="Hands on" why="our own figures, until the shop's log replaces them">
+          {duration(result.hands_s)}
+        </Figure>
+        <Figure label="Waiting" why="drying and curing one after another, at the room's air">
+          {result.waiting_s ? duration(result.waiting_s) : "none"}
+        </Figure>
+        <Figure label="Material of a copy" why="without waste; prices that the shop has not set are the library's">
+          {(result.cost_minor / 100).toFixed(2)}
+          {result.materials?.some((m) => m.price_default) && <Small> default prices</Small>}
+        </Figure>
+      </Box>
+      <details>
+        <summary>Materials in one copy</summary>
+        {result.materials?.map((m) => (
+          <Figure key={m.slug} label={m.name}>
+            {grams(m.grams)} <Small>{(m.cost_minor / 100).toFixed(2)}</Small>
+          </Figure>
+        ))}
+      </details>
+      <Why doc={doc} result={result} products={products} />
+    </>
+  );
+}
+
+function Small({ children }: { children: React.ReactNode }) {
+  return (
+    <Box as="span" color="muted" fontWeight="400" fontSize="13.5px">
+      {children}
+    </Box>
+  );
+}
+
+/** What every figure of the section was worked out from. */
+function Why({ doc, result, products }: { doc: Section; result: Schemas["CraftSectionResult"]; products: Map<string, Product> }) {
+  return (
+    <details>
+      <summary>Why these figures?</summary>
+      <Box color="muted" fontSize="14px">
+        Mass of a layer: area × mean thickness × density of the finished material. A body falls smoothly from centre to edge, so its mean is the edge
+        and three tenths of the rest.
+        {cutsOf(doc).flatMap((c) =>
+          c.layers.map((l) => {
+            const p = products.get(l.material ?? "");
+            const r = result.layers?.find((x) => x.id === l.id);
+            return (
+              p &&
+              r && (
+                <Box key={l.id} mt="2px">
+                  {p.name}: {c.area_cm2} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) → {grams(r.mass_g)}
+                </Box>
+              )
+            );
+          }),
+        )}
+        <Box mt="4px">Latex: its solids alone weigh, air between fibres does not. Drying: closed form, still room air, band −30/+50 %.</Box>
+      </Box>
+    </details>
+  );
+}
