@@ -42,9 +42,9 @@ func encapsulated(areaCM2, centreMM float64) section.Section {
 // barnacled is the cheek as it is now: veins under the last glaze, and a line
 // on the map from the cheekbone to above the beard.
 func barnacled() section.Section {
-	s := encapsulated(34, 6)
+	s := encapsulated(48.9, 6)
 	s.Name = "cheek"
-	s.Line = &section.Line{Sheet: "head", Points: []form.Point{{U: 30, V: 47}, {U: 38, V: 55}, {U: 42, V: 62}}}
+	s.Line = &section.Line{Sheet: "head", Points: []form.Point{{U: 30, V: 49}, {U: 35, V: 54}, {U: 39.5, V: 58.5}}}
 	veins := onSkin("veins", "paint-alcohol", 1, 0.004, 6, "veins")
 	veins.Note = "blue-grey, broken, under the glaze"
 	s.Layers = append(s.Layers[:7], veins, onSkin("glaze", "paint-alcohol", 1, 0.004, 18, "wash"), powder)
@@ -205,7 +205,7 @@ func (t *teller) sections(codes map[string]string) {
 		name, method, reason string
 		doc                  section.Section
 	}{
-		{"brow", "silicone_encapsulated", "", encapsulated(12, 7)}, {"rivets", "silicone_encapsulated", "", riveted()}, {"cheek", "silicone_encapsulated", "", encapsulated(34, 6)},
+		{"brow", "silicone_encapsulated", "", encapsulated(12, 7)}, {"rivets", "silicone_encapsulated", "", riveted()}, {"cheek", "silicone_encapsulated", "", encapsulated(48.9, 6)},
 		{"bark brow", "foam_latex", foam, bark(75, 12, "AL-02")}, {"bark cheeks", "foam_latex", foam, bark(80, 10, "AL-03")}, {"bark chin", "foam_latex", foam, bark(25, 9)},
 		{"beak", "latex_slush", "A hollow beak that keeps its ridge; foam would fold at the tip.", beaked()}, {"jaw", "silicone_encapsulated", "", encapsulated(210, 4)}, {"belly", "silicone_over_foam", light, bellied()},
 		{"hand L", "stretch_stipple", "", stippled()}, {"hand R", "stretch_stipple", "", stippled()}, {"burn", "mixed_build", "It has to stand the cuff, which wax alone does not.", burnt()}, {"drips", "wax", "Two days, one scene, made at the chair; it must be re-worked between takes.", dripped()},

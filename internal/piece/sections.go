@@ -128,12 +128,18 @@ func (s *Service) Section(ctx context.Context, code string) (SectionView, error)
 	return view, err
 }
 
+// startSection is where a section begins: the area that is drawn on the map,
+// else what the brief says, else the region's usual one.
 func (s *Service) startSection(ctx context.Context, p Piece) section.Section {
-	brief, _, _ := s.readBrief(ctx, s.DB, p)
-	area := brief.AreaCM2
-	if area == 0 {
-		r, _ := region.Find(p.Region)
-		area = r.AreaCM2
+	r, _ := region.Find(p.Region)
+	area := r.AreaCM2
+	if around, err := s.Around.Around(ctx, p); err == nil {
+		switch {
+		case around.Map.CM2 > 0:
+			area = math.Round(10*around.Map.CM2) / 10
+		case around.Brief.AreaCM2 > 0:
+			area = around.Brief.AreaCM2
+		}
 	}
 	return section.Start(area)
 }

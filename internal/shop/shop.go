@@ -103,7 +103,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live}
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live}
 	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live}
-	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air}
+	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
@@ -225,6 +225,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	today.Register(api, s.Today)
 	plan.Register(api, s.Plan)
 	s.Brief.Serve(e)
+	s.Build.Serve(e)
 	s.Finish.Serve(e)
 	s.Handover.Serve(e)
 	s.Mix.Serve(e)

@@ -28,6 +28,8 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	Air   *Air
+	// Pieces work sections out, for paper.
+	Pieces *piece.Service
 }
 
 func sheetInput(m material.CureSheet) map[string]any {

@@ -19,9 +19,9 @@ export function Leaves<T extends string>({ of, list, leaf, choose }: Props<T>) {
           role="tab"
           aria-selected={l === leaf}
           tabIndex={l === leaf ? 0 : -1}
-          px="10px"
+          px="8px"
           py="4px"
-          fontSize="14.5px"
+          fontSize="14px"
           fontWeight={l === leaf ? 700 : 400}
           bg={l === leaf ? "sheet" : "transparent"}
           borderWidth={l === leaf ? "1.5px" : "0"}

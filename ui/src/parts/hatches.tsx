@@ -79,6 +79,10 @@ export function Hatches() {
           <rect width="14" height="8" fill={v("film")} />
           <path d="M1 5c2-4 4-4 6 0" stroke={v("muted")} strokeWidth="0.9" fill="none" />
         </pattern>
+        <pattern id="hatch-blood" width="14" height="12" patternUnits="userSpaceOnUse">
+          <rect width="14" height="12" fill={v("rustSoft")} />
+          <path d="M4 2c-1.6 2.6-1.6 4.4 0 4.4S5.6 4.600 4 2M11 7c-1.300 2-1.300 3.400 0 3.400S12.300 9 11 7" fill={v("rust")} />
+        </pattern>
         <pattern id="hatch-none" width="8" height="8" patternUnits="userSpaceOnUse">
           <rect width="8" height="8" fill={v("sheet")} />
         </pattern>
@@ -104,7 +108,8 @@ const byFamily: [RegExp, string][] = [
   [/^encapsulator/, "film"],
   [/^barrier/, "barrier"],
   [/^adhesive/, "glue"],
-  [/^paint|^pigment|^blood/, "paint"],
+  [/^paint|^pigment/, "paint"],
+  [/^blood/, "blood"],
   [/^powder/, "powder"],
   [/^gypsum|^clay|^mould/, "gypsum"],
 ];

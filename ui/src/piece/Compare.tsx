@@ -4,7 +4,7 @@ import { type ReactNode, useState } from "react";
 import { useAct } from "../app/act";
 import { api, ask, type Schemas } from "../app/api";
 import { Choose, Entry, Heading, Pick, Plain, Refusal, Teach } from "../parts/controls";
-import { dayTime, duration, grams, millimetres } from "../parts/format";
+import { duration, grams, millimetres } from "../parts/format";
 
 type Version = Schemas["PieceSectionVersion"];
 type Figures = Schemas["PieceFigures"];
@@ -88,12 +88,19 @@ export function Compare({ code, seen }: { code: string; seen?: string }) {
   );
 }
 
-const first = (list: Version[], seen?: string) => seen ?? list.find((v) => v.what === "agreed")?.key ?? list[0]?.key ?? "";
-const second = (list: Version[], older: string) =>
-  list.find((v) => v.key === "draft" && v.key !== older)?.key ??
-  list.find((v) => v.what === "agreed" && v.key !== older)?.key ??
-  list.find((v) => v.key !== older)?.key ??
-  older;
+/** The older side: what somebody wants to look at, else what the newer one rests on. */
+function first(list: Version[], seen?: string): string {
+  if (seen) return seen;
+  const agreed = list.filter((v) => v.what === "agreed");
+  const drafted = list.some((v) => v.key === "draft");
+  return (drafted ? agreed[0] : (agreed[1] ?? agreed[0]))?.key ?? list[0]?.key ?? "";
+}
+
+/** The newer side: one's own draft, else the newest agreed one. */
+function second(list: Version[], older: string): string {
+  const others = list.filter((v) => v.key !== older);
+  return (others.find((v) => v.key === "draft") ?? others.find((v) => v.what === "agreed") ?? others[0])?.key ?? older;
+}
 
 function Changes({ list }: { list: Schemas["CraftSectionDifference"][] }) {
   return (
@@ -178,9 +185,4 @@ function AsBuilt({ code, copies }: { code: string; copies: string[] }) {
       <Refusal problem={act.problem} fields={["copy", "reason"]} />
     </details>
   );
-}
-
-/** Who else has a draft, and how far it has come since. */
-export function lastSeen(v: Version): string {
-  return `${v.by}, ${dayTime(v.at)}`;
 }

@@ -13,10 +13,12 @@ interface Props {
   /** Its length on the skin, when it is laid. */
   mm?: number;
   set: (line: Cut["line"]) => void;
+  /** Draws the cut as far as its line reaches. */
+  reach: (mm: number) => void;
 }
 
 /** Where a cut runs on the wearer's map: laid from the middle of the piece to its edge, then moved point by point. */
-export function CutLine({ piece, cut, mm, set }: Props) {
+export function CutLine({ piece, cut, mm, set, reach }: Props) {
   const [open, setOpen] = useState(false);
   const brief = useQuery({
     queryKey: ["brief", piece.code, ""],
@@ -31,7 +33,11 @@ export function CutLine({ piece, cut, mm, set }: Props) {
         <Box color="muted">
           {cut.line ? `Its line is laid on the wearer's map${mm ? `: ${mm} mm on the skin` : ""}.` : "Its line is not laid on the wearer's map yet."}
         </Box>
-        {mm !== undefined && Math.abs(mm - cut.half_width_mm) > 0.5 && <Box color="gorse">The drawing reaches {cut.half_width_mm} mm.</Box>}
+        {mm !== undefined && Math.abs(mm - cut.half_width_mm) > 0.5 && (
+          <Plain h="34px" onClick={() => reach(mm)}>
+            Draw it {mm} mm wide, not {cut.half_width_mm}
+          </Plain>
+        )}
         <Plain h="34px" onClick={() => setOpen(!open)} aria-expanded={open}>
           {open ? "Fold the map in" : "Show it on the map"}
         </Plain>

@@ -62,18 +62,20 @@ export function Fitting({ code, doc, result, company, chooseFit, change }: Props
               <Box color="muted" fontSize="13.5px">
                 {p.why}
               </Box>
+              {p.code !== code && (
+                <Flex as="label" gap="6px" fontSize="13.5px" align="center">
+                  <input
+                    type="checkbox"
+                    checked={over.includes(p.code)}
+                    onChange={(e) => change({ ...doc, lies_over: e.target.checked ? [...over, p.code] : over.filter((c) => c !== p.code) })}
+                  />
+                  {code} lies over it
+                </Flex>
+              )}
             </Box>
-            <Box fontSize="14px">{p.known ? grams(p.mass_g) : "no section"}</Box>
-            {p.code !== code && (
-              <Flex as="label" gap="6px" fontSize="13.5px" align="center">
-                <input
-                  type="checkbox"
-                  checked={over.includes(p.code)}
-                  onChange={(e) => change({ ...doc, lies_over: e.target.checked ? [...over, p.code] : over.filter((c) => c !== p.code) })}
-                />
-                {code} lies over {p.code}
-              </Flex>
-            )}
+            <Box fontSize="14px" whiteSpace="nowrap">
+              {p.known ? grams(p.mass_g) : "no section"}
+            </Box>
           </Flex>
         ))}
       </Box>

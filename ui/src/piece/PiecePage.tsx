@@ -7,6 +7,7 @@ import { useKey } from "../app/keys";
 import { useLayerKinds, useMaterials, useMe, usePiece, useRegions } from "../app/reads";
 import { useInHand } from "../app/Shell";
 import { Cap, Go, Plain, Refusal } from "../parts/controls";
+import { dayTime } from "../parts/format";
 import { Leaves } from "../parts/Leaves";
 import { cutsOf, type Layer, natureOf, withCut } from "../parts/section/geometry";
 import { SectionDrawing } from "../parts/section/SectionDrawing";
@@ -182,14 +183,6 @@ export default function PiecePage() {
             : state.latest
               ? `${code} §${state.latest}, agreed by ${state.agreed_by}`
               : "nothing agreed yet"}
-          <Others
-            code={code}
-            names={state.others ?? []}
-            look={(key) => {
-              setOther(key);
-              setLeaf("Versions");
-            }}
-          />
         </Box>
         <Plain h="34px" px="13px" onClick={() => setAdding(true)}>
           <Cap>A</Cap> add a layer
@@ -240,6 +233,14 @@ export default function PiecePage() {
           </Box>
         </Flex>
         <Flex direction="column" w="392px" flexShrink="0" minH="0">
+          <Others
+            code={code}
+            names={state.others ?? []}
+            look={(key) => {
+              setOther(key);
+              setLeaf("Versions");
+            }}
+          />
           <Leaves of="the piece" list={leaves} leaf={leaf} choose={setLeaf} />
           <Flex direction="column" flex="1" minH="0" overflowY="auto" gap="14px" pe="6px" pt="10px" role="tabpanel" aria-label={leaf} tabIndex={0}>
             {refusedLayer ? (
@@ -400,15 +401,17 @@ function Others({ code, names, look }: { code: string; names: string[]; look: (k
     queryFn: () => ask(api.GET("/api/pieces/{code}/section/versions", { params: { path: { code } } })),
     enabled: names.length > 0,
   });
-  return names.map((name) => {
-    const draft = versions.data?.find((v) => v.by === name && v.key.startsWith("draft:"));
-    return (
-      <span key={name}>
-        {" · "}
-        <Box as="button" textDecoration="underline" color="heather" onClick={() => draft && look(draft.key)}>
-          {name} has a draft too
-        </Box>
-      </span>
-    );
-  });
+  if (names.length === 0) return null;
+  return (
+    <Box fontSize="14px" mb="4px" data-testid="others">
+      {names.map((name) => {
+        const draft = versions.data?.find((v) => v.by === name && v.key.startsWith("draft:"));
+        return (
+          <Box as="button" key={name} me="12px" textDecoration="underline" color="heather" onClick={() => draft && look(draft.key)}>
+            {name} has a draft too{draft && `, last changed ${dayTime(draft.at)}`}
+          </Box>
+        );
+      })}
+    </Box>
+  );
 }

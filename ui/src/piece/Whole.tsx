@@ -50,23 +50,19 @@ export function Whole({ piece, doc, cut, setCut, products, words, linesMM, probl
   const at = (name: string) =>
     (problem?.field === field(name) ? { ...problem, field: name, message: problem.message } : undefined) as Problem | undefined;
   const set = (next: Partial<Cut>) => change(withCut(doc, cut, next));
+  // A further cut takes half of this one's area over, with the same layers to begin with.
   const add = () => {
-    const layers = here.layers.map((l) => ({ ...l, id: l.kind === "skin" ? layerId() : layerId() }));
+    const area_cm2 = Math.round(here.area_cm2 * 5) / 10;
     const fresh: Cut = {
-      ...structuredClone(pickCut(here)),
       id: layerId(),
       name: "",
-      line: undefined,
-      area_cm2: Math.round(here.area_cm2 * 5) / 10,
-      layers,
+      half_width_mm: here.half_width_mm,
+      area_cm2,
+      zones: here.zones,
+      layers: here.layers.map((l) => ({ ...l, id: layerId() })),
     };
-    change(
-      {
-        ...withCut(doc, cut, { area_cm2: Math.round(here.area_cm2 * 5) / 10 }),
-        more: [...(cut === 0 ? (doc.more ?? []) : (withCut(doc, cut, { area_cm2: Math.round(here.area_cm2 * 5) / 10 }).more ?? [])), fresh],
-      },
-      true,
-    );
+    const halved = withCut(doc, cut, { area_cm2 });
+    change({ ...halved, more: [...(halved.more ?? []), fresh] }, true);
     setCut(cuts.length);
   };
   return (
@@ -113,7 +109,13 @@ export function Whole({ piece, doc, cut, setCut, products, words, linesMM, probl
             </Plain>
           )}
         </Grid>
-        <CutLine piece={piece} cut={here} mm={linesMM[here.id ?? ""]} set={(line) => set({ line })} />
+        <CutLine
+          piece={piece}
+          cut={here}
+          mm={linesMM[here.id ?? ""]}
+          set={(line) => set({ line })}
+          reach={(mm) => set({ half_width_mm: mm, zones: fitZones(here.zones, mm) })}
+        />
       </Box>
       <Zones cut={here} set={set} problem={problem} />
       <Box>
@@ -213,9 +215,6 @@ function counted(words: string[]): { w: string; key: string }[] {
     return { w, key: `${w}${n}` };
   });
 }
-
-/** A cut alone, without what a section says besides. */
-const pickCut = (c: Cut): Cut => ({ id: c.id, name: c.name, half_width_mm: c.half_width_mm, area_cm2: c.area_cm2, zones: c.zones, layers: c.layers });
 
 /** Zones follow the edge when it moves. */
 function fitZones(zones: Cut["zones"], half: number): Cut["zones"] {

@@ -57,7 +57,7 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
     [bands, close],
   );
   const index = new Map(bands.map((b, i) => [b.id, i]));
-  const knots = findings.map((f) => knotAt(f, bands, index));
+  const knots = apart(findings.map((f) => knotAt(f, bands, index)));
 
   const chose = useRef(onSelect);
   chose.current = onSelect;
@@ -160,6 +160,17 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
       </svg>
     </Box>
   );
+}
+
+/** Knots that would cover each other are moved aside. */
+function apart(knots: { x: number; y: number }[]): { x: number; y: number }[] {
+  const placed: { x: number; y: number }[] = [];
+  for (const k of knots) {
+    const at = { ...k };
+    while (placed.some((p) => Math.abs(p.x - at.x) < 25 && Math.abs(p.y - at.y) < 25)) at.x -= 27;
+    placed.push(at);
+  }
+  return placed;
 }
 
 /** A finding between two bands sits on their line, one on a layer inside it. */

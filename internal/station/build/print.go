@@ -1,0 +1,86 @@
+package build
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/paper"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/web"
+)
+
+// filmMM is the least height of a film in a drawing that is not to true scale.
+const filmMM = 0.7
+
+// drawn is how high, in mm, the build-up is drawn when heights are stretched.
+const drawnMM = 60.0
+
+// printed is what a person sees of a section, as it is drawn on paper.
+func (s *Service) printed(ctx context.Context, code string, trueScale bool) (paper.Section, error) {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return paper.Section{}, err
+	}
+	view, err := s.Pieces.Section(ctx, code)
+	if err != nil {
+		return paper.Section{}, err
+	}
+	shelf, err := piece.LoadShelf(ctx, s.DB)
+	if err != nil {
+		return paper.Section{}, err
+	}
+	state := fmt.Sprintf("%s §%d", code, view.State.Latest)
+	if view.State.Drafted {
+		state = "draft on " + state
+	}
+	out := paper.Section{Code: code, Title: p.Name, Note: p.CharacterName + " · " + state + " · " + s.Clock.Now().Format("2 Jan 2006 15:04")}
+	n := 0
+	for i, c := range view.Doc.Cuts() {
+		up, least := 1.0, 0.0
+		if !trueScale {
+			up, least = math.Max(1, math.Min(30, drawnMM/math.Max(1, view.Result.Cuts[i].CentreMM))), filmMM
+		}
+		out.Cuts = append(out.Cuts, paper.SectionCut{Name: c.Name, HalfWidthMM: c.HalfWidthMM, Times: up, Bands: c.Outlines(shelf, up, least), Words: view.Result.Words[n : n+len(c.Layers)]})
+		n += len(c.Layers)
+	}
+	for _, step := range view.Result.Steps {
+		out.Steps = append(out.Steps, step.Text+worth(step))
+	}
+	return out, nil
+}
+
+// worth says how long a step takes, in minutes.
+func worth(s section.Step) string {
+	text := fmt.Sprintf(" (%.0f min", math.Ceil(s.HandsS/60))
+	if s.WaitS > 0 {
+		text += fmt.Sprintf(", then wait %.0f min", math.Ceil(s.WaitS/60))
+	}
+	return text + ")"
+}
+
+// Serve puts what is not JSON on the engine: the section on paper.
+func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodGet, "/api/pieces/:code/section.svg", "The section as SVG; true_scale=1 for heights as they are", web.Makers, func(c *gin.Context) error {
+		out, err := s.printed(c.Request.Context(), c.Param("code"), c.Query("true_scale") != "")
+		if err != nil {
+			return err
+		}
+		c.Header("Content-Type", "image/svg+xml")
+		c.Header("Content-Security-Policy", "default-src 'none'; style-src 'unsafe-inline'")
+		return paper.WriteSectionSVG(c.Writer, out)
+	})
+	e.Handle(http.MethodGet, "/api/pieces/:code/section.pdf", "The section at true scale, to print", web.Makers, func(c *gin.Context) error {
+		out, err := s.printed(c.Request.Context(), c.Param("code"), true)
+		if err != nil {
+			return err
+		}
+		c.Header("Content-Type", "application/pdf")
+		c.Header("Content-Disposition", fmt.Sprintf(`inline; filename="%s-section.pdf"`, c.Param("code")))
+		return paper.WriteSectionPDF(c.Writer, out)
+	})
+}
