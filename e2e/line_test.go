@@ -109,7 +109,7 @@ func add(s *screen, slug string) {
 // layer chooses the band with this label.
 func layer(s *screen, name string) {
 	find := `[...document.querySelectorAll("[data-label]")].find(e => e.textContent.startsWith(` + quote(name) + `))`
-	s.do(chromedp.Click(s.mark("the band "+name, find)))
+	s.clickOn("the band "+name, find+`?.querySelector("rect")`)
 	s.until(name+" to be chosen", find+`?.getAttribute("aria-pressed") === "true"`)
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -102,13 +103,29 @@ func (s *screen) mark(what, find string) chromedp.CSS {
 func (s *screen) click(words string) {
 	s.t.Helper()
 	find := fmt.Sprintf(`[...document.querySelectorAll("button, a, [role=button], [role=menuitem], summary, label")].filter(e => e.offsetParent !== null || e.closest("svg")).find(e => (e.innerText ?? e.textContent).replace(/^space\s*/, "").trim().startsWith(%[1]s)) ?? [...document.querySelectorAll("button, a, summary")].find(e => e.innerText.includes(%[1]s))`, quote(words))
-	s.do(chromedp.Click(s.mark("a control “"+words+"”", find)))
+	s.clickOn("a control “"+words+"”", find)
+}
+
+// clickOn finds an element and clicks it. A screen that draws itself anew
+// between the two has another node in its place: it is looked for again.
+func (s *screen) clickOn(what, find string) {
+	s.t.Helper()
+	for try := 0; ; try++ {
+		err := chromedp.Do(s.tab, chromedp.Click(s.mark(what, find)))
+		switch {
+		case err == nil:
+			return
+		case try < 3 && strings.Contains(err.Error(), "Could not find node"):
+			continue
+		}
+		s.fail(err.Error())
+	}
 }
 
 // press uses a selector where no words stand.
 func (s *screen) press(css string) {
 	s.t.Helper()
-	s.do(chromedp.Click(s.mark(css, "document.querySelector("+quote(css)+")")))
+	s.clickOn(css, "document.querySelector("+quote(css)+")")
 }
 
 func control(label string) string {

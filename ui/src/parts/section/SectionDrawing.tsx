@@ -93,10 +93,11 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
 
   return (
     <Box asChild w="100%" h="100%">
+      {/* biome-ignore lint/a11y/useSemanticElements: a drawing is no fieldset */}
       <svg
         ref={svg}
         viewBox={`0 0 ${VIEW.width} ${VIEW.height}`}
-        role="img"
+        role="group"
         aria-label={`Section: ${(result.words ?? []).join(" ")}`}
         data-testid="section"
       >
@@ -238,7 +239,6 @@ const BandLabel = memo(function BandLabel({
       role="button"
       tabIndex={0}
       aria-pressed={chosen}
-      aria-label={isSkin ? `Skin ${wearer}` : `${name} ${amount}${reachWords(layer)}`}
       data-label={layer.id}
       onClick={() => onSelect(layer.id)}
       onKeyDown={(e) => {
@@ -258,7 +258,7 @@ const BandLabel = memo(function BandLabel({
         <>
           <text style={{ fontSize: "13.5px", fontWeight: 600 }} x="228" y={y - 1} textAnchor="end" fill={ink}>
             {clip(name, 34)}
-          </text>
+          </text>{" "}
           <text style={{ fontSize: "12px" }} x="228" y={y + 15} textAnchor="end" fill={v("muted")}>
             {clip(isSkin ? wearer : amount + reachWords(layer), 42)}
           </text>

@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
@@ -18,13 +18,18 @@ type Advice = Schemas["CraftAdviseAdvice"];
 export function Method({ piece }: { piece: Schemas["PieceView"] }) {
   const code = piece.code;
   const [tried, setTried] = useState<Conditions>({});
+  const asked = useRested(tried);
   const advice = useQuery({
-    queryKey: ["advice", code, tried],
-    queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: tried })),
+    queryKey: ["advice", code, asked],
+    queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: asked })),
     placeholderData: keepPreviousData,
   });
   const [open, setOpen] = useState<string>();
-  const v = advice.data;
+  // A condition that is still being typed may be refused for a moment: what
+  // was worked out before stays on the screen.
+  const last = useRef(advice.data);
+  if (advice.data) last.current = advice.data;
+  const v = last.current;
   if (!v) return <Refusal problem={advice.error as never} />;
   const otherwise = Object.keys(tried).length > 0;
   const chosen = v.choices?.[0];
@@ -87,6 +92,16 @@ export function Method({ piece }: { piece: Schemas["PieceView"] }) {
       )}
     </Flex>
   );
+}
+
+/** The conditions once the hand rests. */
+function useRested(now: Conditions): Conditions {
+  const [rested, setRested] = useState(now);
+  useEffect(() => {
+    const t = window.setTimeout(() => setRested(now), 250);
+    return () => window.clearTimeout(t);
+  }, [now]);
+  return rested;
 }
 
 /** One method: its place and score, what holds it back, and every criterion when it is opened. */
