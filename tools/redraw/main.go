@@ -1,6 +1,7 @@
-// Command redraw prints what a frame of the wearer's map costs in script,
-// style and layout, on a running demo: with twelve areas on it, while a point
-// is dragged and while the form is turned.
+// Command redraw prints what a frame costs in script, style and layout, on a
+// running demo: of the wearer's map with twelve areas on it, while a point is
+// dragged and while the form is turned, and of a section of forty layers while
+// a body is dragged.
 package main
 
 import (
@@ -60,7 +61,7 @@ func run(base string) error {
 	if err := mouse(input.DispatchMouseEventTypeMousePressed, at[0], at[1]); err != nil {
 		return err
 	}
-	if err := measure(tab, "a point dragged", func(i int) error {
+	if err := measure(tab, "a point dragged, 12 areas", func(i int) error {
 		return mouse(input.DispatchMouseEventTypeMouseMoved, at[0]+float64(i%30), at[1]-float64(i%20))
 	}); err != nil {
 		return err
@@ -79,7 +80,48 @@ func run(base string) error {
 			return err
 		}
 	}
-	return measure(tab, "the form turned", turn)
+	if err := measure(tab, "the form turned, 12 areas", turn); err != nil {
+		return err
+	}
+	return bands(tab, base)
+}
+
+// bands drags a body's handle in a section of forty layers.
+func bands(tab context.Context, base string) error {
+	if _, err := chromedp.Run(tab, chromedp.Evaluate[any](`(async () => {
+		const url = "/api/pieces/BF-01/section";
+		const v = await (await fetch(url)).json();
+		const body = v.doc.layers.find(l => l.kind === "silicone");
+		const films = Array.from({length: 38}, (_, i) => ({id: "f" + i, kind: i % 2 ? "encapsulator" : "paint", material: i % 2 ? "encapsulator-acetone" : "paint-cream", coats: 1, coat_mm: 0.02}));
+		v.doc.layers = [v.doc.layers[0], body, ...films];
+		const r = await fetch(url, {method: "PUT", headers: {"Content-Type": "application/json"}, body: JSON.stringify({doc: v.doc, base: v.state.base, step: v.state.step})});
+		if (!r.ok) throw new Error(await r.text());
+		return 1;
+	})()`, chromedp.EvalAwaitPromise)); err != nil {
+		return err
+	}
+	if err := chromedp.Do(tab, chromedp.Navigate(base+"/piece/BF-01"), chromedp.Sleep(3*time.Second), chromedp.Click(chromedp.CSS("[data-label=body] rect")), chromedp.Sleep(500*time.Millisecond)); err != nil {
+		return err
+	}
+	at, err := chromedp.Run(tab, chromedp.Evaluate[[]float64](`(() => { const b = [...document.querySelectorAll("[data-testid=section] circle")].find(c => c.getAttribute("r") === "22").getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2] })()`))
+	if err != nil {
+		return err
+	}
+	mouse := func(kind input.DispatchMouseEventType, y float64) error {
+		return chromedp.Do(tab, chromedp.MouseEvent(kind, at[0], y, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	}
+	if err := mouse(input.DispatchMouseEventTypeMousePressed, at[1]); err != nil {
+		return err
+	}
+	if err := measure(tab, "a body dragged, 40 layers", func(i int) error {
+		if err := mouse(input.DispatchMouseEventTypeMouseMoved, at[1]-float64(i%40)); err != nil {
+			return err
+		}
+		return chromedp.Do(tab, chromedp.Sleep(20*time.Millisecond)) // a frame a move
+	}); err != nil {
+		return err
+	}
+	return mouse(input.DispatchMouseEventTypeMouseReleased, at[1])
 }
 
 // twelve draws twelve areas on a draft of one brief.
@@ -145,6 +187,6 @@ func measure(tab context.Context, what string, step func(i int) error) error {
 		return err
 	}
 	per := func(name string) float64 { return 1000 * (after[name] - before[name]) / frames }
-	fmt.Printf("%s, 12 areas: %.2f ms of script, %.2f style, %.2f layout a frame\n", what, per("ScriptDuration"), per("RecalcStyleDuration"), per("LayoutDuration"))
+	fmt.Printf("%s: %.2f ms of script, %.2f style, %.2f layout a frame\n", what, per("ScriptDuration"), per("RecalcStyleDuration"), per("LayoutDuration"))
 	return nil
 }

@@ -46,8 +46,14 @@ var (
 	}, "is cut and trimmed with blades.", "Cut away from the hand; a sharp blade slips less.")
 )
 
+// meetsSkin says whether the piece ends on skin. What hangs on a harness and
+// is not glued has no edge to lose.
+func (c Case) meetsSkin() bool {
+	return c.Section.MadeOn() == section.OnSkin || slices.ContainsFunc(c.Cut.Layers, func(l section.Layer) bool { return l.Kind == section.Adhesive })
+}
+
 func edgeShows(c Case) []Finding {
-	if c.cut.Family == "" {
+	if c.cut.Family == "" || !c.meetsSkin() {
 		return nil
 	}
 	limit := material.EdgeLimit(material.Family(c.cut.Family), c.CloseCamera)

@@ -134,6 +134,7 @@ func pairs() []pair {
 	role := func(l section.Layer, r string) section.Layer {
 		return but(l, func(l *section.Layer) { l.ID += r; l.Role = r })
 	}
+	hold := layer(section.Adhesive, "adhesive-silicone")
 	stretched := but(latex, func(l *section.Layer) { l.Stretched = true })
 	close := func(c *Case) { c.CloseCamera = true }
 	long := func(c *Case) { c.WearHours = 7 }
@@ -229,8 +230,9 @@ func pairs() []pair {
 		{"MAK-6", with(but(metal, func(l *section.Layer) { l.Sharp = true })), with(metal)},
 		{"MAK-7", with(but(film, func(l *section.Layer) { l.Method = "sprayed" })), with(but(film, func(l *section.Layer) { l.Method = "brushed" }))},
 		{"MAK-8", with(jelly), with(dropped(&warm))},
-		{"EYE-1", with(edge(0.12)), with(edge(0.10))},
-		{"EYE-1", all(with(edge(0.06)), close), all(with(edge(0.05)), close)},
+		{"EYE-1", with(hold, edge(0.12)), with(hold, edge(0.10))},
+		{"EYE-1", all(with(hold, edge(0.06)), close), all(with(hold, edge(0.05)), close)},
+		{"EYE-1", with(hold, edge(0.12)), with(edge(0.12))},
 		{"EYE-4", all(with(powder), wearer(Wearer{SkinL: 34})), all(with(powder), wearer(Wearer{SkinL: 64}))},
 		{"EYE-4", all(with(powder), wearer(Wearer{SkinL: 34})), all(with(layer(section.Powder, "powder-tinted")), wearer(Wearer{SkinL: 34}))},
 		{"EYE-6", all(with(body), place(Place{Shares: []Share{{"neck", "neck", 30, 20}}})), all(with(body), place(Place{Shares: []Share{{"neck", "neck", 30, 2}}}))},
@@ -306,8 +308,8 @@ func TestPetroleumJellyOnPurposeIsATip(t *testing.T) {
 
 func TestAnEdgeThatShallBeSeenIsATip(t *testing.T) {
 	thick := but(body, func(l *section.Layer) { l.EdgeMM = 1 })
-	assert.Equal(t, Warn, find(t, judge(t, with(thick)), "EYE-1").Severity)
-	assert.Equal(t, Tip, find(t, judge(t, with(thick), func(c *Case) { c.Place.VisibleEdge = false }), "EYE-1").Severity)
+	assert.Equal(t, Warn, find(t, judge(t, with(layer(section.Adhesive, "adhesive-silicone"), thick)), "EYE-1").Severity)
+	assert.Equal(t, Tip, find(t, judge(t, with(layer(section.Adhesive, "adhesive-silicone"), thick), func(c *Case) { c.Place.VisibleEdge = false }), "EYE-1").Severity)
 }
 
 func TestEveryCutIsJudgedAndTheFindingSaysWhich(t *testing.T) {

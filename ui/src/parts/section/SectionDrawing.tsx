@@ -1,5 +1,5 @@
 import { Box } from "@chakra-ui/react";
-import { memo, useCallback, useMemo, useRef } from "react";
+import { memo, useCallback, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { colour as v } from "../colour";
 import { millimetres } from "../format";
@@ -26,6 +26,16 @@ interface Props {
   onResize?: (id: string, at: "centre" | "edge", mm: number, done: boolean) => void;
 }
 
+/** A handle on its way: which body, at which end, how thick. */
+interface Pull {
+  id: string;
+  at: "centre" | "edge";
+  mm: number;
+}
+
+/** How often figures and names follow a dragging hand, in ms. */
+const TELL_MS = 250;
+
 /**
  * The build-up of a piece as a cross-section: skin at the bottom, air on top,
  * centre on the left, feather edge on the right. Heights are exaggerated, with
@@ -43,18 +53,26 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
       return by.get(id) ?? { centre: (l?.coats ?? 1) * (l?.coat_mm ?? 0), edge: 0, coat: l?.coat_mm ?? 0 };
     };
   }, [cut, result]);
-  const { bands, scale } = useMemo(() => layBands(cut, thickness, trueScale), [cut, thickness, trueScale]);
+  const { bands: still, scale } = useMemo(() => layBands(cut, thickness, trueScale), [cut, thickness, trueScale]);
+  // While a hand drags, only the bands follow it, at the scale they had; names
+  // and figures follow a few times a second.
+  const [pull, setPull] = useState<Pull>();
+  const bands = useMemo(() => {
+    if (!pull) return still;
+    const pulled = (id: string) => (id === pull.id ? { ...thickness(id), [pull.at]: pull.mm } : thickness(id));
+    return layBands(cut, pulled, trueScale, scale).bands;
+  }, [pull, still, cut, thickness, trueScale, scale]);
   // Many bands have one line of words each.
-  const close = bands.length > 13;
+  const close = still.length > 13;
   const labels = useMemo(
     () =>
       spreadLabels(
-        bands.map((b) => (b.kind === "skin" ? VIEW.skinTop + 30 : b.midY)),
+        still.map((b) => (b.kind === "skin" ? VIEW.skinTop + 30 : b.midY)),
         close ? 13 : 39,
         close ? 12 : 22,
         VIEW.skinTop + 34,
       ),
-    [bands, close],
+    [still, close],
   );
   const index = new Map(bands.map((b, i) => [b.id, i]));
   const knots = apart(findings.map((f) => knotAt(f, bands, index)));
@@ -77,12 +95,20 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
     const value = (ev: Event) => Math.max(at === "centre" ? 0.1 : 0, Math.round((start + (startY - (ev as PointerEvent).clientY) * perPx) * 20) / 20);
     // A hand moves more often than a screen is drawn.
     let frame = 0;
+    let told = 0;
     const move = (ev: Event) => {
       cancelAnimationFrame(frame);
-      frame = requestAnimationFrame(() => onResize(id, at, value(ev), false));
+      frame = requestAnimationFrame((now) => {
+        const mm = value(ev);
+        setPull({ id, at, mm });
+        if (now - told < TELL_MS) return;
+        told = now;
+        onResize(id, at, mm, false);
+      });
     };
     const end = (ev: Event) => {
       cancelAnimationFrame(frame);
+      setPull(undefined);
       onResize(id, at, value(ev), true);
       target.removeEventListener("pointermove", move);
       target.removeEventListener("pointerup", end);
@@ -101,27 +127,23 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
         aria-label={`Section: ${(result.words ?? []).join(" ")}`}
         data-testid="section"
       >
-        {bands.map((b) => {
-          const l = cut.layers[index.get(b.id) ?? 0];
-          const product = products.get(l.material ?? "");
-          const fill = kindHatch[b.kind] ?? kindHatch[natureOf(l)] ?? (l.fibre ? "url(#hatch-fibre)" : hatch(product?.family ?? ""));
-          const chosen = b.id === selected;
+        {bands.map((b, i) => {
+          const l = cut.layers[i];
           return (
-            // biome-ignore lint/a11y/noStaticElementInteractions: its label beside it is the keyboard's way
-            <path
+            <BandPath
               key={b.id}
-              data-layer={b.id}
+              id={b.id}
               d={b.path}
-              fill={fill}
-              stroke={chosen ? v("heather") : v("ink")}
-              strokeWidth={chosen ? 2.6 : trueScale ? 0.4 : 1.2}
-              strokeLinejoin="round"
-              onClick={() => onSelect?.(b.id)}
-              cursor={onSelect ? "pointer" : undefined}
+              fill={
+                kindHatch[b.kind] ?? kindHatch[natureOf(l)] ?? (l.fibre ? "url(#hatch-fibre)" : hatch(products.get(l.material ?? "")?.family ?? ""))
+              }
+              chosen={b.id === selected}
+              fine={trueScale}
+              onSelect={select}
             />
           );
         })}
-        {bands.map((b, i) => (
+        {still.map((b, i) => (
           <BandLabel
             key={b.id}
             y={labels[i]}
@@ -185,6 +207,36 @@ function knotAt(f: Finding, bands: Band[], index: Map<string, number>): { x: num
   if (above) return { x, y: above.top(x) + 4 };
   return { x, y: bands.at(-1)?.top(x) ?? 0 };
 }
+
+const BandPath = memo(function BandPath({
+  id,
+  d,
+  fill,
+  chosen,
+  fine,
+  onSelect,
+}: {
+  id: string;
+  d: string;
+  fill: string;
+  chosen: boolean;
+  fine: boolean;
+  onSelect: (id: string) => void;
+}) {
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: its label beside it is the keyboard's way
+    <path
+      data-layer={id}
+      d={d}
+      fill={fill}
+      stroke={chosen ? v("heather") : v("ink")}
+      strokeWidth={chosen ? 2.6 : fine ? 0.4 : 1.2}
+      strokeLinejoin="round"
+      onClick={() => onSelect(id)}
+      cursor="pointer"
+    />
+  );
+});
 
 /** What a label says under a layer's name. */
 function reachWords(l: Layer): string {

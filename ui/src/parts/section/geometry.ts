@@ -113,16 +113,18 @@ export function heightAt(l: Layer, t: Heights, x: number, cut: Cut, scale: Scale
   return trueScale ? px : Math.max(px, FILM_PX) * Math.max(0.15, fade);
 }
 
-const STEPS = 120;
+/** In how many steps a cut is drawn across: fewer where many bands lie on each other. */
+const stepsFor = (bands: number) => (bands > 20 ? 60 : 120);
 
 /** The skin is never flat. */
 const wave = (px: number) => 5 * Math.sin((px - VIEW.centreX) / 78);
 
-/** Lays the bands of a cut on each other, skin first. */
-export function layBands(cut: Cut, thickness: Thickness, trueScale: boolean): { bands: Band[]; scale: Scale } {
-  const scale = scaleOf(cut, thickness, trueScale);
+/** Lays the bands of a cut on each other, skin first; kept is a scale to hold on to while a hand drags. */
+export function layBands(cut: Cut, thickness: Thickness, trueScale: boolean, kept?: Scale): { bands: Band[]; scale: Scale } {
+  const scale = kept ?? scaleOf(cut, thickness, trueScale);
   const toMM = (px: number) => ((px - VIEW.centreX) / (VIEW.edgeX - VIEW.centreX)) * cut.half_width_mm;
-  const xs = Array.from({ length: STEPS + 1 }, (_, i) => VIEW.centreX + ((VIEW.endX - VIEW.centreX) * i) / STEPS);
+  const steps = stepsFor(cut.layers.length);
+  const xs = Array.from({ length: steps + 1 }, (_, i) => VIEW.centreX + ((VIEW.endX - VIEW.centreX) * i) / steps);
   let floor = xs.map((x) => VIEW.skinTop + wave(x));
   const bands: Band[] = [];
   for (const l of cut.layers) {
@@ -146,6 +148,8 @@ export function layBands(cut: Cut, thickness: Thickness, trueScale: boolean): { 
   return { bands, scale };
 }
 
+const tenth = (x: number) => Math.round(x * 10) / 10;
+
 function band(l: Layer, xs: number[], top: number[], bottom: number[]): Band {
   const empty = (i: number) => bottom[i] - top[i] < 0.05;
   let last = xs.length - 1;
@@ -155,11 +159,12 @@ function band(l: Layer, xs: number[], top: number[], bottom: number[]): Band {
   const upper: string[] = [];
   const lower: string[] = [];
   for (let i = first; i <= last; i++) {
-    upper.push(`${xs[i].toFixed(1)} ${top[i].toFixed(1)}`);
-    lower.push(`${xs[first + last - i].toFixed(1)} ${bottom[first + last - i].toFixed(1)}`);
+    const k = first + last - i;
+    upper.push(`${tenth(xs[i])} ${tenth(top[i])}`);
+    lower.push(`${tenth(xs[k])} ${tenth(bottom[k])}`);
   }
   const at = (x: number, ys: number[]) =>
-    ys[Math.max(0, Math.min(ys.length - 1, Math.round(((x - VIEW.centreX) / (VIEW.endX - VIEW.centreX)) * STEPS)))];
+    ys[Math.max(0, Math.min(ys.length - 1, Math.round(((x - VIEW.centreX) / (VIEW.endX - VIEW.centreX)) * (ys.length - 1))))];
   return {
     id: l.id,
     kind: l.kind,

@@ -1,0 +1,185 @@
+import { ChakraProvider } from "@chakra-ui/react";
+import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import type { ReactNode } from "react";
+import { MemoryRouter } from "react-router";
+import { afterEach, describe, expect, test, vi } from "vitest";
+import { KeysProvider } from "../app/keys";
+import { system } from "../app/theme";
+import type { Cut, Layer } from "../parts/section/geometry";
+import { AddLayer } from "./AddLayer";
+import { BandMore } from "./BandMore";
+import { Findings, keyOf, placeOf } from "./Findings";
+import { freshLayer, type KindFacts, kindsFor, type Product } from "./kinds";
+import { Order } from "./Order";
+
+afterEach(cleanup);
+
+const show = (node: ReactNode) =>
+  render(
+    <ChakraProvider value={system}>
+      <MemoryRouter>
+        <KeysProvider>{node}</KeysProvider>
+      </MemoryRouter>
+    </ChakraProvider>,
+  );
+
+const kinds: KindFacts[] = [
+  { kind: "encapsulator", text: "Encapsulating film", nature: "film", families: ["encapsulator"], methods: ["sprayed", "brushed"], appliance: true },
+  { kind: "silicone", text: "Silicone", nature: "body", families: ["silicone_addition"], methods: ["cast", "direct"], appliance: true },
+  { kind: "latex", text: "Latex coats", nature: "film", families: ["latex"], methods: ["brushed", "stippled"], appliance: true },
+  { kind: "weight", text: "Weight, filling", nature: "things", families: ["filling"], methods: [], appliance: false },
+  { kind: "hair", text: "Hair", nature: "hair", families: ["hair"], methods: ["laid", "punched"], appliance: false },
+  { kind: "seal", text: "Seal", nature: "film", families: ["sealer", "encapsulator"], methods: [], appliance: false },
+  { kind: "paint", text: "Colour", nature: "film", families: ["paint_cream"], methods: [], appliance: false },
+];
+const product = (slug: string, family: string, more: Partial<Product> = {}): Product => ({
+  slug,
+  name: slug.replace("-", " "),
+  family,
+  density: 1,
+  ...more,
+});
+const products = [
+  product("encapsulator-acetone", "encapsulator", { coat_mm: 0.025 }),
+  product("silicone-direct", "silicone_addition"),
+  product("filling-beads", "filling"),
+  product("hair-crepe", "hair"),
+  product("paint-cream", "paint_cream", { coat_mm: 0.02 }),
+];
+const finding = (more = {}) => ({
+  id: "INH-1",
+  severity: "stop" as const,
+  reason: "It stays sticky.",
+  remedy: "Put a film between them.",
+  below: "a",
+  above: "b",
+  instead: ["encapsulator-acetone"],
+  ...more,
+});
+
+describe("a fresh layer", () => {
+  const fresh = (slug: string, kind: string) =>
+    freshLayer(products.find((p) => p.slug === slug) as Product, kinds.find((k) => k.kind === kind) as KindFacts, "x");
+  test("is measured by its nature", () => {
+    expect(fresh("silicone-direct", "silicone")).toMatchObject({ centre_mm: 4, method: "direct" });
+    expect(fresh("silicone-direct", "silicone").coats).toBeUndefined();
+    expect(fresh("filling-beads", "weight")).toMatchObject({ count: 1, each_g: 200 });
+    expect(fresh("hair-crepe", "hair")).toMatchObject({ hairs_cm2: 30, method: "laid" });
+    expect(fresh("encapsulator-acetone", "encapsulator")).toMatchObject({ coats: 2, coat_mm: 0.025 });
+  });
+  test("of colour runs on to the skin", () => {
+    expect(fresh("paint-cream", "paint")).toMatchObject({ extent: "past_edge", stop_mm: 12 });
+  });
+  test("a film can be more than one kind", () => {
+    expect(kindsFor("encapsulator", kinds).map((k) => k.kind)).toEqual(["encapsulator", "seal"]);
+  });
+});
+
+describe("adding a layer", () => {
+  test("narrows by typing, and Enter takes the first", () => {
+    const pick = vi.fn();
+    show(<AddLayer products={products} kinds={kinds} pick={pick} close={() => {}} />);
+    const box = screen.getByLabelText("Narrow the list");
+    fireEvent.change(box, { target: { value: "crepe" } });
+    expect(screen.queryByText("paint cream")).toBeNull();
+    fireEvent.keyDown(box, { key: "Enter" });
+    expect(pick).toHaveBeenCalledWith(products[3], kinds[4]);
+  });
+  test("says when nothing is called that", () => {
+    show(<AddLayer products={products} kinds={kinds} pick={() => {}} close={() => {}} />);
+    fireEvent.change(screen.getByLabelText("Narrow the list"), { target: { value: "unobtainium" } });
+    expect(screen.getByText("Nothing on the shelf is called that.")).toBeTruthy();
+  });
+});
+
+describe("findings", () => {
+  test("are told apart by their place, as the server does", () => {
+    expect(placeOf(finding())).toBe("a|b");
+    expect(placeOf(finding({ cut: "brow" }))).toBe("brow|a|b");
+    expect(placeOf(finding({ below: undefined }))).toBe("b");
+    expect(keyOf(finding({ below: undefined, above: undefined }))).toBe("INH-1@");
+  });
+  test("take a lead's reason each for itself", () => {
+    const set = vi.fn();
+    const two = [finding(), finding({ above: "c", reason: "It stays sticky too." })];
+    show(<Findings findings={two} setOpen={() => {}} reasons={{}} setReason={set} products={new Map()} />);
+    const boxes = screen.getAllByPlaceholderText("a lead's reason to go on");
+    expect(boxes).toHaveLength(2);
+    fireEvent.change(boxes[1], { target: { value: "seen from the gate" } });
+    expect(set).toHaveBeenCalledWith("INH-1@a|c", "seen from the gate");
+  });
+  test("open to the remedy and what to take instead", () => {
+    show(<Findings findings={[finding()]} open={0} setOpen={() => {}} reasons={{}} products={new Map(products.map((p) => [p.slug, p]))} />);
+    expect(screen.getByText(/Put a film between them.*Take instead: encapsulator acetone/)).toBeTruthy();
+    expect(screen.queryByPlaceholderText("a lead's reason to go on")).toBeNull();
+  });
+});
+
+describe("the order of work", () => {
+  const step = (more = {}) => ({
+    act: "film",
+    where: "bench" as const,
+    text: "Film first.",
+    why: "cast pieces are built from the outside in",
+    swap: "The film tears.",
+    layers: ["out"],
+    hands_s: 300,
+    wait_s: 900,
+    cautions: ["Acetone never near the eyes."],
+    ...more,
+  });
+  test("says why, what goes wrong the other way round, and what to mind", () => {
+    const go = vi.fn();
+    show(
+      <Order
+        steps={[step(), step({ where: "chair", text: "Powder.", layers: [], swap: "" })]}
+        cautions={[finding({ id: "MAK-7", reason: "It is sprayed." })]}
+        show={go}
+      />,
+    );
+    expect(screen.getByText("At the bench")).toBeTruthy();
+    expect(screen.getByText("At the chair")).toBeTruthy();
+    expect(screen.getByText("The other way round: The film tears.")).toBeTruthy();
+    expect(screen.getAllByText("Acetone never near the eyes.")).toHaveLength(2);
+    expect(screen.getByText(/It is sprayed/)).toBeTruthy();
+    fireEvent.click(screen.getByText("Film first."));
+    expect(go).toHaveBeenCalledWith("out");
+  });
+  test("of nothing yet says so", () => {
+    show(<Order steps={[]} cautions={[]} show={() => {}} />);
+    expect(screen.getByText(/stands here in its order/)).toBeTruthy();
+  });
+});
+
+describe("what a band can say", () => {
+  const cut: Cut = {
+    half_width_mm: 30,
+    area_cm2: 28,
+    layers: [],
+    zones: [
+      { name: "bridge", to_mm: 10 },
+      { name: "rim", to_mm: 30 },
+    ],
+  };
+  const latex: Layer = { id: "l", kind: "latex", material: "latex-balloon", coats: 3, coat_mm: 0.1 };
+  test("latex: stretched, and coats by zone that begin as they were", () => {
+    const set = vi.fn();
+    show(<BandMore layer={latex} cut={cut} kind={kinds[2]} set={set} here={() => undefined} />);
+    fireEvent.click(screen.getByLabelText("powdered while stretched"));
+    expect(set).toHaveBeenCalledWith({ stretched: true });
+    fireEvent.click(screen.getByLabelText("coats differ by zone"));
+    expect(set).toHaveBeenCalledWith({ zone_coats: [3, 3] });
+  });
+  test("a zone's coats are changed alone", () => {
+    const set = vi.fn();
+    show(<BandMore layer={{ ...latex, zone_coats: [3, 1] }} cut={cut} kind={kinds[2]} set={set} here={() => undefined} />);
+    fireEvent.change(screen.getByLabelText("bridge"), { target: { value: "5" } });
+    expect(set).toHaveBeenCalledWith({ zone_coats: [5, 1] });
+  });
+  test("a colour has a role and may show through; it is not stretched", () => {
+    show(<BandMore layer={{ id: "c", kind: "paint", coats: 1, coat_mm: 0.02 }} cut={cut} kind={kinds[6]} set={() => {}} here={() => undefined} />);
+    expect(screen.getByLabelText("meant to show through")).toBeTruthy();
+    expect(screen.queryByLabelText("powdered while stretched")).toBeNull();
+    expect(screen.getByLabelText("What the colour does")).toBeTruthy();
+  });
+});
