@@ -10,7 +10,7 @@ echo "== Load on the demo"
 go run ./tools/load
 echo "== Ten years of a busy shop"
 go run ./tools/decade
-echo "== A frame of the wearer's map, on a demo that runs (make demo in another window)"
+echo "== A frame of the map and of a section, on a demo that runs (make demo in another window)"
 go run ./tools/redraw || echo "no demo runs on 127.0.0.1:8480"
 echo "== First load of the interface, scripts gzipped"
 node tools/firstload.mjs

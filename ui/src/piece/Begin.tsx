@@ -1,5 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../app/api";
 import { useMethods, usePieces } from "../app/reads";
 import { Sheet } from "../app/Sheet";
@@ -36,7 +37,8 @@ export function Begin({
           <Amount label="Height at the centre" kind="length" value={height} unit="mm" name="height_mm" set={setHeight} />
         </Box>
         <Box color="muted" pb="9px" fontSize="14px">
-          {chosen ? "The method chosen in the brief is marked." : "No method is chosen in the brief yet: the advice there ranks them."}
+          {chosen ? "The method chosen in the brief is marked." : "No method is chosen in the brief yet."}{" "}
+          <Link to={`/brief/${code}?leaf=Method`}>The advice</Link>
         </Box>
       </Flex>
       <Grid templateColumns="1fr 1fr" gap="6px 16px" maxH="46vh" overflowY="auto" pe="6px">

@@ -58,9 +58,12 @@ export function useSection(code: string) {
         if (!saved.current) return;
         setSaving("saving");
         const { base, step } = saved.current.state;
-        take(await ask(api.PUT("/api/pieces/{code}/section", { params: { path: { code } }, body: { doc: next, base, step } })));
+        const view = await ask(api.PUT("/api/pieces/{code}/section", { params: { path: { code } }, body: { doc: next, base, step } }));
+        // What was read while this was written is older than the answer to it.
+        await queries.cancelQueries({ queryKey: ["section", code], exact: true });
+        take(view);
       }),
-    [code, take],
+    [code, take, queries],
   );
   pending.current = saver;
 
@@ -126,6 +129,7 @@ export function useSection(code: string) {
       if (saver.pending) await save();
       try {
         const view = await call();
+        await queries.cancelQueries({ queryKey: ["section", code], exact: true });
         saver.set(undefined);
         setProblem(undefined);
         setSaving("saved");
@@ -138,7 +142,7 @@ export function useSection(code: string) {
         return undefined;
       }
     },
-    [queries, save, saver, take],
+    [code, queries, save, saver, take],
   );
 
   const params = { params: { path: { code } } };

@@ -1,7 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
 import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
@@ -97,7 +97,9 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
   const kinds = useKinds();
   const regions = useRegions();
   const desk = useDesk(firstSheet(p, doc?.marks));
-  const [leaf, setLeaf] = useState<(typeof leaves)[number]>("Asked");
+  // A link can open the brief at a leaf: ?leaf=Method.
+  const [search] = useSearchParams();
+  const [leaf, setLeaf] = useState<(typeof leaves)[number]>(() => leaves.find((l) => l === search.get("leaf")) ?? "Asked");
   const own = useOwnMarks(p, view, me.data?.person?.role !== "apprentice");
   const net = useNet(p.performer_id ?? 0, desk.sheet, view?.stamps[desk.sheet]);
   // The first area that is drawn says which part of the map is looked at.

@@ -51,6 +51,8 @@ export function useBrief(code: string, look: string) {
         const answer = await ask(
           api.PUT("/api/pieces/{code}/brief", { params: { path: { code }, query: { look } }, body: { doc: next, base, step } }),
         );
+        // What was read while this was written is older than the answer to it.
+        await queries.cancelQueries({ queryKey: ["brief", code, look], exact: true });
         take(answer);
         queries.setQueryData(["brief", code, look], answer);
       }),
@@ -96,6 +98,7 @@ export function useBrief(code: string, look: string) {
       if (keep && !(await save())) return undefined;
       try {
         const next = await call();
+        await queries.cancelQueries({ queryKey: ["brief", code, look], exact: true });
         saver.set(undefined);
         take(next);
         setDoc(next.doc);
@@ -108,7 +111,7 @@ export function useBrief(code: string, look: string) {
         return undefined;
       }
     },
-    [queries, save, saver, take],
+    [code, look, queries, save, saver, take],
   );
 
   /** Goes back to what is saved: a change that the server refused is let go. */
