@@ -1,5 +1,5 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import type { Problem } from "../app/api";
 import { Choose, Entry } from "../parts/controls";
 import { type Cut, type Layer, natureOf } from "../parts/section/geometry";
@@ -18,8 +18,8 @@ const roles = ["", "base", "wash", "spatter", "shadow", "highlight", "line", "ve
 
 /** What a band can say besides its thickness: how, where, when, and what for. */
 export function BandMore({ layer, cut, kind, set, here }: Props) {
-  const nature = natureOf(layer);
-  const zones = cut.zones ?? [];
+  // Its fields are made when somebody opens it: a dragged band draws often.
+  const [open, setOpen] = useState(false);
   const used = [
     layer.method,
     layer.from_mm,
@@ -32,10 +32,20 @@ export function BandMore({ layer, cut, kind, set, here }: Props) {
     layer.note,
   ].filter(Boolean).length;
   return (
-    <Box as="details" mt="8px">
+    <details style={{ marginTop: "8px" }} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <Box as="summary" cursor="pointer" color="muted" fontSize="14.5px">
         How, where and what for{used > 0 && `: ${used} said`}
       </Box>
+      {open && <Fields layer={layer} cut={cut} kind={kind} set={set} here={here} />}
+    </details>
+  );
+}
+
+function Fields({ layer, cut, kind, set, here }: Props) {
+  const nature = natureOf(layer);
+  const zones = cut.zones ?? [];
+  return (
+    <>
       <Grid templateColumns="1fr 1fr" gap="8px" mt="6px">
         {(kind?.methods?.length ?? 0) > 1 && (
           <Choose
@@ -149,7 +159,7 @@ export function BandMore({ layer, cut, kind, set, here }: Props) {
         />
         <Entry label="Note" name="note" value={layer.note ?? ""} set={(note) => set({ note: note || undefined })} />
       </Flex>
-    </Box>
+    </>
   );
 }
 

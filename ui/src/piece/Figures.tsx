@@ -1,4 +1,5 @@
 import { Box } from "@chakra-ui/react";
+import { useState } from "react";
 import type { Schemas } from "../app/api";
 import { Figure, Heading } from "../parts/controls";
 import { duration, grams, millimetres } from "../parts/format";
@@ -62,28 +63,36 @@ function Small({ children }: { children: React.ReactNode }) {
 
 /** What every figure of the section was worked out from. */
 function Why({ doc, result, products }: { doc: Section; result: Schemas["CraftSectionResult"]; products: Map<string, Product> }) {
+  // Its rows are many: they are made when somebody asks.
+  const [open, setOpen] = useState(false);
   return (
-    <details>
+    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>Why these figures?</summary>
-      <Box color="muted" fontSize="14px">
-        Mass of a layer: area × mean thickness × density of the finished material. A body falls smoothly from centre to edge, so its mean is the edge
-        and three tenths of the rest.
-        {cutsOf(doc).flatMap((c) =>
-          c.layers.map((l) => {
-            const p = products.get(l.material ?? "");
-            const r = result.layers?.find((x) => x.id === l.id);
-            return (
-              p &&
-              r && (
-                <Box key={l.id} mt="2px">
-                  {p.name}: {c.area_cm2} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) → {grams(r.mass_g)}
-                </Box>
-              )
-            );
-          }),
-        )}
-        <Box mt="4px">Latex: its solids alone weigh, air between fibres does not. Drying: closed form, still room air, band −30/+50 %.</Box>
-      </Box>
+      {open && <Rows doc={doc} result={result} products={products} />}
     </details>
+  );
+}
+
+function Rows({ doc, result, products }: { doc: Section; result: Schemas["CraftSectionResult"]; products: Map<string, Product> }) {
+  return (
+    <Box color="muted" fontSize="14px">
+      Mass of a layer: area × mean thickness × density of the finished material. A body falls smoothly from centre to edge, so its mean is the edge
+      and three tenths of the rest.
+      {cutsOf(doc).flatMap((c) =>
+        c.layers.map((l) => {
+          const p = products.get(l.material ?? "");
+          const r = result.layers?.find((x) => x.id === l.id);
+          return (
+            p &&
+            r && (
+              <Box key={l.id} mt="2px">
+                {p.name}: {c.area_cm2} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) → {grams(r.mass_g)}
+              </Box>
+            )
+          );
+        }),
+      )}
+      <Box mt="4px">Latex: its solids alone weigh, air between fibres does not. Drying: closed form, still room air, band −30/+50 %.</Box>
+    </Box>
   );
 }

@@ -1,13 +1,11 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, ask, type Schemas } from "../app/api";
+import type { Schemas } from "../app/api";
 import { useKey } from "../app/keys";
 import { useLayerKinds, useMaterials, useMe, usePiece, useRegions } from "../app/reads";
 import { useInHand } from "../app/Shell";
 import { Cap, Go, Plain, Refusal } from "../parts/controls";
-import { dayTime } from "../parts/format";
 import { Leaves } from "../parts/Leaves";
 import { cutsOf, type Layer, natureOf, withCut } from "../parts/section/geometry";
 import { SectionDrawing } from "../parts/section/SectionDrawing";
@@ -18,9 +16,10 @@ import { Compare } from "./Compare";
 import { Figures } from "./Figures";
 import { Findings } from "./Findings";
 import { Fitting } from "./Fitting";
-import { freshLayer, type KindFacts, layerId, type Product } from "./kinds";
+import { freshLayer, halves, type KindFacts, layerId, type Product } from "./kinds";
 import { LayerPanel } from "./LayerPanel";
 import { Order } from "./Order";
+import { Others, useChosen } from "./Others";
 import { Refused } from "./Refused";
 import { StepLog } from "./StepLog";
 import { TwoVersions } from "./TwoVersions";
@@ -365,53 +364,3 @@ export default function PiecePage() {
 }
 
 const cutName = (c: { name?: string }, i: number) => c.name || `cut ${i + 1}`;
-
-/** A band in two: a body by its height, a film by its coats. */
-function halves(l: Layer): [Partial<Layer>, Partial<Layer>] | undefined {
-  const nature = natureOf(l);
-  if (nature === "body") {
-    const [c, e] = [(l.centre_mm ?? 0) / 2, (l.edge_mm ?? 0) / 2];
-    return c < 0.05
-      ? undefined
-      : [
-          { centre_mm: c, edge_mm: e },
-          { centre_mm: c, edge_mm: e },
-        ];
-  }
-  const n = nature === "things" ? (l.count ?? 1) : (l.coats ?? 1);
-  if (nature === "hair" || n < 2 || l.zone_coats?.length) return undefined;
-  const [a, b] = [Math.ceil(n / 2), Math.floor(n / 2)];
-  return nature === "things" ? [{ count: a }, { count: b }] : [{ coats: a }, { coats: b }];
-}
-
-/** The method that was chosen in the brief, and the height it was ranked for. */
-function useChosen(code: string) {
-  const advice = useQuery({
-    queryKey: ["advice", code, {}],
-    queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: {} })),
-    staleTime: 60_000,
-  });
-  return advice.data && { method: advice.data.choices?.[0]?.method, height: advice.data.asked.height_mm };
-}
-
-/** Who else draws on this section; a click shows how theirs differs. */
-function Others({ code, names, look }: { code: string; names: string[]; look: (key: string) => void }) {
-  const versions = useQuery({
-    queryKey: ["section", code, "versions"],
-    queryFn: () => ask(api.GET("/api/pieces/{code}/section/versions", { params: { path: { code } } })),
-    enabled: names.length > 0,
-  });
-  if (names.length === 0) return null;
-  return (
-    <Box fontSize="14px" mb="4px" data-testid="others">
-      {names.map((name) => {
-        const draft = versions.data?.find((v) => v.by === name && v.key.startsWith("draft:"));
-        return (
-          <Box as="button" key={name} me="12px" textDecoration="underline" color="heather" onClick={() => draft && look(draft.key)}>
-            {name} has a draft too{draft && `, last changed ${dayTime(draft.at)}`}
-          </Box>
-        );
-      })}
-    </Box>
-  );
-}

@@ -1,5 +1,5 @@
 import type { Schemas } from "../app/api";
-import type { Layer } from "../parts/section/geometry";
+import { type Layer, natureOf } from "../parts/section/geometry";
 
 export type Product = Schemas["CraftMaterialProduct"];
 export type KindFacts = Schemas["CraftSectionKindFacts"];
@@ -29,3 +29,21 @@ let counter = 0;
 
 /** An id that no other layer of the section has. */
 export const layerId = () => `l${Date.now().toString(36)}${(counter++).toString(36)}`;
+
+/** A band in two: a body by its height, a film by its coats. */
+export function halves(l: Layer): [Partial<Layer>, Partial<Layer>] | undefined {
+  const nature = natureOf(l);
+  if (nature === "body") {
+    const [c, e] = [(l.centre_mm ?? 0) / 2, (l.edge_mm ?? 0) / 2];
+    return c < 0.05
+      ? undefined
+      : [
+          { centre_mm: c, edge_mm: e },
+          { centre_mm: c, edge_mm: e },
+        ];
+  }
+  const n = nature === "things" ? (l.count ?? 1) : (l.coats ?? 1);
+  if (nature === "hair" || n < 2 || l.zone_coats?.length) return undefined;
+  const [a, b] = [Math.ceil(n / 2), Math.floor(n / 2)];
+  return nature === "things" ? [{ count: a }, { count: b }] : [{ coats: a }, { coats: b }];
+}

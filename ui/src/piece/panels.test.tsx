@@ -9,7 +9,7 @@ import type { Cut, Layer } from "../parts/section/geometry";
 import { AddLayer } from "./AddLayer";
 import { BandMore } from "./BandMore";
 import { Findings, keyOf, placeOf } from "./Findings";
-import { freshLayer, type KindFacts, kindsFor, type Product } from "./kinds";
+import { freshLayer, halves, type KindFacts, kindsFor, type Product } from "./kinds";
 import { Order } from "./Order";
 
 afterEach(cleanup);
@@ -72,6 +72,22 @@ describe("a fresh layer", () => {
   });
   test("a film can be more than one kind", () => {
     expect(kindsFor("encapsulator", kinds).map((k) => k.kind)).toEqual(["encapsulator", "seal"]);
+  });
+});
+
+describe("a band in two", () => {
+  test("halves a body by its height, films and things by their number", () => {
+    expect(halves({ id: "b", kind: "silicone", centre_mm: 6, edge_mm: 1 })).toEqual([
+      { centre_mm: 3, edge_mm: 0.5 },
+      { centre_mm: 3, edge_mm: 0.5 },
+    ]);
+    expect(halves({ id: "f", kind: "paint", coats: 5, coat_mm: 0.01 })).toEqual([{ coats: 3 }, { coats: 2 }]);
+    expect(halves({ id: "w", kind: "weight", count: 4, each_g: 9 })).toEqual([{ count: 2 }, { count: 2 }]);
+  });
+  test("leaves whole what has no halves", () => {
+    expect(halves({ id: "f", kind: "paint", coats: 1, coat_mm: 0.01 })).toBeUndefined();
+    expect(halves({ id: "h", kind: "hair", hairs_cm2: 30, length_mm: 9 })).toBeUndefined();
+    expect(halves({ id: "z", kind: "latex", coats: 4, coat_mm: 0.1, zone_coats: [4, 1] })).toBeUndefined();
   });
 });
 
@@ -151,6 +167,13 @@ describe("the order of work", () => {
   });
 });
 
+/** jsdom opens no details by a click: it is opened and told so. */
+function unfold() {
+  const details = document.querySelector("details") as HTMLDetailsElement;
+  details.open = true;
+  fireEvent(details, new Event("toggle"));
+}
+
 describe("what a band can say", () => {
   const cut: Cut = {
     half_width_mm: 30,
@@ -165,6 +188,7 @@ describe("what a band can say", () => {
   test("latex: stretched, and coats by zone that begin as they were", () => {
     const set = vi.fn();
     show(<BandMore layer={latex} cut={cut} kind={kinds[2]} set={set} here={() => undefined} />);
+    unfold();
     fireEvent.click(screen.getByLabelText("powdered while stretched"));
     expect(set).toHaveBeenCalledWith({ stretched: true });
     fireEvent.click(screen.getByLabelText("coats differ by zone"));
@@ -173,11 +197,13 @@ describe("what a band can say", () => {
   test("a zone's coats are changed alone", () => {
     const set = vi.fn();
     show(<BandMore layer={{ ...latex, zone_coats: [3, 1] }} cut={cut} kind={kinds[2]} set={set} here={() => undefined} />);
+    unfold();
     fireEvent.change(screen.getByLabelText("bridge"), { target: { value: "5" } });
     expect(set).toHaveBeenCalledWith({ zone_coats: [5, 1] });
   });
   test("a colour has a role and may show through; it is not stretched", () => {
     show(<BandMore layer={{ id: "c", kind: "paint", coats: 1, coat_mm: 0.02 }} cut={cut} kind={kinds[6]} set={() => {}} here={() => undefined} />);
+    unfold();
     expect(screen.getByLabelText("meant to show through")).toBeTruthy();
     expect(screen.queryByLabelText("powdered while stretched")).toBeNull();
     expect(screen.getByLabelText("What the colour does")).toBeTruthy();
