@@ -120,7 +120,7 @@ func (j *judge) height() {
 
 func (j *judge) weight() {
 	if j.CarryG > 0 {
-		j.add("weight", "limits of the wearer", 1.5-j.b.massG/j.CarryG, 1.5, "One weighs about %.0f g; %.0f g are still free within the wearer's limit.", j.b.massG, j.CarryG)
+		j.add("weight", "the wearer", 1.5-j.b.massG/j.CarryG, 1.5, "One weighs about %.0f g; %.0f g may still be worn.", j.b.massG, j.CarryG)
 		return
 	}
 	perCM2 := j.b.massG / math.Max(1, j.AreaCM2)

@@ -170,7 +170,7 @@ func tooHeavy(c Case) []Finding {
 	if c.Wearer.LimitG == 0 || total <= c.Wearer.LimitG {
 		return nil
 	}
-	return []Finding{{AtEdge: true, Reason: fmt.Sprintf("All pieces together weigh %.0f g; the wearer's limit is %.0f g.", total, c.Wearer.LimitG), Remedy: "Make it thinner or hollow, carry it on a harness, or plan minutes on and minutes off with the closures in reach."}}
+	return []Finding{{AtEdge: true, Reason: fmt.Sprintf("All pieces together weigh %.0f g; at most %.0f g are to be worn.", total, c.Wearer.LimitG), Remedy: "Make it thinner or hollow, carry it on a harness, or plan minutes on and minutes off with the closures in reach."}}
 }
 
 func notForMouths(c Case) []Finding {

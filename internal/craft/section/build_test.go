@@ -149,7 +149,10 @@ func TestBothSchoolsOfFitting(t *testing.T) {
 	assert.InDelta(t, 2036, f.Schools[0].ClosesS, 2)
 	assert.Zero(t, f.Schools[1].ReadyS, "laid wet it goes on at once")
 	s.Layers[2].Fit = "wet"
-	assert.True(t, s.Work(shelf(t), here).Fits[0].Schools[1].Chosen)
+	wet := s.Work(shelf(t), here)
+	assert.True(t, wet.Fits[0].Schools[1].Chosen)
+	assert.Contains(t, wet.Steps[7].Text, "laid wet", "the order of work says the school that was chosen")
+	assert.Contains(t, r.Steps[7].Text, "gone clear")
 }
 
 func TestEveryHouseMethodStandsOnItsOwn(t *testing.T) {

@@ -174,7 +174,13 @@ func (s Section) actOf(l Layer, i, body int, on string, shelf material.Shelf) (a
 	case Barrier:
 		return act{"barrier", "chair", name + " over the whole area and past the edge; let it dry.", "whatever touches skin for hours irritates it", rankBarrier}, i
 	case Adhesive:
-		return act{"adhesive", "chair", name + " on skin and piece.", "after the barrier, before the piece", rankAdhesive}, i
+		how := "on skin and piece"
+		for n, school := range schools[p.Family] {
+			if l.Fit == school.State || l.Fit == "" && n == 0 {
+				how = school.Text
+			}
+		}
+		return act{"adhesive", "chair", p.Name + ": " + how + ".", "after the barrier, before the piece", rankAdhesive}, i
 	case Encapsulator:
 		if body < 0 || i > body {
 			return act{"film", "bench", name + ": into the mould first, it becomes the outer skin.", "cast pieces are built from the outside in", rankFilmOut}, inward

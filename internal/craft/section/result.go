@@ -66,6 +66,7 @@ type Result struct {
 	Cuts      []CutResult    `json:"cuts"`
 	Steps     []Step         `json:"steps" doc:"the order of work"`
 	Fits      []Fit          `json:"fits" doc:"each adhesive with its state at fitting"`
+	EdgeWays  []string       `json:"edge_ways" doc:"how its edge is usually made to go, the first choice first"`
 	MadeOn    string         `json:"made_on" enum:"skin,form,mould"`
 }
 
@@ -115,6 +116,7 @@ func (s Section) Work(shelf material.Shelf, room Room) Result {
 		out.WaitingS += step.WaitS
 	}
 	out.Fits = s.fits(shelf, room)
+	out.EdgeWays = append([]string{}, EdgeWays(s, shelf)...)
 	return out
 }
 

@@ -143,11 +143,6 @@ func steps(r section.Result) (on, off []string, adhesive, remover string) {
 	}
 	var glues, removers []string
 	for _, f := range r.Fits {
-		for _, school := range f.Schools {
-			if school.Chosen {
-				on = append(on, f.Adhesive+": "+school.Text+".")
-			}
-		}
 		if !slices.Contains(glues, f.Adhesive) {
 			glues = append(glues, f.Adhesive)
 		}

@@ -3168,6 +3168,8 @@ export interface components {
              * @description at its first cut
              */
             edge_mm: number;
+            /** @description how its edge is usually made to go, the first choice first */
+            edge_ways: string[];
             /** @description the material that makes the body: its hatch */
             family: string;
             /** @description each adhesive with its state at fitting */

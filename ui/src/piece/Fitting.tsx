@@ -45,6 +45,16 @@ export function Fitting({ code, doc, result, company, chooseFit, change }: Props
           </Box>
         ))}
       </Box>
+      {(result.edge_ways?.length ?? 0) > 0 && (
+        <Box>
+          <Heading>The edge</Heading>
+          {result.edge_ways?.map((w) => (
+            <Box key={w} fontSize="14.5px">
+              {w}
+            </Box>
+          ))}
+        </Box>
+      )}
       <Box>
         <Heading aside={company.limit_g ? `${grams(company.total_g)} of ${grams(company.limit_g)}` : `${grams(company.total_g)} worn in all`}>
           What is worn together
