@@ -358,3 +358,17 @@ func BenchmarkFortyLayers(b *testing.B) {
 		}
 	})
 }
+
+// What the house begins with speaks against itself nowhere: no never, no stop,
+// and nothing that another order or a layer of its own would settle.
+func TestHouseMethodsKeepTheRules(t *testing.T) {
+	for _, m := range section.Methods {
+		doc, ok := section.House(m.Slug, 40, 4, shelf(t))
+		require.True(t, ok)
+		fs := judge(t, func(c *Case) { c.Section, c.MovesMuch = doc, false })
+		for _, f := range fs {
+			assert.NotContains(t, []Severity{Never, Stop}, f.Severity, "%s: %s %s", m.Slug, f.ID, f.Reason)
+			assert.NotContains(t, []string{"SEQ-1", "SEQ-3", "SEQ-8", "ADH-3", "ADH-4", "MED-1", "MED-3", "MED-5", "MED-6", "WAX-1"}, f.ID, "%s: %s", m.Slug, f.Reason)
+		}
+	}
+}
