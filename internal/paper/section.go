@@ -104,9 +104,9 @@ func WriteSectionSVG(w io.Writer, s Section) error {
 		if len(ys) > 0 {
 			top = math.Max(top, ys[len(ys)-1]+rowMM)
 		}
-		width, height = math.Max(width, labelMM+reach+12), height+top+skinMM+20
+		width, height = math.Max(width, labelMM+reach+12), height+top+skinMM+24
 	}
-	width = math.Max(width, 150)
+	width = math.Max(width, labelMM+80)
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="%.1fmm" height="%.1fmm" viewBox="0 0 %.1f %.1f" font-family="sans-serif" font-size="3.2"><title>%s</title>`, width, height, width, height, html.EscapeString(s.Code+" "+s.Title))
 	fmt.Fprintf(&b, `<rect width="100%%" height="100%%" fill="#fdfaf3"/><text x="8" y="10" font-size="5" font-weight="bold" fill="#292420">%s</text><text x="8" y="15" fill="#6b6258">%s</text>`, html.EscapeString(s.Code+"  "+s.Title), html.EscapeString(s.Note))
 	y := 22.0
@@ -153,9 +153,9 @@ func svgCut(b *strings.Builder, c SectionCut, y float64) float64 {
 	if c.Name != "" {
 		name = "at the " + c.Name + ", " + name
 	}
-	fmt.Fprintf(b, `<text x="%.1f" y="%.2f" fill="#6b6258">centre to edge %.1f mm, %s</text>`, labelMM, ground+skinMM+5, c.HalfWidthMM, html.EscapeString(name))
-	fmt.Fprintf(b, `<path d="M%.1f %.2fh10m0 -1v2m-10 0v-2" stroke="#292420" stroke-width="0.2" fill="none"/><text x="%.1f" y="%.2f" fill="#292420">10 mm</text>`, labelMM, ground+skinMM+9, labelMM+12, ground+skinMM+10)
-	return ground + skinMM + 20
+	fmt.Fprintf(b, `<text x="%.1f" y="%.2f" fill="#6b6258">centre to edge %.1f mm</text><text x="%.1f" y="%.2f" fill="#6b6258">%s</text>`, labelMM, ground+skinMM+5, c.HalfWidthMM, labelMM, ground+skinMM+9, html.EscapeString(name))
+	fmt.Fprintf(b, `<path d="M%.1f %.2fh10m0 -1v2m-10 0v-2" stroke="#292420" stroke-width="0.2" fill="none"/><text x="%.1f" y="%.2f" fill="#292420">10 mm</text>`, labelMM, ground+skinMM+13, labelMM+12, ground+skinMM+14)
+	return ground + skinMM + 24
 }
 
 // WriteSectionPDF draws a section on A4 at true scale, with its build-up and

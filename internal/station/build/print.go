@@ -17,7 +17,7 @@ import (
 // filmMM is the least height of a film in a drawing that is not to true scale.
 const filmMM = 0.7
 
-// drawn is how high, in mm, the build-up is drawn when heights are stretched.
+// drawnMM is how high the build-up is drawn at most when heights are stretched.
 const drawnMM = 60.0
 
 // printed is what a person sees of a section, as it is drawn on paper.
@@ -43,7 +43,8 @@ func (s *Service) printed(ctx context.Context, code string, trueScale bool) (pap
 	for i, c := range view.Doc.Cuts() {
 		up, least := 1.0, 0.0
 		if !trueScale {
-			up, least = math.Max(1, math.Min(30, drawnMM/math.Max(1, view.Result.Cuts[i].CentreMM))), filmMM
+			high := math.Min(drawnMM, 0.8*c.HalfWidthMM)
+			up, least = math.Max(1, math.Min(30, high/math.Max(0.5, view.Result.Cuts[i].CentreMM))), filmMM
 		}
 		out.Cuts = append(out.Cuts, paper.SectionCut{Name: c.Name, HalfWidthMM: c.HalfWidthMM, Times: up, Bands: c.Outlines(shelf, up, least), Words: view.Result.Words[n : n+len(c.Layers)]})
 		n += len(c.Layers)
