@@ -38,3 +38,11 @@ test("what differs stands side by side, with whose it is", () => {
 test("bands in another order are said to be", () => {
   expect(said(doc(skin, body(5), powder), doc(skin, powder, body(5)))).toContain("3 bands are the same. They lie in another order.");
 });
+
+test("a further cut and what a band says besides count too", () => {
+  const more = (note: string): Section => ({
+    ...doc(skin),
+    more: [{ id: "brow", name: "brow", half_width_mm: 20, area_cm2: 9, layers: [{ ...powder, id: "p2", note }] }],
+  });
+  expect(said(more("thin"), more("thick"))).toContain("thick");
+});

@@ -1,14 +1,15 @@
 import { Box, Grid } from "@chakra-ui/react";
 import type { Schemas } from "../app/api";
 import { millimetres } from "../parts/format";
-import type { Layer } from "../parts/section/geometry";
+import { cutsOf, type Layer } from "../parts/section/geometry";
 import type { Both } from "./useSection";
 
 type Products = Map<string, Schemas["CraftMaterialProduct"]>;
 
 /** The bands in which both sections of a conflict differ, side by side. */
 export function TwoVersions({ both, products }: { both: Both; products: Products }) {
-  const { yours, theirs } = both;
+  const yours = { layers: cutsOf(both.yours).flatMap((c) => c.layers) };
+  const theirs = { layers: cutsOf(both.theirs).flatMap((c) => c.layers) };
   // From the air down to the skin, as the drawing stands.
   const ids = [...new Set([...theirs.layers, ...yours.layers].map((l) => l.id))].reverse();
   const words = (layers: Layer[], id: string) =>
@@ -27,7 +28,7 @@ export function TwoVersions({ both, products }: { both: Both; products: Products
         {differ.flatMap((id) =>
           (["yours", "theirs"] as const).map((whose) => (
             <Box key={`${id} ${whose}`} py="4px" borderTopWidth="1px" borderColor="gorse">
-              {words(both[whose].layers, id)}
+              {words((whose === "yours" ? yours : theirs).layers, id)}
             </Box>
           )),
         )}
@@ -47,9 +48,15 @@ function say(l: Layer | undefined, products: Products): string {
   const parts = [products.get(l.material ?? "")?.name ?? l.kind];
   if (l.centre_mm) parts.push(`${millimetres(l.centre_mm)} at the centre`);
   if (l.edge_mm) parts.push(`${millimetres(l.edge_mm)} at the edge`);
-  if (l.coats) parts.push(l.coats === 1 ? "1 coat" : `${l.coats} coats`);
+  if (l.count) parts.push(`${l.count} of ${l.each_g} g`);
+  if (l.hairs_cm2) parts.push(`${l.hairs_cm2} hairs a cm²`);
+  if (l.zone_coats?.length) parts.push(`${l.zone_coats.join("–")} coats by zone`);
+  else if (l.coats) parts.push(l.coats === 1 ? "1 coat" : `${l.coats} coats`);
   if (l.coat_mm) parts.push(`${millimetres(l.coat_mm)} a coat`);
   if (l.extent && l.extent !== "to_edge") parts.push(l.extent.replaceAll("_", " "));
+  if (l.from_mm) parts.push(`from ${millimetres(l.from_mm)}`);
   if (l.fibre) parts.push("with fibre");
+  if (l.stretched) parts.push("powdered while stretched");
+  for (const said of [l.method, l.role, l.side && `${l.side} only`, l.fit && `laid ${l.fit}`, l.purpose, l.note]) if (said) parts.push(said);
   return parts.join(", ");
 }
