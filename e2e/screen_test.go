@@ -179,10 +179,24 @@ func (s *screen) call(method, path string, body any) map[string]any {
 	return answer
 }
 
-// leaf opens a leaf of the brief.
+// leaf opens a leaf. What is read meanwhile may move it from under the hand:
+// it is clicked until it is open.
 func (s *screen) leaf(name string) {
 	s.t.Helper()
-	s.do(chromedp.Click(s.mark("the leaf "+name, `[...document.querySelectorAll("[role=tab]")].find(e => e.innerText.trim() === `+quote(name)+`)`)))
+	find := `[...document.querySelectorAll("[role=tab]")].find(e => e.innerText.trim() === ` + quote(name) + `)`
+	for try := 0; ; try++ {
+		s.clickOn("the leaf "+name, find)
+		for range 20 {
+			open, err := chromedp.Run(s.tab, chromedp.Evaluate[bool]("("+find+`)?.getAttribute("aria-selected") === "true"`))
+			if err == nil && open {
+				return
+			}
+			time.Sleep(60 * time.Millisecond)
+		}
+		if try == 3 {
+			s.fail("the leaf " + name + " does not open")
+		}
+	}
 }
 
 // focus puts the keys on an element, as Tab does.

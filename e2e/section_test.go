@@ -126,6 +126,10 @@ func TestASectionFromTheChoiceToTheAgreement(t *testing.T) {
 	s.sees("Ivo Brack has a draft too")
 	s.click("Ivo Brack has a draft too")
 	s.sees("thinner, for the smile")
+	s.click("Go on from Ivo Brack's draft")
+	s.sees("draft on §2, saved")
+	s.click("Drop the draft")
+	s.sees("§2, agreed by Maud Tarn")
 
 	// Several cuts, and a file taken in.
 	s.goTo("/piece/CB-01")

@@ -102,7 +102,9 @@ func (s *Service) BeginSection(ctx context.Context, code string, from Beginning)
 		if err != nil {
 			return SectionView{}, err
 		}
-		resize(&doc, size)
+		if other.ID != p.ID { // another state of this piece keeps its size and its lines
+			resize(&doc, size)
+		}
 	case from.File != nil:
 		if from.File.Format != fileFormat || from.File.Version != 1 {
 			return SectionView{}, problem.Invalid("invalid", "file", "This is no section's file of this product. Nothing was changed.")

@@ -179,7 +179,12 @@ func TestPlannedAgreedAndBuiltAreCompared(t *testing.T) {
 	assert.Greater(t, d.Is.WornG, d.Was.WornG)
 	require.Len(t, d.Effects, 1)
 	assert.Equal(t, "another piece", d.Effects[0].What)
-	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/section", m{"doc": painted, "base": 1, "step": 0}, nil)
+	// Somebody else's draft can be gone on from, with its size as it is.
+	var taken piece.SectionView
+	b.as["maud"].yes("POST", "/api/pieces/"+code+"/section/begin", m{"piece": code, "key": "draft:ivo", "base": 1, "step": 0}, &taken)
+	assert.Equal(t, 9.0, taken.Doc.Layers[2].CentreMM)
+	assert.Equal(t, thicker.HalfWidthMM, taken.Doc.HalfWidthMM)
+	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/section", m{"doc": painted, "base": 1, "step": 1}, nil)
 	assert.Equal(t, "can be done", compare("1", "draft").Effects[0].What)
 
 	// What was really built: written down with a reason, from what is drawn.

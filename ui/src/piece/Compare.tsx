@@ -20,7 +20,7 @@ const rows: [string, (f: Figures) => string][] = [
 ];
 
 /** Planned, agreed, built: what differs between any two, and what that means for what is made. */
-export function Compare({ code, seen }: { code: string; seen?: string }) {
+export function Compare({ code, seen, take }: { code: string; seen?: string; take: (key: string) => void }) {
   const versions = useQuery({
     queryKey: ["section", code, "versions"],
     queryFn: () => ask(api.GET("/api/pieces/{code}/section/versions", { params: { path: { code } } })),
@@ -60,6 +60,15 @@ export function Compare({ code, seen }: { code: string; seen?: string }) {
       {d && (
         <>
           <Changes list={d.differences ?? []} />
+          <Flex gap="8px" wrap="wrap">
+            {[older, newer]
+              .filter((key) => key !== "draft")
+              .map((key) => (
+                <Plain key={key} h="34px" onClick={() => take(key)}>
+                  Go on from {list.find((v) => v.key === key)?.text}
+                </Plain>
+              ))}
+          </Flex>
           <Table was={d.was} is={d.is} />
           {(d.effects?.length ?? 0) > 0 && (
             <Box>

@@ -22,7 +22,7 @@ export function Others({ code, names, look }: { code: string; names: string[]; l
   });
   if (names.length === 0) return null;
   return (
-    <Box fontSize="14px" mb="4px" data-testid="others">
+    <Box fontSize="14px" mb="4px" h="21px" whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis" data-testid="others">
       {names.map((name) => {
         const draft = versions.data?.find((v) => v.by === name && v.key.startsWith("draft:"));
         return (

@@ -319,7 +319,7 @@ export default function PiecePage() {
                 fail={section.fail}
               />
             )}
-            {leaf === "Versions" && <Compare key={other} code={code} seen={other} />}
+            {leaf === "Versions" && <Compare key={other} code={code} seen={other} take={(key) => void section.begin({ piece: code, key })} />}
           </Flex>
           <Flex gap="8px" wrap="wrap" align="center" pt="8px">
             {state.drafted ? (
