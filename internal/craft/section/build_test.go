@@ -136,6 +136,24 @@ func TestColourMeantToShowGoesUnderTheStipple(t *testing.T) {
 	assert.Equal(t, OnSkin, r.MadeOn)
 }
 
+// What is drawn below comes first: on skin from the glue up, on a piece from
+// its body up, also where a rule would have it otherwise.
+func TestTheOrderOfWorkIsTheOrderOfTheDrawing(t *testing.T) {
+	lib := shelf(t)
+	burn, _ := House("mixed_build", 14, 3, lib)
+	assert.Equal(t, []string{"barrier", "adhesive", "wax", "stipple", "stipple", "powder", "colour on the face", "powder"}, acts(burn.Work(lib, here).Steps))
+	slush, _ := House("latex_slush", 30, 1, lib)
+	assert.Equal(t, []string{"body", "demould", "trim", "barrier", "adhesive", "place", "edge", "powder", "colour on the face", "powder"}, acts(slush.Work(lib, here).Steps), "no release for latex in plaster")
+	s := cheek()
+	s.Layers = append(s.Layers[:6], Layer{ID: "h", Kind: Hair, Material: "hair-crepe", HairsCM2: 30, LengthMM: 20}, s.Layers[6])
+	got := acts(s.Work(lib, here).Steps)
+	assert.Equal(t, []string{"hair on the face", "colour on the face"}, got[len(got)-2:], "SEQ-8 speaks; the list hides nothing")
+	direct := Start(20)
+	direct.Made.On = OnSkin
+	direct.Layers = append(direct.Layers, Layer{ID: "w", Kind: Weight, Material: "filling-beads", Count: 1, EachG: 20})
+	assert.Equal(t, []string{"weight"}, acts(direct.Work(lib, here).Steps), "nothing is peeled off a form that is not there")
+}
+
 func TestBothSchoolsOfFitting(t *testing.T) {
 	s := cheek()
 	r := s.Work(shelf(t), here)

@@ -31,30 +31,21 @@ type act struct {
 
 // The acts in the order in which they usually come. Numbers leave room.
 const (
-	rankRelease   = 10
-	rankFilmOut   = 20
-	rankInsertIn  = 25
-	rankBody      = 30
-	rankFilmIn    = 40
-	rankDemould   = 50
-	rankTrim      = 55
-	rankSealAhead = 60
-	rankInsert    = 65
-	rankWeight    = 67
-	rankColour    = 70
-	rankHair      = 75
-	rankPrepare   = 100
-	rankBarrier   = 105
-	rankOnSkin    = 110
-	rankAdhesive  = 112
-	rankPlace     = 115
-	rankEdge      = 120
-	rankColourOn  = 130
-	rankHairOn    = 140
-	rankSealOn    = 145
-	rankPowder    = 150
-	rankWet       = 155
-	rankBlood     = 160
+	rankRelease  = 10
+	rankFilmOut  = 20
+	rankInsertIn = 25
+	rankBody     = 30
+	rankFilmIn   = 40
+	rankDemould  = 50
+	rankTrim     = 55
+	rankAhead    = 60 // what is finished at the bench, in the order in which it lies
+	rankPrepare  = 100
+	rankBarrier  = 105
+	rankAdhesive = 112
+	rankPlace    = 115
+	rankEdge     = 120
+	rankFinish   = 130 // what is finished on the face, in the order in which it lies
+	rankOnSkin   = 140 // a direct build, from the skin up as it lies
 )
 
 // swaps says what goes wrong when the first act changes places with the next.
@@ -116,7 +107,10 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 				continue
 			}
 			a, seq := s.actOf(l, i, body, on, shelf)
-			made = made || a.where == "bench"
+			if on == OnSkin && a.where == "chair" {
+				a.rank, seq = rankOnSkin, i
+			}
+			made = made || a.where == "bench" && on != OnSkin
 			put(a, seq, l, true)
 		}
 	}
@@ -130,7 +124,9 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 					caution = append(caution, release.Caution)
 				}
 			}
-			plain(act{"release", "bench", text, "what is cast must come out again", rankRelease}, 600, caution...)
+			if release.Name != "" || !s.slush() { // latex comes out of dry plaster by itself
+				plain(act{"release", "bench", text, "what is cast must come out again", rankRelease}, 600, caution...)
+			}
 			plain(act{"demould", "bench", "Open the mould and lift the piece; powder what sticks to itself.", "it is cured and cool", rankDemould}, 900)
 		} else {
 			plain(act{"demould", "bench", "Powder it and peel it off the form.", "dry latex sticks to itself until it is powdered", rankDemould}, 600)
@@ -150,6 +146,11 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 		}
 	}
 	return out
+}
+
+func (s Section) slush() (found bool) {
+	s.All(func(_ Cut, _ int, l Layer) { found = found || l.Method == "slush" })
+	return found
 }
 
 // actOf says which act makes a layer. Cast pieces are made from the outside
@@ -188,35 +189,35 @@ func (s Section) actOf(l Layer, i, body int, on string, shelf material.Shelf) (a
 		return act{"film", "bench", name + ": over the back and on the core.", "glue and edge hold this film, not the body", rankFilmIn}, inward
 	case Seal:
 		if on != OnSkin && p.Family != material.Sealer {
-			return act{"seal", "bench", name + ".", "porous ground drinks colour", rankSealAhead}, i
+			return act{"seal", "bench", name + ".", "porous ground drinks colour", rankAhead}, i
 		}
-		return act{"seal", "chair", name + "; let it dry.", "it holds what lies below", rankSealOn}, i
+		return act{"seal", "chair", name + "; let it dry.", "it holds what lies below", rankFinish}, i
 	case Insert:
 		if l.Fitted == "in the mould" {
 			return act{"insert in the mould", "bench", name + ": held in the mould before it is filled.", "the body closes round it", rankInsertIn}, i
 		}
 		if l.Fitted == "on the face" {
-			return act{"insert", "chair", name + ": set in on the face.", "", rankHairOn}, i
+			return act{"insert", "chair", name + ": set in on the face.", "", rankFinish}, i
 		}
-		return act{"insert", "bench", name + ": set in and glued at the bench.", "nothing sharp is fitted at the face", rankInsert}, i
+		return act{"insert", "bench", name + ": set in and glued at the bench.", "nothing sharp is fitted at the face", rankAhead}, i
 	case Weight:
-		return act{"weight", "bench", name + ": sewn in, spread so that it hangs as it should.", "before the cover is coloured", rankWeight}, i
+		return act{"weight", "bench", name + ": sewn in, spread so that it hangs as it should.", "before the cover is coloured", rankAhead}, i
 	case Hair:
 		if l.Method == "punched" {
-			return act{"hair", "bench", name + ", punched with the growth; density falls to the edge.", "after colour, so that colour reaches the skin", rankHair}, i
+			return act{"hair", "bench", name + ", punched with the growth; density falls to the edge.", "after colour, so that colour reaches the skin", rankAhead}, i
 		}
-		return act{"hair on the face", "chair", name + ", laid from the bottom up, longest at the back, edge strip last and staggered.", "after colour", rankHairOn}, i
+		return act{"hair on the face", "chair", name + ", laid from the bottom up, longest at the back, edge strip last and staggered.", "after colour", rankFinish}, i
 	case Paint:
 		if s.PaintWhen == "before" || s.PaintWhen == "partly" && l.Extent != PastEdge {
-			return act{"colour", "bench", name + ".", "a stand holds stiller than a face", rankColour}, i
+			return act{"colour", "bench", name + ".", "a stand holds stiller than a face", rankAhead}, i
 		}
-		return act{"colour on the face", "chair", name + reach(l) + ".", "over the melted edge, so that the join goes", rankColourOn}, i
+		return act{"colour on the face", "chair", name + reach(l) + ".", "over the melted edge, so that the join goes", rankFinish}, i
 	case Powder:
-		return act{"powder", "chair", name + ": press on, brush off; none left white.", "it sets what lies below", rankPowder}, i
+		return act{"powder", "chair", name + ": press on, brush off; none left white.", "it sets what lies below", rankFinish}, i
 	case WetLook:
-		return act{"wet look", "chair", name + ".", "after setting: powder would kill it", rankWet}, i
+		return act{"wet look", "chair", name + ".", "after setting: powder would kill it", rankFinish}, i
 	case Blood:
-		return act{"blood", "chair", name + ".", "last of all", rankBlood}, i
+		return act{"blood", "chair", name + ".", "last of all", rankFinish}, i
 	}
 	return act{"body", "bench", name + map[bool]string{true: ": mix, degas, fill and close.", false: ", built up on the form."}[on == InMould], "the films before it are dry, and the inner one follows", rankBody}, inward
 }

@@ -85,7 +85,7 @@ export function Whole({ piece, doc, cut, setCut, products, words, linesMM, probl
             value={here.half_width_mm}
             unit="mm"
             name="half_width_mm"
-            set={(half_width_mm) => set({ half_width_mm, zones: fitZones(here.zones, half_width_mm) })}
+            set={(half_width_mm) => set(fitTo(here, half_width_mm))}
             problem={at("half_width_mm")}
           />
           <Amount
@@ -109,13 +109,7 @@ export function Whole({ piece, doc, cut, setCut, products, words, linesMM, probl
             </Plain>
           )}
         </Grid>
-        <CutLine
-          piece={piece}
-          cut={here}
-          mm={linesMM[here.id ?? ""]}
-          set={(line) => set({ line })}
-          reach={(mm) => set({ half_width_mm: mm, zones: fitZones(here.zones, mm) })}
-        />
+        <CutLine piece={piece} cut={here} mm={linesMM[here.id ?? ""]} set={(line) => set({ line })} reach={(mm) => set(fitTo(here, mm))} />
       </Box>
       <Zones cut={here} set={set} problem={problem} />
       <Box>
@@ -216,11 +210,17 @@ function counted(words: string[]): { w: string; key: string }[] {
   });
 }
 
-/** Zones follow the edge when it moves. */
-function fitZones(zones: Cut["zones"], half: number): Cut["zones"] {
-  if (!zones?.length) return undefined;
-  const kept = zones.filter((z, i) => z.to_mm < half || i === zones.length - 1);
-  return kept.map((z, i) => (i === kept.length - 1 ? { ...z, to_mm: half } : z));
+/** A cut of another width: zones follow the edge when it moves, and the coats by zone follow the zones. */
+export function fitTo(cut: Cut, half_width_mm: number): Partial<Cut> {
+  const zones = cut.zones ?? [];
+  if (zones.length === 0) return { half_width_mm };
+  const kept = zones.map((_, i) => i).filter((i) => zones[i].to_mm < half_width_mm || i === zones.length - 1);
+  const next = kept.map((i, k) => (k === kept.length - 1 ? { ...zones[i], to_mm: half_width_mm } : zones[i]));
+  return {
+    half_width_mm,
+    zones: next,
+    layers: cut.layers.map((l) => (l.zone_coats?.length ? { ...l, zone_coats: kept.map((i) => l.zone_coats?.[i] ?? 1) } : l)),
+  };
 }
 
 function Pairs({

@@ -11,6 +11,7 @@ import { BandMore } from "./BandMore";
 import { Findings, keyOf, placeOf } from "./Findings";
 import { freshLayer, halves, type KindFacts, kindsFor, type Product } from "./kinds";
 import { Order } from "./Order";
+import { fitTo } from "./Whole";
 
 afterEach(cleanup);
 
@@ -88,6 +89,26 @@ describe("a band in two", () => {
     expect(halves({ id: "f", kind: "paint", coats: 1, coat_mm: 0.01 })).toBeUndefined();
     expect(halves({ id: "h", kind: "hair", hairs_cm2: 30, length_mm: 9 })).toBeUndefined();
     expect(halves({ id: "z", kind: "latex", coats: 4, coat_mm: 0.1, zone_coats: [4, 1] })).toBeUndefined();
+  });
+});
+
+describe("a cut of another width", () => {
+  const zoned: Cut = {
+    half_width_mm: 30,
+    area_cm2: 28,
+    zones: [
+      { name: "bridge", to_mm: 10 },
+      { name: "slope", to_mm: 20 },
+      { name: "rim", to_mm: 30 },
+    ],
+    layers: [{ id: "l", kind: "latex", coats: 3, coat_mm: 0.1, zone_coats: [5, 3, 1] }],
+  };
+  test("keeps zones and coats in step", () => {
+    expect(fitTo(zoned, 40).zones?.at(-1)).toEqual({ name: "rim", to_mm: 40 });
+    const narrow = fitTo(zoned, 15);
+    expect(narrow.zones?.map((z) => z.name)).toEqual(["bridge", "rim"]);
+    expect(narrow.layers?.[0].zone_coats).toEqual([5, 1]);
+    expect(fitTo({ ...zoned, zones: undefined }, 15)).toEqual({ half_width_mm: 15 });
   });
 });
 
