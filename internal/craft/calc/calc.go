@@ -7,13 +7,18 @@ package calc
 import (
 	"encoding/json"
 	"errors"
+	"maps"
 	"slices"
 
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/gelatin"
+	"yewmoor/internal/craft/gypsum"
 	"yewmoor/internal/craft/mix"
+	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/scan"
+	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/craft/wax"
 )
 
@@ -24,6 +29,27 @@ type engine struct {
 	solvers           map[string]solver
 }
 
+// enginesOf are the engines; files reads what a case names, nil for none.
+func enginesOf(files scan.Files) map[string]engine {
+	all := maps.Clone(engines)
+	all["scan-and-mould"] = engine{"op", "args", map[string]solver{
+		"info":      files.InfoOf,
+		"thickness": files.ThicknessOf,
+		"draft":     files.DraftOf,
+		"best":      files.BestOf,
+		"symmetry":  files.SymmetryOf,
+		"fit_plane": files.FitPlaneOf,
+		"unit":      scan.UnitOf,
+		"mould":     func(raw json.RawMessage) (any, error) { return mouldmath.MouldOf(files, raw) },
+		"plaster":   mouldmath.PlasterOf,
+		"laminate":  mouldmath.LaminateOf,
+		"shrink":    mouldmath.ShrinkOf,
+		"water":     mouldmath.WaterOf,
+		"routes":    mouldmath.RoutesOf,
+	}}
+	return all
+}
+
 var engines = map[string]engine{
 	"drying-and-cure": {"model", "input", map[string]solver{
 		"latex_estimate":    drying.LatexEstimate,
@@ -32,6 +58,21 @@ var engines = map[string]engine{
 		"cure_remaining":    cure.Left,
 		"gelatin_softening": gelatin.Soften,
 		"wax":               wax.Hold,
+		"gypsum_mix":        gypsum.MixOf,
+		"gypsum_set":        gypsum.SetOf,
+		"gypsum_dry":        gypsum.DryOf,
+		"mould_opening":     gypsum.OpeningOf,
+	}},
+	"texture": {"op", "args", map[string]solver{
+		"plan":        texture.Plan,
+		"rng":         texture.RNG,
+		"region":      texture.RegionOf,
+		"tube":        texture.Tube,
+		"tiles":       texture.Tiles,
+		"effective":   texture.EffectiveOf,
+		"clark_evans": texture.ClarkEvansOf,
+		"autocorr":    texture.AutocorrOf,
+		"shade":       texture.ShadeOf,
 	}},
 	"mix": {"op", "args", map[string]solver{
 		"parts":     parts,
@@ -43,17 +84,20 @@ var engines = map[string]engine{
 // Names lists the engines.
 func Names() []string {
 	var names []string
-	for name := range engines {
+	for name := range enginesOf(nil) {
 		names = append(names, name)
 	}
 	slices.Sort(names)
 	return names
 }
 
-// Run answers one case of the named engine. A refusal comes back as a
-// *refusal.Error.
-func Run(name string, raw json.RawMessage) (any, error) {
-	e, ok := engines[name]
+// Run answers one case of the named engine, without files. A refusal comes back
+// as a *refusal.Error.
+func Run(name string, raw json.RawMessage) (any, error) { return RunWith(nil, name, raw) }
+
+// RunWith answers one case; files reads what it names.
+func RunWith(files scan.Files, name string, raw json.RawMessage) (any, error) {
+	e, ok := enginesOf(files)[name]
 	if !ok {
 		return nil, refusal.New(refusal.UnknownValue, "name", "There is no calculation of this name; there are %v.", Names())
 	}
@@ -76,8 +120,11 @@ func Run(name string, raw json.RawMessage) (any, error) {
 }
 
 // Answer is Run for a command line: a refusal becomes the answer.
-func Answer(name string, raw json.RawMessage) any {
-	out, err := Run(name, raw)
+func Answer(name string, raw json.RawMessage) any { return AnswerWith(nil, name, raw) }
+
+// AnswerWith is RunWith for a command line.
+func AnswerWith(files scan.Files, name string, raw json.RawMessage) any {
+	out, err := RunWith(files, name, raw)
 	var refused *refusal.Error
 	if errors.As(err, &refused) {
 		return map[string]string{"error": refused.Code, "field": refused.Field, "detail": refused.Detail}
@@ -155,6 +202,11 @@ type Amount struct {
 		AreaCM2 float64 `json:"area_cm2"`
 		MeanMM  float64 `json:"mean_mm"`
 	} `json:"area,omitempty"`
+	// Scan is the volume between two scans, or of a body that was put under
+	// water: what is known in ml already.
+	Scan *struct {
+		VolumeML float64 `json:"volume_ml"`
+	} `json:"scan,omitempty"`
 	Copies  int     `json:"copies"`
 	Spare   int     `json:"spare"`
 	Waste   float64 `json:"waste" doc:"share on top, 0.15 is usual"`
@@ -196,6 +248,11 @@ func (a Amount) Work() (AmountAnswer, error) {
 	}
 	if r := a.Area; r != nil {
 		if err := add(mix.AreaThickness(r.AreaCM2, r.MeanMM)); err != nil {
+			return AmountAnswer{}, err
+		}
+	}
+	if s := a.Scan; s != nil {
+		if err := add(mix.Scanned(s.VolumeML)); err != nil {
 			return AmountAnswer{}, err
 		}
 	}

@@ -20,6 +20,10 @@ const (
 	RouteClay  = "clay"
 	RouteWater = "water"
 	RouteArea  = "area"
+	// RouteDisplacement is a cast weighed in air and under water, or the level
+	// that it raises; RouteScan the space between two scans.
+	RouteDisplacement = "displacement"
+	RouteScan         = "scan"
 
 	// ClayDensity is the default for oil clay in g/cm³; weigh a 100 ml block.
 	ClayDensity = 1.6
@@ -48,6 +52,25 @@ func AreaThickness(areaCM2, meanMM float64) (Route, error) {
 		return Route{}, refusal.New("out_of_range", "area.area_cm2", "The area must be above zero.")
 	}
 	return route(RouteArea, areaCM2*meanMM/10, 0.20, "area.mean_mm", "The mean thickness must be above zero.")
+}
+
+// Displacement is the volume of a body by its weight in air and hung in water
+// of a temperature, g and °C (Archimedes).
+func Displacement(inAirG, inWaterG, tempC float64) (Route, error) {
+	if tempC < 0 || tempC > 40 {
+		return Route{}, refusal.New(refusal.OutOfRange, "displacement.temp_c", "The water is between 0 and 40 °C.")
+	}
+	return route(RouteDisplacement, (inAirG-inWaterG)/WaterDensity(tempC), 0.03, "displacement.in_air_g", "Hung in water it weighs less than in air; if it floats, push it under with a pin and weigh the push as below zero.")
+}
+
+// Raised is the volume of a body by the level that it raises, ml.
+func Raised(beforeML, afterML float64) (Route, error) {
+	return route(RouteDisplacement, afterML-beforeML, 0.03, "displacement.after_ml", "With the piece in it the level stands higher than before.")
+}
+
+// Scanned is the volume between two scans, ml.
+func Scanned(ml float64) (Route, error) {
+	return route(RouteScan, ml, 0.03, "scan.volume_ml", "The scan shows no volume at all.")
 }
 
 func route(name string, ml, share float64, field, why string) (Route, error) {

@@ -170,3 +170,22 @@ func TestAmountScalesWithCopies(t *testing.T) {
 		assert.False(t, math.IsNaN(two.Grams))
 	})
 }
+
+// A body weighed in air and under water, or by the level it raises, has the
+// volume that it displaces (Archimedes).
+func TestDisplacement(t *testing.T) {
+	r, err := Displacement(84, 6, 4)
+	require.NoError(t, err)
+	assert.InDelta(t, 78.0, r.VolumeML, 0.01)
+	assert.InDelta(t, 0.03*r.VolumeML, r.SdML, 1e-9)
+	level, err := Raised(400, 478)
+	require.NoError(t, err)
+	assert.Equal(t, 78.0, level.VolumeML)
+	both, err := Combine([]Route{r, level})
+	require.NoError(t, err)
+	assert.Empty(t, both.Disagree)
+	for _, f := range []func() (Route, error){func() (Route, error) { return Displacement(5, 6, 20) }, func() (Route, error) { return Displacement(50, 6, 80) }, func() (Route, error) { return Raised(5, 5) }, func() (Route, error) { return Scanned(-1) }} {
+		_, err := f()
+		assert.Error(t, err)
+	}
+}

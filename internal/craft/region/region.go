@@ -1,5 +1,5 @@
 // Package region is the one list of places on a body that the product speaks
-// of. Outlines, colour shifts and scan parts will hang on its entries.
+// of. Outlines, colour shifts and scan parts hang on its entries.
 package region
 
 import "slices"

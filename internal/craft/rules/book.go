@@ -15,6 +15,7 @@ const (
 const (
 	bySection = "section"
 	byMap     = "the wearer's map"
+	bySculpt  = "the sculpt"
 )
 
 func cut(id, group string, s Severity, text string, f func(Case) []Finding) Rule {
@@ -29,6 +30,18 @@ func whole(id, group string, s Severity, text string, f func(Case) []Finding) Ru
 // worked out (packages wearmap and wear).
 func mapped(id, group string, s Severity, text string) Rule {
 	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: byMap}
+}
+
+// sculpted rules are decided where a texture and the surface of the clay are
+// judged (package texture).
+func sculpted(id, group string, s Severity, text string) Rule {
+	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: bySculpt}
+}
+
+// roomed rules are decided in the place of the round that records what they
+// need (package mouldmath).
+func roomed(id, group string, s Severity, text, place string) Rule {
+	return Rule{ID: id, Group: group, Severity: s, Text: text, Decided: place}
 }
 
 // waiting rules need what only a later place of the round records.
@@ -58,11 +71,11 @@ var Book = []Rule{
 	cut("MED-7", compatibility, Tip, "For long wear the darkest marks are set with matching powder.", longWear),
 	cut("MED-8", compatibility, Stop, "A paint or seal whose solvent dissolves the film below it ruins that film.", dissolvesFilm),
 	cut("REL-1", compatibility, Stop, "Something parts the cast from its mould, and does not poison it.", noRelease),
-	waiting("REL-2", compatibility, Tip, "Release and a peelable film go on before a trial paint on a sculpt.", "sculpt"),
-	waiting("MLD-1", compatibility, Stop, "A gypsum mould is dry before it is baked.", "mould"),
-	waiting("MLD-2", compatibility, Warn, "A mould is opened when it is cool enough.", "mould"),
-	waiting("MLD-3", compatibility, Warn, "A mould near the end of its casts is watched.", "mould"),
-	waiting("MLD-4", compatibility, Stop, "No undercut locks a rigid cast in a rigid mould.", "mould"),
+	sculpted("REL-2", compatibility, Tip, "Release and a peelable film go on before a trial paint on a sculpt."),
+	roomed("MLD-1", compatibility, Stop, "A gypsum mould is dry before it is baked.", "mould"),
+	roomed("MLD-2", compatibility, Warn, "A mould is opened when it is cool enough.", "mould"),
+	roomed("MLD-3", compatibility, Warn, "A mould near the end of its casts is watched.", "mould"),
+	roomed("MLD-4", compatibility, Stop, "No undercut locks a rigid cast in a rigid mould.", "mould"),
 	waiting("GEL-1", compatibility, Stop, "Gelatin is not heated over 75 °C.", "mix"),
 	cut("GEL-2", compatibility, Warn, "Skin and air stay 5 °C below where gelatin softens.", gelatinInHeat),
 	waiting("GEL-3", compatibility, Warn, "A gelatin piece is worn within its shelf window.", "build"),
@@ -82,8 +95,8 @@ var Book = []Rule{
 	whole("SEQ-7", orderOfWork, Warn, "An overlapped piece goes on before the one that overlaps it; centre first, eyes last.", pieceOrder),
 	cut("SEQ-8", orderOfWork, Warn, "Not hair before colour, not powder before glitter, not wet look before setting.", orderOfFinish),
 	cut("SEQ-9", orderOfWork, Tip, "A line lost under foundation is remade after it.", lineUnderBase),
-	waiting("SEQ-10", orderOfWork, Warn, "No trial paint on a sculpt without release and film.", "sculpt"),
-	waiting("SEQ-11", orderOfWork, Warn, "The form is settled before texture.", "sculpt"),
+	sculpted("SEQ-10", orderOfWork, Warn, "No trial paint on a sculpt without release and film."),
+	sculpted("SEQ-11", orderOfWork, Warn, "The form is settled before texture."),
 	waiting("WIN-1", orderOfWork, Warn, "No window closes when nobody is working.", "plan"),
 	waiting("WIN-2", orderOfWork, Stop, "One mix fills no more moulds than its pot life allows.", "plan"),
 
@@ -99,8 +112,8 @@ var Book = []Rule{
 	cut("SAF-10", theWearer, Stop, "Nothing over 40 °C on skin.", tooHot),
 	waiting("SAF-11", theWearer, Warn, "Nothing is peeled dry.", "handover"),
 	waiting("SAF-12", theWearer, Warn, "No product past its date or from a quarantined lot.", "mix"),
-	waiting("SAF-13", theWearer, Never, "No hand, limb or head is enclosed in plaster or another mass that heats.", "form"),
-	waiting("SAF-14", theWearer, Never, "No face cast without free nostrils, a second person, a hand signal and a quick way off.", "form"),
+	roomed("SAF-13", theWearer, Never, "No hand, limb or head is enclosed in plaster or another mass that heats.", "form"),
+	roomed("SAF-14", theWearer, Never, "No face cast without free nostrils, a second person, a hand signal and a quick way off.", "form"),
 	cut("SAF-15", theWearer, Stop, "Silicone, resin, foam and glue on skin only when sold for skin.", notSoldForSkin),
 	cut("SAF-16", theWearer, Stop, "No animal-derived material for a person who excludes it.", animalExcluded),
 
@@ -114,12 +127,12 @@ var Book = []Rule{
 	whole("MAK-8", theMaker, Warn, "Microwave for paste or gelatin: short bursts, never sealed, never with metal.", microwave),
 
 	cut("EYE-1", look, Warn, "An edge thicker than its material allows shows.", edgeShows),
-	waiting("EYE-2", look, Warn, "A texture that repeats looks machine-made.", "sculpt"),
+	sculpted("EYE-2", look, Warn, "A texture that repeats looks machine-made."),
 	waiting("EYE-3", look, Warn, "The colour matches the skin under every light of the set.", "colour"),
 	cut("EYE-4", look, Warn, "No powder is left white on dark tones.", whitePowder),
 	waiting("EYE-5", look, Tip, "Left and right differ as agreed.", "check"),
 	whole("EYE-6", look, Tip, "No detail where costume covers it.", detailUnderCostume),
-	waiting("EYE-7", look, Tip, "Veins are not sculpted deeper than they read after paint.", "sculpt"),
+	sculpted("EYE-7", look, Tip, "Veins are not sculpted deeper than they read after paint."),
 
 	cut("WGT-1", carrying, Warn, "Filling and inserts are inert: plant and food rot with sweat.", rots),
 	whole("WGT-2", carrying, Warn, "What is heavy is anchored, not only glued.", unanchored),

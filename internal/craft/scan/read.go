@@ -1,0 +1,166 @@
+package scan
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/binary"
+	"errors"
+	"io"
+	"math"
+	"strings"
+)
+
+// MaxTriangles is the most that are read when nobody says.
+const MaxTriangles = 5_000_000
+
+// sniff is how much of a file is looked at to tell what it is.
+const sniff = 64 << 10
+
+// block is how much is read at a time.
+const block = 1 << 20
+
+// Read reads a surface of size bytes. The name is only a hint; the content
+// decides (handbook, section 1). limit 0 means MaxTriangles.
+func Read(name string, from io.Reader, size int64, limit int) (*Raw, error) {
+	if limit <= 0 {
+		limit = MaxTriangles
+	}
+	r := bufio.NewReaderSize(from, block)
+	head, err := r.Peek(sniff)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, bufio.ErrBufferFull) {
+		return nil, err
+	}
+	if len(head) == 0 {
+		return nil, bad(EmptyFile, "file", "The file is empty. Export it again.")
+	}
+	name = strings.ToLower(name)
+	noZero := bytes.IndexByte(head[:min(len(head), 1024)], 0) < 0
+	announced := int64(-1)
+	if len(head) >= 84 {
+		announced = 84 + 50*int64(binary.LittleEndian.Uint32(head[80:]))
+	}
+	switch {
+	case bytes.HasPrefix(head, []byte("ply\n")) || bytes.HasPrefix(head, []byte("ply\r")):
+		return readPLY(r, limit)
+	case announced == size:
+		return readBinarySTL(r, size, limit)
+	case noZero && startsSolid(head) && hasWord(head, "facet", "endsolid"):
+		return readASCIISTL(r, limit)
+	case strings.HasSuffix(name, ".stl"):
+		return readBinarySTL(r, size, limit)
+	case noZero && (strings.HasSuffix(name, ".obj") || bytes.HasPrefix(head, []byte("v ")) || bytes.Contains(head, []byte("\nv "))):
+		return readOBJ(r, limit)
+	}
+	return nil, bad(UnknownFormat, "file", "This is no STL, OBJ or PLY that could be recognised. Export the scan as one of them.")
+}
+
+func startsSolid(head []byte) bool {
+	f := bytes.Fields(head[:min(len(head), 1024)])
+	return len(f) > 0 && strings.EqualFold(string(f[0]), "solid")
+}
+
+func hasWord(head []byte, words ...string) bool {
+	low := bytes.ToLower(head)
+	for _, w := range words {
+		if bytes.Contains(low, []byte(w)) {
+			return true
+		}
+	}
+	return false
+}
+
+// readBinarySTL reads records of 50 bytes. Sizes are compared before anything
+// is allocated: a lying count never causes an allocation.
+func readBinarySTL(r *bufio.Reader, size int64, limit int) (*Raw, error) {
+	var head [84]byte
+	if _, err := io.ReadFull(r, head[:]); err != nil {
+		return nil, bad(Truncated, "file", "The file ends within its header. Export it again.")
+	}
+	n := int64(binary.LittleEndian.Uint32(head[80:]))
+	there := (size - 84) / 50
+	switch {
+	case n == 0:
+		return nil, bad(NoTriangles, "file", "The file holds no triangles.")
+	case there < n:
+		return nil, bad(Truncated, "file", "The file says %d triangles but ends after %d: export it again.", n, max(0, there))
+	case n > int64(limit):
+		return nil, bad(TooManyTriangles, "file", "%d triangles are more than %d. Thin the scan out first.", n, limit)
+	}
+	out := &Raw{Format: "stl-binary", Points: make([]Vec, 3*n), Trailing: size > 84+50*n}
+	buf := make([]byte, 50*20_000)
+	for at := int64(0); at < n; {
+		k := min(n-at, 20_000)
+		if _, err := io.ReadFull(r, buf[:50*k]); err != nil {
+			return nil, bad(Truncated, "file", "The file says %d triangles but ends after about %d: export it again.", n, at)
+		}
+		for i := range k {
+			rec := buf[50*i+12 : 50*i+48]
+			for c := range 3 {
+				for x := range 3 {
+					v := math.Float32frombits(binary.LittleEndian.Uint32(rec[12*c+4*x:]))
+					// An exponent of all ones is no number.
+					if math.Float32bits(v)&0x7F800000 == 0x7F800000 {
+						return nil, bad(BadNumber, "file", "Triangle %d has a coordinate that is no number.", at+i+1)
+					}
+					out.Points[3*(at+i)+int64(c)][x] = float64(v)
+				}
+			}
+		}
+		at += k
+	}
+	return out, nil
+}
+
+// lines reads a text line by line, with what is needed to say where it broke.
+type lines struct {
+	r    *bufio.Reader
+	n    int
+	done bool
+	// chain is how long a line may be.
+}
+
+// maxLine is the longest line of a text file.
+const maxLine = 1 << 20
+
+func (l *lines) next() (string, bool, error) {
+	if l.done {
+		return "", false, nil
+	}
+	l.n++
+	text, err := l.r.ReadSlice('\n')
+	for errors.Is(err, bufio.ErrBufferFull) {
+		return "", false, bad(BadSyntax, "file", "Line %d is longer than %d kB.", l.n, maxLine>>10)
+	}
+	if err != nil {
+		l.done = true
+		if len(text) == 0 {
+			return "", false, nil
+		}
+	}
+	return string(text), true, nil
+}
+
+// last tells whether nothing but blanks follows.
+func (l *lines) last() bool {
+	for {
+		if l.done {
+			return true
+		}
+		b, err := l.r.Peek(1)
+		if err != nil {
+			return true
+		}
+		if b[0] != ' ' && b[0] != '\n' && b[0] != '\r' && b[0] != '\t' {
+			return false
+		}
+		_, _ = l.r.Discard(1)
+	}
+}
+
+// fault is a refusal at a line; on the very last line the file was cut off.
+func (l *lines) fault(code, format string, args ...any) error {
+	if l.last() {
+		return bad(Truncated, "file", "The file breaks off in line %d: export it again.", l.n)
+	}
+	return bad(code, "file", "Line %d: "+format, append([]any{l.n}, args...)...)
+}
