@@ -22,6 +22,7 @@ import (
 	"github.com/alecthomas/kong"
 
 	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/craft/scan"
 	"yewmoor/internal/demo"
 	"yewmoor/internal/device"
 	"yewmoor/internal/journal"
@@ -232,12 +233,21 @@ func (c personCmd) Run(ctx context.Context) error {
 }
 
 type calcCmd struct {
-	Name  string `arg:"" help:"drying-and-cure or mix."`
+	Name  string `arg:"" help:"drying-and-cure, mix, scan-and-mould or texture."`
 	Files string `help:"Folder for file arguments." type:"path"`
 }
 
 // Run answers every line with one line.
 func (c calcCmd) Run() error {
+	var files scan.Files
+	if c.Files != "" {
+		root, err := os.OpenRoot(c.Files)
+		if err != nil {
+			return err
+		}
+		defer root.Close()
+		files = root.ReadFile
+	}
 	in := bufio.NewScanner(os.Stdin)
 	in.Buffer(nil, 16<<20)
 	out := json.NewEncoder(os.Stdout)
@@ -245,7 +255,7 @@ func (c calcCmd) Run() error {
 		if strings.TrimSpace(in.Text()) == "" {
 			continue
 		}
-		if err := out.Encode(calc.Answer(c.Name, json.RawMessage(in.Bytes()))); err != nil {
+		if err := out.Encode(calc.AnswerWith(files, c.Name, json.RawMessage(in.Bytes()))); err != nil {
 			return err
 		}
 	}

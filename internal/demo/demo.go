@@ -64,7 +64,7 @@ func Load(ctx context.Context, s *shop.Shop, at *clock.Fixed) error {
 		return nil
 	}
 	t := &teller{s: s, clock: at, ctx: ctx, who: map[string]context.Context{}}
-	for _, chapter := range []func(){t.people, t.stores, t.pieces, t.forms, t.history, t.thisMorning} {
+	for _, chapter := range []func(){t.people, t.stores, t.pieces, t.sculpted, t.forms, t.history, t.measured, t.drying, t.inTheClay, t.thisMorning} {
 		if chapter(); t.err != nil {
 			return fmt.Errorf("telling the demo scenario: %w", t.err)
 		}
@@ -191,10 +191,10 @@ func (t *teller) forms() {
 	t.at(12, 3, 9, 0)
 	ctx := t.who["ivo"]
 	for _, f := range []form.NewForm{
-		{Performer: "Oren Thale", Region: "face", Material: "hard stone", Place: "rack 2", State: "sound", MadeOn: "2025-11-20"},
+		{Performer: "Oren Thale", Region: "face", Material: "hard stone", Place: "rack 2", State: "sound", TakenHow: "skin silicone, bandage jacket", MadeOn: "2025-11-20"},
 		{Performer: "Hob Carrow", Region: "neck", Material: "hard stone", Place: "rack 2", State: "chip at the collar, filled", MadeOn: "2025-11-21"},
 		{Performer: "Isolde Pym", Region: "nose", Material: "casting plaster", Place: "rack 1", State: "sound", MadeOn: "2025-11-24"},
-		{Region: "face", Material: "plastic stand", Place: "bench 4", State: "general", MadeOn: "2024-05-02"},
+		{Kind: "stand", Region: "face", Material: "plastic stand", Place: "bench 4", State: "general", MadeOn: "2024-05-02"},
 	} {
 		_, err := t.s.Form.Add(ctx, f)
 		t.try(err)

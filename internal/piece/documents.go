@@ -14,11 +14,12 @@ import (
 	"yewmoor/internal/platform/problem"
 )
 
-// Kinds of document a piece has. Both are immutable versions plus one draft a
+// Kinds of document a piece has. All are immutable versions plus one draft a
 // person, kept step by step.
 const (
 	BriefKind   = "brief"
 	SectionKind = "section"
+	TextureKind = "texture"
 )
 
 // State says where a person stands with a document.

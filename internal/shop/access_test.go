@@ -86,10 +86,10 @@ func TestPlainHandlersAskToo(t *testing.T) {
 			continue
 		}
 		asked++
-		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc").Replace(p.Path)
+		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc", ":id", "1").Replace(p.Path)
 		assert.Equal(t, http.StatusUnauthorized, b.as["nobody"].send(p.Method, path, nil, nil), path)
 	}
-	assert.Equal(t, 11, asked)
+	assert.Equal(t, 26, asked)
 }
 
 func TestPasswordsAreAskedAndKeptAsHashes(t *testing.T) {

@@ -11,6 +11,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"runtime"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -18,6 +19,7 @@ import (
 
 	"yewmoor/internal/craft/calc"
 	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/device"
 	"yewmoor/internal/journal"
@@ -26,6 +28,7 @@ import (
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/files"
+	"yewmoor/internal/platform/jobs"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/station/brief"
@@ -65,6 +68,7 @@ type Shop struct {
 	Live     *live.Hub
 	People   *accounts.Service
 	Files    *files.Store
+	Jobs     *jobs.Service
 	Pieces   *piece.Service
 	Brief    *brief.Service
 	Stores   *stores.Service
@@ -100,10 +104,13 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
 	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
-	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live}
-	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live}
-	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live}
-	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces}
+	s.Jobs = jobs.New(db, s.Live)
+	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}}
+	s.Form.Does()
+	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Turns: make(chan struct{}, runtime.GOMAXPROCS(0))}
+	s.Brief.Clay = s.Sculpt
+	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}}
+	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
@@ -148,6 +155,33 @@ func (s *Shop) bringLibrary(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// mouldScans lets the mould room see what scans know of a piece's body, in mm.
+type mouldScans struct{ *form.Service }
+
+func (m mouldScans) Body(ctx context.Context, code string) (mould.Scanned, error) {
+	c, known, err := m.BodyOf(ctx, code)
+	if err != nil || !known {
+		return mould.Scanned{}, err
+	}
+	out := mould.Scanned{Known: true, Name: c.Name}
+	if k := c.Measured; k != nil {
+		a := k.Around
+		out.Body = mouldmath.Body{AreaMM2: a.AreaMM2, VolumeMM3: a.VolumeMM3, SizeMM: a.Size, Bend: a.Bend, Euler: a.Euler, Watertight: a.Watertight, Scanned: true}
+		out.LocksMM2, out.CavityMM3 = k.Pull.Undercut, k.Thickness.CavityMM3
+		return out, nil
+	}
+	out.Body = c.Body()
+	return out, nil
+}
+
+// buildMoulds lets the pot shelf see moulds that set and dry.
+type buildMoulds struct{ *mould.Service }
+
+func (m buildMoulds) PotOf(ctx context.Context, id uint64) (build.MouldPot, error) {
+	p, err := m.Service.PotOf(ctx, id)
+	return build.MouldPot(p), err
 }
 
 // mixStores lets mixing take lots from the stores.
@@ -227,8 +261,11 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.Brief.Serve(e)
 	s.Build.Serve(e)
 	s.Finish.Serve(e)
+	s.Form.Serve(e)
 	s.Handover.Serve(e)
 	s.Mix.Serve(e)
+	s.Mould.Serve(e)
+	s.Sculpt.Serve(e)
 	e.Handle(http.MethodGet, "/api/events", "Hints that something changed", web.Makers, func(c *gin.Context) error {
 		ch, stop := s.Live.Listen()
 		defer stop()
@@ -242,6 +279,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 // put away and the room's old log thinned.
 func (s *Shop) Run(ctx context.Context) {
 	go s.Mix.Watch(ctx)
+	go s.Jobs.Run(ctx)
 	go s.upkeep(ctx)
 	tick := time.NewTicker(5 * time.Second)
 	defer tick.Stop()
@@ -279,7 +317,7 @@ func (s *Shop) upkeep(ctx context.Context) {
 	tick := time.NewTicker(time.Hour)
 	defer tick.Stop()
 	for {
-		if err := errors.Join(s.Pieces.PutAwayWhatIsOver(ctx), s.Build.Air.Thin(ctx)); err != nil && ctx.Err() == nil {
+		if err := errors.Join(s.Pieces.PutAwayWhatIsOver(ctx), s.Build.Air.Thin(ctx), s.Form.Uploads.Tidy(ctx)); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the shop tidy", "error", err)
 		}
 		select {

@@ -75,7 +75,43 @@ func measure(base string) error {
 			return err
 		}
 	}
+	if err := reliefs(p); err != nil {
+		return err
+	}
 	return readings(p)
+}
+
+// reliefs asks for a texture as a screen does: coarse while a dial turns, fine
+// with all its figures when the hand rests. Each question differs, so that no
+// answer is kept from before.
+func reliefs(p *pace.Person) error {
+	pace.Head("one person turning a dial")
+	for _, code := range []string{"PK-01", "BF-03", "AL-01"} {
+		raw, err := p.Ask("GET", "/api/pieces/"+code+"/texture", nil)
+		if err != nil {
+			return err
+		}
+		var view struct{ Doc map[string]any }
+		if err := json.Unmarshal(raw, &view); err != nil {
+			return err
+		}
+		for _, q := range []struct {
+			name   string
+			pixels int
+			judge  bool
+		}{{"coarse", 26_000, false}, {"fine, with its figures", 360_000, true}} {
+			seed := 1000
+			ask := pace.Question{Name: code + ", " + q.name, Do: func(p *pace.Person, _ int) ([]byte, error) {
+				seed++
+				view.Doc["seed"] = seed
+				return p.Ask("POST", "/api/textures/relief", map[string]any{"doc": view.Doc, "pixels": q.pixels, "judge": q.judge})
+			}}
+			if err := ask.Under([]*pace.Person{p}, 25); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 // readings lays a weight on the scale and waits for the stream to show it.

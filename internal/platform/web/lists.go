@@ -14,6 +14,9 @@ func noNilLists(v reflect.Value) {
 		if v.IsNil() && v.CanSet() && v.Type().Elem().Kind() != reflect.Uint8 {
 			v.Set(reflect.MakeSlice(v.Type(), 0, 0))
 		}
+		if holdsNoList(v.Type().Elem()) {
+			return // a million heights hold no list
+		}
 		for i := range v.Len() {
 			noNilLists(v.Index(i))
 		}
@@ -24,4 +27,12 @@ func noNilLists(v reflect.Value) {
 			}
 		}
 	}
+}
+
+// holdsNoList tells that a kind of value holds no list for sure.
+func holdsNoList(t reflect.Type) bool {
+	for t.Kind() == reflect.Array {
+		t = t.Elem()
+	}
+	return t.Kind() == reflect.String || t.Kind() <= reflect.Complex128
 }

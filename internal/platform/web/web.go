@@ -158,7 +158,12 @@ func refused(ctx context.Context, err error, kept bool, what string) *problem.Pr
 		return nil
 	}
 	var p *problem.Problem
-	if !errors.As(err, &p) {
+	switch {
+	case errors.As(err, &p):
+	case errors.Is(err, context.Canceled) && ctx.Err() != nil:
+		// Whoever asked has gone on: nobody reads this, and nothing went wrong.
+		p = problem.New(499, "gone", "", "The question was taken back.")
+	default:
 		slog.ErrorContext(ctx, "failed", "what", what, "error", err)
 		p = problem.New(http.StatusInternalServerError, "failed", "", "Something went wrong on our side. What was recorded before is kept; try again.")
 	}

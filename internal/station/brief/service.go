@@ -21,6 +21,7 @@ import (
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/files"
+	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 )
@@ -34,8 +35,16 @@ type Service struct {
 	Files    *files.Store
 	Forecast device.Forecast
 	Reader   device.ColourReader
-	reading  sync.Mutex // one hand holds the reader
-	maps     mapsKept
+	// Clay says what the texture plan's ticked steps really took.
+	Clay    Clay
+	reading sync.Mutex // one hand holds the reader
+	maps    kept.Answers[wearmap.Result]
+}
+
+// Clay tells what is known of the hours at the clay; wired to the sculpting
+// room.
+type Clay interface {
+	TickedHours(ctx context.Context, db database.Reader, pieceID uint64) (planned, actual float64, err error)
 }
 
 // View is a brief as one person sees it, with all that follows from it.
@@ -53,7 +62,15 @@ type View struct {
 	Stamps      map[string]string `json:"stamps" doc:"which form each sheet of the map is drawn from"`
 	Seen        map[string]Seen   `json:"seen" doc:"features that somebody saw on the piece, by id"`
 	Actuals     []Actual          `json:"actuals"`
-	Signed      []piece.Signature `json:"signed" doc:"what a lead signed when it was agreed"`
+	// Textured are the hours of those steps of the texture plan that were timed.
+	Textured Textured          `json:"textured"`
+	Signed   []piece.Signature `json:"signed" doc:"what a lead signed when it was agreed"`
+}
+
+// Textured are planned and real hours at the clay.
+type Textured struct {
+	PlannedH float64 `json:"planned_h"`
+	ActualH  float64 `json:"actual_h"`
 }
 
 // View reads a brief. look names the look whose other pieces are shown; empty
@@ -74,6 +91,9 @@ func (s *Service) View(ctx context.Context, code, look string) (View, error) {
 		return v, err
 	}
 	if v.Actuals, err = s.actuals(ctx, p.ID); err != nil {
+		return v, err
+	}
+	if v.Textured.PlannedH, v.Textured.ActualH, err = s.Clay.TickedHours(ctx, s.DB, p.ID); err != nil {
 		return v, err
 	}
 	versions, err := s.Pieces.BriefVersions(ctx, code)
@@ -113,7 +133,7 @@ func (s *Service) follow(ctx context.Context, p piece.Piece, look string, v *Vie
 		return err
 	}
 	scene := wearmap.Scene{Pieces: append([]wearmap.Drawn{{Code: p.Code, Name: p.Name, Marks: v.Doc.Marks}}, v.Others...), Look: v.LookMarks, Wearer: v.WearerMarks, Free: v.Doc.KeepFree}
-	if v.Map, err = s.maps.work(scene, v.Stamps, sheets); err != nil {
+	if v.Map, err = s.mapOf(scene, v.Stamps, sheets); err != nil {
 		return err
 	}
 	v.Wear, err = s.wear(ctx, p, v.Doc, v.Map)

@@ -30,7 +30,7 @@ type Pot struct {
 	Label     string    `json:"label"`
 	Piece     string    `json:"piece"`
 	Copy      string    `json:"copy,omitempty"`
-	Kind      string    `json:"kind" enum:"cure,dry"`
+	Kind      string    `json:"kind" enum:"cure,dry,mould"`
 	Family    string    `json:"family"`
 	StartedAt time.Time `json:"started_at"`
 	Fill      float64   `json:"fill" doc:"computed degree, 0 to 1"`
@@ -61,6 +61,37 @@ type potRow struct {
 	EndedAt   *time.Time `db:"ended_at"`
 	Piece     string     `db:"piece"`
 	Copy      *string    `db:"copy_code"`
+	MouldID   *uint64    `db:"mould_id"`
+}
+
+// Moulds says how far a mould is that sets or dries; wired to the mould room.
+type Moulds interface {
+	PotOf(ctx context.Context, mould uint64) (MouldPot, error)
+}
+
+// MouldPot is how a mould stands on the shelf.
+type MouldPot struct {
+	Fill        float64
+	Set, Dry    float64 // heights of the marks
+	IsSet, Done bool
+	Words, Left string
+	LeftS       float64
+	LowS, HighS float64
+	HeldBack    string
+	Why         []string
+}
+
+func (s *Service) workMould(ctx context.Context, p Pot, row potRow) (Pot, error) {
+	m, err := s.Moulds.PotOf(ctx, *row.MouldID)
+	if err != nil {
+		return p, err
+	}
+	p.Fill, p.Words, p.Left, p.LeftS, p.LowS, p.HighS, p.HeldBack, p.Why = m.Fill, m.Words, m.Left, m.LeftS, m.LowS, m.HighS, m.HeldBack, m.Why
+	p.Marks = []Mark{{"set", "set", m.Set, m.IsSet}, {"dry", "dry", m.Dry, m.Done}}
+	if m.Done {
+		p.State = "ready"
+	}
+	return p, nil
 }
 
 var stageWords = map[string]string{cure.StagePot: "still pourable", cure.StageGel: "tacky", cure.StageDemould: "firming", cure.StageFull: "ready to come out"}
@@ -71,14 +102,17 @@ func (s *Service) work(ctx context.Context, row potRow) (Pot, error) {
 	if err != nil {
 		return Pot{}, err
 	}
-	return s.workOn(row, log)
+	return s.workOn(ctx, row, log)
 }
 
 // workOn computes a pot from a log that reaches back to the minute before it.
-func (s *Service) workOn(row potRow, log []reading) (Pot, error) {
+func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, error) {
 	p := Pot{ID: row.ID, Label: row.Label, Piece: row.Piece, Kind: row.Kind, Family: row.Family, StartedAt: row.StartedAt, State: "running", Warnings: []string{}, Marks: []Mark{}}
 	if row.Copy != nil {
 		p.Copy = *row.Copy
+	}
+	if row.MouldID != nil {
+		return s.workMould(ctx, p, row)
 	}
 	if row.Kind == "dry" {
 		return s.workDry(p, row, log)

@@ -30,6 +30,7 @@ type Service struct {
 	Air   *Air
 	// Pieces work sections out, for paper.
 	Pieces *piece.Service
+	Moulds Moulds
 }
 
 func sheetInput(m material.CureSheet) map[string]any {
@@ -187,6 +188,9 @@ func (s *Service) Demould(ctx context.Context, id uint64, reason string) (Pot, e
 	pot, err := s.Pot(ctx, id)
 	if err != nil {
 		return Pot{}, err
+	}
+	if pot.Kind == "mould" {
+		return Pot{}, problem.Conflict("mould", "A mould leaves the shelf by its state: say in Mould how %s is.", pot.Label)
 	}
 	reason = strings.TrimSpace(reason)
 	if pot.HeldBack != "" && (reason == "" || who.Role == accounts.Apprentice) {

@@ -11,7 +11,7 @@ import (
 	"yewmoor/internal/platform/problem"
 )
 
-const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, q.code AS piece, c.code AS copy_code
+const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, q.code AS piece, c.code AS copy_code
 	FROM pot t JOIN piece q ON q.id = t.piece_id LEFT JOIN copy c ON c.id = t.copy_id`
 
 func (s *Service) row(ctx context.Context, db database.Reader, id uint64) (potRow, error) {
@@ -48,7 +48,7 @@ func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 		return nil, err
 	}
 	for _, row := range rows {
-		p, err := s.workOn(row, since(log, row.StartedAt))
+		p, err := s.workOn(ctx, row, since(log, row.StartedAt))
 		if err != nil {
 			return nil, fmt.Errorf("computing pot %s: %w", row.Label, err)
 		}

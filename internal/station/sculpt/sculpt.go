@@ -1,6 +1,9 @@
-// Package sculpt keeps what the sculpt tells about the piece to come: the clay
-// that went into it, the water its mould takes, or area and thickness, and so
-// the volume that everything poured is worked out from.
+// Package sculpt is the sculpting room: the texture plan with its relief and
+// its work, ticked row by row; softening, trial paint and photographs of the
+// real clay; the gate to the mould; stamps and house patterns. It also keeps
+// what the sculpt tells about the piece to come: the clay that went into it,
+// the water its mould takes, or area and thickness, and so the volume that
+// everything poured is worked out from.
 package sculpt
 
 import (
@@ -10,30 +13,35 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/danielgtaylor/huma/v2"
-
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/files"
+	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
-	"yewmoor/internal/platform/web"
 )
 
 // Service does the use cases of the sculpting room.
 type Service struct {
-	DB    *database.DB
-	Clock clock.Clock
-	Live  *live.Hub
+	DB     *database.DB
+	Clock  clock.Clock
+	Live   *live.Hub
+	Pieces *piece.Service
+	Files  *files.Store
+	// Turns are as many reliefs as are made at once.
+	Turns  chan struct{}
+	judged kept.Answers[*texture.Judged]
 }
 
 // Measured is a way of telling the volume, as people type it.
 type Measured struct {
-	Route string `json:"route" enum:"clay,water,area"`
+	Route string `json:"route" enum:"clay,water,area,displacement,scan"`
 	// Clay: weight before, left over and reclaimed; its density.
 	Before    string  `json:"before,omitempty" maxLength:"64"`
 	After     string  `json:"after,omitempty" maxLength:"64"`
@@ -47,6 +55,14 @@ type Measured struct {
 	// Area and mean thickness.
 	Area string `json:"area,omitempty" maxLength:"64"`
 	Mean string `json:"mean,omitempty" maxLength:"64"`
+	// Displacement: weighed in air and hung in water, or the level before and
+	// after.
+	InAir    string `json:"in_air,omitempty" maxLength:"64"`
+	InWater  string `json:"in_water,omitempty" maxLength:"64"`
+	LevelWas string `json:"level_was,omitempty" maxLength:"64"`
+	LevelIs  string `json:"level_is,omitempty" maxLength:"64"`
+	// Scan: the space between core and sculpt.
+	ScanML float64 `json:"scan_ml,omitempty"`
 }
 
 // Reading is a volume that was found.
@@ -69,7 +85,8 @@ type Volumes struct {
 
 // entries are the fields of the screen for those of the craft.
 var entries = map[string]string{"clay.before_g": "before", "clay.after_g": "after", "clay.reclaimed_g": "reclaimed", "clay.density": "density",
-	"water.full_g": "full", "water.empty_g": "empty", "water.core_ml": "core", "water.temp_c": "temp_c", "area.area_cm2": "area", "area.mean_mm": "mean"}
+	"water.full_g": "full", "water.empty_g": "empty", "water.core_ml": "core", "water.temp_c": "temp_c", "area.area_cm2": "area", "area.mean_mm": "mean",
+	"displacement.in_air_g": "in_air", "displacement.after_ml": "level_is", "displacement.temp_c": "temp_c", "scan.volume_ml": "scan_ml"}
 
 func (m Measured) route() (mix.Route, error) {
 	r, err := m.work()
@@ -114,11 +131,38 @@ func (m Measured) work() (mix.Route, error) {
 		}
 		return mix.WaterFill(full, empty, core, temp)
 	}
+	if m.Route == mix.RouteScan {
+		return mix.Scanned(m.ScanML)
+	}
+	if m.Route == mix.RouteDisplacement {
+		return m.displaced(read, func() error { return failed })
+	}
 	area, mean := read(m.Area, "area", quantity.Area, false), read(m.Mean, "mean", quantity.Length, false)
 	if failed != nil {
 		return mix.Route{}, failed
 	}
 	return mix.AreaThickness(area, mean)
+}
+
+// displaced is the volume by what it displaces: weights when there is one in
+// air, else levels.
+func (m Measured) displaced(read func(text, field string, kind quantity.Kind, optional bool) float64, failed func() error) (mix.Route, error) {
+	if m.InAir == "" && m.LevelIs != "" {
+		was, is := read(m.LevelWas, "level_was", quantity.Volume, false), read(m.LevelIs, "level_is", quantity.Volume, false)
+		if err := failed(); err != nil {
+			return mix.Route{}, err
+		}
+		return mix.Raised(was, is)
+	}
+	air, water := read(m.InAir, "in_air", quantity.Mass, false), read(m.InWater, "in_water", quantity.Mass, false)
+	if err := failed(); err != nil {
+		return mix.Route{}, err
+	}
+	temp := m.TempC
+	if temp == 0 {
+		temp = 20
+	}
+	return mix.Displacement(air, water, temp)
 }
 
 // Record keeps a reading.
@@ -181,15 +225,4 @@ func (s *Service) Volumes(ctx context.Context, code string) (Volumes, error) {
 		out.Together = &v
 	}
 	return out, nil
-}
-
-// Register puts the sculpting room's operations on the API.
-func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/pieces/{code}/volumes", "What is known of a piece's volume", web.Makers, func(ctx context.Context, in *piece.Coded) (Volumes, error) { return s.Volumes(ctx, in.Code) })
-	web.Post(api, "/api/pieces/{code}/volumes", "Record clay used, a water fill, or area and thickness", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
-		Body Measured
-	}) (Volumes, error) {
-		return s.Record(ctx, in.Code, in.Body)
-	})
 }
