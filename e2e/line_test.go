@@ -182,6 +182,7 @@ func dragBody(s *screen) {
 func amount(s *screen) {
 	s.key("3")
 	s.click("BF-04")
+	s.leaf("Volume")
 	s.sees("Volume of BF-04")
 	s.fill("Clay before", "300 g")
 	s.fill("Clay left over", "320 g")

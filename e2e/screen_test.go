@@ -132,18 +132,27 @@ func control(label string) string {
 	return fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find(l => l.innerText.trim() === %[1]s); return l ? document.getElementById(l.htmlFor) : document.querySelector("[aria-label=" + JSON.stringify(%[1]s) + "]") })()`, quote(label))
 }
 
-// fill types into the entry with this label, in place of what stands there.
+// fill types into the entry with this label, in place of what stands there. A
+// screen that answers between the selecting and the typing may have dropped the
+// selection: then it is typed once more.
 func (s *screen) fill(label, value string) {
 	s.t.Helper()
-	field := s.mark("the entry “"+label+"”", control(label))
-	s.do(chromedp.Click(field))
-	_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`document.querySelector(%s).select?.()`, quote(string(field)))))
-	require.NoError(s.t, err)
-	if value == "" {
-		s.do(chromedp.KeyEvent(kb.Backspace))
-		return
+	for range 3 {
+		field := s.mark("the entry “"+label+"”", control(label))
+		s.do(chromedp.Click(field))
+		_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`document.querySelector(%s).select?.()`, quote(string(field)))))
+		require.NoError(s.t, err)
+		if value == "" {
+			s.do(chromedp.KeyEvent(kb.Backspace))
+			return
+		}
+		s.do(chromedp.KeyEvent(value))
+		stands, err := chromedp.Run(s.tab, chromedp.Evaluate[string](fmt.Sprintf(`(e => e === null ? %[2]s : (e.type === "number" || e.type === "text" || e.tagName === "TEXTAREA") ? String(e.value) : %[2]s)(document.querySelector(%[1]s))`, quote(string(field)), quote(value))))
+		require.NoError(s.t, err)
+		if !strings.HasPrefix(stands, value) && !strings.HasSuffix(stands, value) || len(stands) == len(value) {
+			return
+		}
 	}
-	s.do(chromedp.KeyEvent(value))
 }
 
 // choose picks an entry of a list by its value, and day sets a date; both send

@@ -116,7 +116,7 @@ func TestASectionFromTheChoiceToTheAgreement(t *testing.T) {
 	s.clean("the versions")
 	s.goTo("/rules")
 	s.sees("tested at the chair this morning")
-	s.sees("Waits for Mould")
+	s.sees("Decided in the mould room")
 	s.clean("the rules")
 	s.fill("Narrow the rules", "powder")
 	s.until("fewer rules", `document.querySelectorAll("[data-rule]").length < 20`)

@@ -89,6 +89,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/scan-and-mould": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Calculate a case of scan-and-mould without saving anything */
+        post: operations["post-api-calc-scan-and-mould"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/texture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Calculate a case of texture without saving anything */
+        post: operations["post-api-calc-texture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/characters/{code}": {
         parameters: {
             query?: never;
@@ -329,6 +363,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forms/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say where a form stands and how it is */
+        put: operations["put-api-forms-by-code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits": {
         parameters: {
             query?: never;
@@ -443,6 +494,109 @@ export interface paths {
         get: operations["get-api-layer-kinds"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/life-casts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Life casts under way, and the newest of the rest */
+        get: operations["get-api-life-casts"];
+        put?: never;
+        /** Plan a life cast */
+        post: operations["post-api-life-casts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/life-casts/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work a life cast out without saving it */
+        post: operations["post-api-life-casts-plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/life-casts/{id}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start the clock of a life cast */
+        post: operations["post-api-life-casts-by-id-begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/life-casts/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a life cast, and register the form that came of it */
+        post: operations["post-api-life-casts-by-id-end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/life-casts/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what happened */
+        post: operations["post-api-life-casts-by-id-events"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/life-casts/{id}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a point of the list was seen */
+        post: operations["post-api-life-casts-by-id-ticks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -740,6 +894,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mould-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work a build sheet out without keeping it */
+        post: operations["post-api-mould-sheets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/moulds": {
         parameters: {
             query?: never;
@@ -750,6 +921,41 @@ export interface paths {
         /** Moulds of a piece, or of all */
         get: operations["get-api-moulds"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moulds/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Record what a demoulding showed */
+        post: operations["post-api-moulds-marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moulds/one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A mould with its weighings, casts, marks and photographs */
+        get: operations["get-api-moulds-one"];
+        /** Write down how a mould is, where it stands, what parts it */
+        put: operations["put-api-moulds-one"];
         post?: never;
         delete?: never;
         options?: never;
@@ -768,6 +974,58 @@ export interface paths {
         put?: never;
         /** Say how a mould is now */
         post: operations["post-api-moulds-state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/moulds/weighings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Weigh a mould, or put a weighing right */
+        post: operations["post-api-moulds-weighings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The house patterns */
+        get: operations["get-api-patterns"];
+        put?: never;
+        /** Keep the texture of a piece as a house pattern */
+        post: operations["post-api-patterns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/patterns/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A house pattern at another scale */
+        get: operations["get-api-patterns-by-id"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1339,6 +1597,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which form a piece is built on */
+        get: operations["get-api-pieces-by-code-form"];
+        /** Choose the form that a piece is built on */
+        put: operations["put-api-pieces-by-code-form"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/mould-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The build sheet of a piece's next mould */
+        get: operations["get-api-pieces-by-code-mould-plan"];
+        put?: never;
+        /** Keep a build sheet for a piece's next mould */
+        post: operations["post-api-pieces-by-code-mould-plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/mould-plan/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a point of the build sheet is done, or not after all */
+        post: operations["post-api-pieces-by-code-mould-plan-ticks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/moulds": {
         parameters: {
             query?: never;
@@ -1384,6 +1695,142 @@ export interface paths {
         put?: never;
         /** Move a piece to a place of the round */
         post: operations["post-api-pieces-by-code-place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a residue is off the surface */
+        post: operations["post-api-pieces-by-code-sculpt-clear"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick one thing looked at before the mould */
+        post: operations["post-api-pieces-by-code-sculpt-looks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/looks/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take such a tick back */
+        post: operations["post-api-pieces-by-code-sculpt-looks-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/pass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send the sculpt to its mould */
+        post: operations["post-api-pieces-by-code-sculpt-pass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Log a softening pass */
+        post: operations["post-api-pieces-by-code-sculpt-passes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Photographs of the real sculpt */
+        get: operations["get-api-pieces-by-code-sculpt-photos"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a trial paint with the scheme of the plan */
+        post: operations["post-api-pieces-by-code-sculpt-trials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/sculpt/trials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down a step of a trial paint */
+        post: operations["post-api-pieces-by-code-sculpt-trials-by-id"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1606,6 +2053,160 @@ export interface paths {
         put?: never;
         /** What would follow from a section, without saving it */
         post: operations["post-api-pieces-by-code-section-work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The texture plan with what follows from it and what is done */
+        get: operations["get-api-pieces-by-code-texture"];
+        /** Save a step of one's draft of the texture plan */
+        put: operations["put-api-pieces-by-code-texture"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make one's draft the plan that hands work by */
+        post: operations["post-api-pieces-by-code-texture-agree"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep one's draft over a version that somebody agreed meanwhile */
+        post: operations["post-api-pieces-by-code-texture-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Throw one's draft away */
+        delete: operations["delete-api-pieces-by-code-texture-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Regions that fit the piece: of its brief, its section, and the usual ones */
+        get: operations["get-api-pieces-by-code-texture-outlines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go a step forward again */
+        post: operations["post-api-pieces-by-code-texture-redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick a step of the agreed plan */
+        post: operations["post-api-pieces-by-code-texture-ticks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/ticks/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a tick back */
+        post: operations["post-api-pieces-by-code-texture-ticks-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/texture/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go a step back in one's draft */
+        post: operations["post-api-pieces-by-code-texture-undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1922,6 +2523,127 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Scans of a piece or form, with what is known of them */
+        get: operations["get-api-scans"];
+        put?: never;
+        /** Keep an uploaded scan and have it looked at */
+        post: operations["post-api-scans"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scans/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say in which unit a scan is, how noisy, and over which core it lies */
+        put: operations["put-api-scans-by-id"];
+        post?: never;
+        /** Put a scan aside; its file stays */
+        delete: operations["delete-api-scans-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scans/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Compare a scan with an earlier one; ask again for how far it is */
+        post: operations["post-api-scans-by-id-change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scans/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Measure a sculpt over its core, for a pull */
+        post: operations["post-api-scans-by-id-measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/scans/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop what is being computed of a scan */
+        post: operations["post-api-scans-by-id-stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sculpt-photos/{id}/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mark a thin spot, a gap or a lost line on a photograph */
+        post: operations["post-api-sculpt-photos-by-id-spots"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sculpt-spots/{id}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a spot was put right */
+        post: operations["post-api-sculpt-spots-by-id-settled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -2024,6 +2746,109 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shop's stamping tools */
+        get: operations["get-api-stamps"];
+        put?: never;
+        /** Register a stamping tool */
+        post: operations["post-api-stamps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stamps/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say where a stamping tool is, or how it is now */
+        put: operations["put-api-stamps-by-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pieces with a texture plan, and how far they are */
+        get: operations["get-api-textures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the texture room offers */
+        get: operations["get-api-textures-choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read an outline from an SVG drawing */
+        post: operations["post-api-textures-outline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures/relief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A relief to look at, without saving it */
+        post: operations["post-api-textures-relief"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/today": {
         parameters: {
             query?: never;
@@ -2076,6 +2901,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a large upload, or go on with one's own */
+        post: operations["post-api-uploads"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/uploads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far one's own upload is */
+        get: operations["get-api-uploads-by-id"];
+        put?: never;
+        post?: never;
+        /** Give an upload up */
+        delete: operations["delete-api-uploads-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2119,6 +2979,10 @@ export interface components {
             density?: number;
             /** Format: double */
             reclaimed_g?: number;
+        };
+        AmountScanStruct: {
+            /** Format: double */
+            volume_ml: number;
         };
         AmountWaterStruct: {
             /** Format: double */
@@ -2432,6 +3296,12 @@ export interface components {
             /** Format: date-time */
             taken_at: string;
         };
+        BriefTextured: {
+            /** Format: double */
+            actual_h: number;
+            /** Format: double */
+            planned_h: number;
+        };
         BriefTrial: {
             /** Format: date-time */
             at: string;
@@ -2473,6 +3343,7 @@ export interface components {
                 [key: string]: string;
             };
             state: components["schemas"]["PieceState"];
+            textured: components["schemas"]["BriefTextured"];
             wear: components["schemas"]["CraftWearPlan"];
             wearer_marks: components["schemas"]["CraftWearmapMark"][];
         };
@@ -2526,7 +3397,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "cure" | "dry";
+            kind: "cure" | "dry" | "mould";
             label: string;
             /** @description time left with its band, in words */
             left: string;
@@ -2662,6 +3533,7 @@ export interface components {
              * @description of the finished material, g/ml
              */
             density: number;
+            scan?: components["schemas"]["AmountScanStruct"];
             /** Format: int64 */
             spare: number;
             /**
@@ -2760,6 +3632,36 @@ export interface components {
             sorbitol_kg: number;
             /** Format: double */
             water_kg: number;
+        };
+        CraftGypsumCurve: {
+            /** Format: double */
+            amplitude_kg: number;
+            /**
+             * Format: double
+             * @description on the clock of the weighings
+             */
+            dry_at_s: number;
+            /** Format: double */
+            high_at_s: number;
+            /** Format: double */
+            low_at_s: number;
+            /**
+             * Format: double
+             * @description what it will weigh when dry
+             */
+            m_inf_kg: number;
+            /**
+             * Format: double
+             * @description share of its mass that it loses a day, now
+             */
+            rate_per_day: number;
+            /** Format: double */
+            remaining_s: number;
+            /** @enum {string} */
+            state: "dry" | "drying";
+            /** Format: double */
+            tau_s: number;
+            warnings: string[];
         };
         CraftMaterialCureSheet: {
             /** Format: double */
@@ -2865,6 +3767,262 @@ export interface components {
             /** Format: double */
             sd_ml: number;
         };
+        CraftMouldmathBody: {
+            /** Format: double */
+            area_mm2: number;
+            /**
+             * Format: double
+             * @description of a scan: integral of the mean curvature
+             */
+            bend?: number;
+            /** Format: int64 */
+            euler?: number;
+            scanned?: boolean;
+            size_mm: number[];
+            /** Format: double */
+            volume_mm3: number;
+            watertight?: boolean;
+        };
+        CraftMouldmathItem: {
+            key: string;
+            text: string;
+            why: string;
+        };
+        CraftMouldmathLayer: {
+            role: string;
+            what: string;
+        };
+        CraftMouldmathLifeCast: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: int64 */
+            bandage_layers?: number;
+            /** @description mouth and nose lie under it */
+            face: boolean;
+            /** @description how hair, brows and lashes are kept free */
+            hair?: string;
+            /** Format: double */
+            thickness_mm?: number;
+            /** Format: double */
+            water_c?: number;
+            /**
+             * Format: double
+             * @description parts of water to one of alginate by mass
+             */
+            water_ratio?: number;
+            /** @enum {string} */
+            way: "alginate" | "skin silicone" | "two silicones";
+        };
+        CraftMouldmathLifePlan: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: int64 */
+            bandage_layers?: number;
+            cautions: string[];
+            /** @description all of them are seen before the clock starts */
+            checks: components["schemas"]["CraftMouldmathItem"][];
+            /** @description mouth and nose lie under it */
+            face: boolean;
+            /** @description how hair, brows and lashes are kept free */
+            hair?: string;
+            /** Format: double */
+            jacket_s: number;
+            lines: components["schemas"]["CraftMouldmathLine"][];
+            /**
+             * Format: double
+             * @description from the first spoonful to free skin
+             */
+            on_body_s: number;
+            /** Format: double */
+            set_s: number;
+            stack: components["schemas"]["CraftMouldmathLayer"][];
+            /** Format: double */
+            thickness_mm?: number;
+            /** Format: double */
+            water_c?: number;
+            /**
+             * Format: double
+             * @description parts of water to one of alginate by mass
+             */
+            water_ratio?: number;
+            /** @enum {string} */
+            way: "alginate" | "skin silicone" | "two silicones";
+            /** Format: double */
+            working_low_s: number;
+            /**
+             * Format: double
+             * @description until it may no longer be moved
+             */
+            working_s: number;
+        };
+        CraftMouldmathLimit: {
+            /**
+             * Format: double
+             * @description a good edge is no thicker
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description thicker spots are told
+             */
+            thick_mm: number;
+            /**
+             * Format: double
+             * @description thinner spots off the edge are told
+             */
+            thin_mm: number;
+        };
+        CraftMouldmathLine: {
+            /** Format: double */
+            need_g: number;
+            /**
+             * Format: double
+             * @description with waste
+             */
+            order_g: number;
+            /** Format: int64 */
+            price_minor: number;
+            rule: string;
+            what: string;
+        };
+        CraftMouldmathOrder: {
+            baked?: boolean;
+            body: components["schemas"]["CraftMouldmathBody"];
+            /** @description family of what is cast in it */
+            cast?: string;
+            /**
+             * Format: double
+             * @description parts to 100 of base, as the data sheet says
+             */
+            catalyst?: number;
+            /** @enum {string} */
+            clay?: "" | "oil clay" | "sulphur clay";
+            /** @description it closes over a core */
+            core: boolean;
+            /** @description what the core is made of */
+            core_of?: string;
+            /** Format: double */
+            gsm?: number;
+            /** @description what carries a glove or liner */
+            jacket?: string;
+            kind: string;
+            /**
+             * Format: int64
+             * @description of the jacket
+             */
+            layers?: number;
+            /**
+             * Format: double
+             * @description undercut that locks, by the scan
+             */
+            locks_mm2?: number;
+            /** Format: int64 */
+            parts?: number;
+            release?: string;
+            /** @description between its parts, and on the core */
+            separator?: string;
+            /** @description what the mould itself is made of: the silicone of a glove, the stone of a block */
+            stuff: string;
+            /** Format: double */
+            wall_mm?: number;
+            /** Format: double */
+            water_c?: number;
+            /** Format: double */
+            water_per_100?: number;
+        };
+        CraftMouldmathSheet: {
+            /** Format: int64 */
+            casts: number;
+            cautions: string[];
+            /**
+             * Format: double
+             * @description what a gypsum mould comes to when it is dry
+             */
+            dry_kg?: number;
+            findings: components["schemas"]["CraftRulesFinding"][];
+            /** Format: double */
+            hands_s: number;
+            items: components["schemas"]["CraftMouldmathItem"][];
+            lines: components["schemas"]["CraftMouldmathLine"][];
+            order: components["schemas"]["CraftMouldmathOrder"];
+            /** Format: int64 */
+            price_minor: number;
+            steps: components["schemas"]["CraftMouldmathStep"][];
+            /**
+             * Format: double
+             * @description without the drying, which the scale decides
+             */
+            wait_s: number;
+            /** Format: double */
+            wall_mm: number;
+            /** Format: double */
+            wet_kg?: number;
+        };
+        CraftMouldmathStep: {
+            /** Format: double */
+            hands_s: number;
+            key: string;
+            /** @description a caution */
+            mind?: string;
+            text: string;
+            /** @description what is waited for */
+            wait?: string;
+            /** Format: double */
+            wait_s: number;
+        };
+        CraftMouldmathStuff: {
+            /**
+             * Format: int64
+             * @description usual life in casts
+             */
+            casts: number;
+            /**
+             * Format: double
+             * @description parts to 100 of base; as the data sheet says
+             */
+            catalyst?: number;
+            /**
+             * Format: double
+             * @description when it may be opened, hours
+             */
+            demould_h: number;
+            /** Format: double */
+            density: number;
+            /** @description bends over a small undercut */
+            gives: boolean;
+            gypsum: boolean;
+            name: string;
+            /** @description what the rules call it */
+            of: string;
+            /**
+             * Format: double
+             * @description hottest it may be baked at, 0 for never
+             */
+            oven_c: number;
+            /** Format: int64 */
+            price_minor_kg: number;
+            /** Format: double */
+            wall_mm: number;
+            wall_range: number[];
+            /** Format: double */
+            water_per_100?: number;
+            water_range?: number[];
+        };
+        CraftMouldmathWeight: {
+            /** Format: double */
+            enlarge_pc: number;
+            /** Format: double */
+            grams: number;
+            name: string;
+            /**
+             * Format: double
+             * @description with 15 % for cups and flashing
+             */
+            order_g: number;
+            range_g: number[];
+            /** Format: double */
+            shrinkage_pc: number;
+        };
         CraftQuantityQuantity: {
             kind: string;
             text: string;
@@ -2906,6 +4064,135 @@ export interface components {
             text: string;
             /** @description its room cannot decide it yet */
             waiting: boolean;
+        };
+        CraftScanPlace: {
+            at: number[];
+            /** Format: double */
+            value: number;
+        };
+        CraftScanPull: {
+            direction: number[];
+            /** Format: double */
+            draft_mean: number;
+            /** Format: double */
+            draft_p5: number;
+            /** Format: double */
+            draft_p50: number;
+            /** Format: double */
+            facing_away_area: number;
+            /** Format: double */
+            low_draft_area: number;
+            /** @enum {string} */
+            mode: "one" | "two";
+            /** Format: double */
+            parting_length: number;
+            /** Format: int64 */
+            parting_loops: number;
+            /** Format: double */
+            projected_area: number;
+            /** Format: double */
+            score: number;
+            /** Format: double */
+            shadowed_area: number;
+            /** Format: double */
+            undercut_area: number;
+            /** Format: double */
+            undercut_fraction: number;
+            /** Format: double */
+            vertical_wall_area: number;
+        };
+        CraftScanSides: {
+            /** Format: double */
+            max: number;
+            /** Format: double */
+            mean_abs: number;
+            /**
+             * Format: double
+             * @description above 0 where the mirrored side stands proud
+             */
+            mean_signed: number;
+            /** Format: double */
+            p95: number;
+            /** Format: double */
+            rms: number;
+        };
+        CraftScanSpot: {
+            /** Format: double */
+            area_mm2: number;
+            at: number[];
+            /** Format: double */
+            depth_mm: number;
+        };
+        CraftScanThickness: {
+            /** Format: double */
+            appliance_area: number;
+            /** Format: double */
+            area_x_mean: number;
+            /** Format: double */
+            cavity_volume: number;
+            /** Format: int64 */
+            closest: number;
+            /** Format: double */
+            core_contact_area: number;
+            /** Format: double */
+            core_contact_depth: number;
+            core_contacts: components["schemas"]["CraftScanSpot"][];
+            /** Format: double */
+            difference_volume?: number;
+            /** Format: double */
+            edge_length: number;
+            /** @enum {string} */
+            edge_mode: "contour" | "boundary";
+            /** Format: double */
+            edge_over_limit: number;
+            /** Format: double */
+            edge_slope_mean: number;
+            /** Format: double */
+            edge_slope_p95: number;
+            /** Format: double */
+            edge_thickness_max: number;
+            /** Format: double */
+            edge_thickness_mean: number;
+            /** Format: double */
+            edge_thickness_p95: number;
+            /** Format: double */
+            edge_width_to_1mm: number;
+            /**
+             * Format: double
+             * @description of the appliance: what lies under an overhang there is not in the thickness
+             */
+            hanging_area: number;
+            /** Format: double */
+            interior_min: number;
+            interior_min_at: number[];
+            /** Format: double */
+            max: number;
+            /** Format: double */
+            mean: number;
+            /** Format: double */
+            min: number;
+            /** Format: int64 */
+            multi: number;
+            /** Format: double */
+            p25: number;
+            /** Format: double */
+            p5: number;
+            /** Format: double */
+            p50: number;
+            /** Format: double */
+            p75: number;
+            /** Format: double */
+            p95: number;
+            /** Format: double */
+            scan_hole_area: number;
+            /** Format: double */
+            thick_area: number;
+            /**
+             * Format: int64
+             * @description places within the appliance that the sculpt does not cover
+             */
+            uncovered: number;
+            warnings: string[];
         };
         CraftSectionCut: {
             /**
@@ -3306,6 +4593,714 @@ export interface components {
              */
             usable_g: number;
         };
+        CraftTextureArea: {
+            /** @enum {string} */
+            by?: "relief" | "paint" | "both" | "";
+            /** Format: double */
+            depth_mm?: number;
+            id: string;
+            name: string;
+            polygon: number[][];
+        };
+        CraftTextureAreaCost: {
+            by: string;
+            choices: components["schemas"]["CraftTextureChoice"][];
+            /** Format: double */
+            cm2: number;
+            /**
+             * Format: double
+             * @description the most relief in it
+             */
+            depth_mm: number;
+            id: string;
+            /** Format: double */
+            limit_mm: number;
+            name: string;
+            over: boolean;
+        };
+        CraftTextureAreaReads: {
+            id: string;
+            name: string;
+            /** Format: double */
+            paint_contrast: number;
+            /** Format: double */
+            relief_contrast: number;
+        };
+        CraftTextureBrought: {
+            at: number[];
+            /** @description its content, by name */
+            file: string;
+            /** Format: double */
+            mm_per_pixel: number;
+            /** Format: double */
+            times?: number;
+        };
+        CraftTextureChoice: {
+            /** @enum {string} */
+            by: "relief" | "paint" | "both";
+            /** Format: double */
+            depth_mm: number;
+            /** Format: double */
+            hours: number;
+            /**
+             * Format: double
+             * @description of silicone that the relief's mean height adds or saves
+             */
+            mass_g: number;
+        };
+        CraftTextureClear: {
+            name: string;
+            polygon: number[][];
+        };
+        CraftTextureCounted: {
+            /** Format: int64 */
+            impressions: number;
+            kind: string;
+            /** Format: int64 */
+            layer: number;
+            /** Format: int64 */
+            left: number;
+            /** Format: double */
+            lines_mm: number;
+            /** Format: int64 */
+            lumps: number;
+            /**
+             * Format: int64
+             * @description marks left and right of the middle of the region, as the wearer's map is seen
+             */
+            right: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            spots: number;
+            /** Format: int64 */
+            strokes: number;
+        };
+        CraftTextureFade: {
+            /** Format: int64 */
+            guide: number;
+            /** Format: double */
+            over_mm: number;
+        };
+        CraftTextureFamily: {
+            /** Format: double */
+            angle: number;
+            /** Format: double */
+            bow?: number;
+            /** Format: double */
+            depth: number;
+            /** Format: double */
+            jitter?: number;
+            /** @enum {string} */
+            profile?: "round" | "v" | "";
+            spacing: number[];
+            /** Format: double */
+            width: number;
+            /** @description how far, over what length */
+            wiggle?: number[];
+        };
+        CraftTextureFeature: {
+            /** Format: double */
+            depth_mm: number;
+            /**
+             * Format: double
+             * @description 0 when there is none to speak of
+             */
+            gap_mm: number;
+            /**
+             * Format: int64
+             * @description index in the recipe
+             */
+            layer: number;
+            text: string;
+            /** Format: double */
+            width_mm: number;
+        };
+        CraftTextureFine: {
+            features: components["schemas"]["CraftTextureFeature"][];
+            /**
+             * Format: double
+             * @description what mould and cast keep; 0 when neither is known
+             */
+            hold_mm: number;
+            /**
+             * Format: double
+             * @description what all coats together lay on
+             */
+            paint_mm: number;
+            /** Format: double */
+            smallest_depth_mm: number;
+            /** Format: double */
+            smallest_width_mm: number;
+            warnings: string[];
+        };
+        CraftTextureFound: {
+            at?: number[];
+            id: string;
+            /**
+             * Format: int64
+             * @description index in the recipe; -1 for the whole
+             */
+            layer: number;
+            remedy?: string;
+            /** @enum {string} */
+            severity: "stop" | "warn" | "tip";
+            words: string;
+        };
+        CraftTextureGravity: {
+            /**
+             * Format: double
+             * @description degrees; 270 is down the picture
+             */
+            down: number;
+            /**
+             * Format: double
+             * @description how much thicker the lower rim is, as a share; 0 for none
+             */
+            sag: number;
+        };
+        CraftTextureHold: {
+            /** Format: double */
+            mm: number;
+            name: string;
+        };
+        CraftTextureJudged: {
+            areas: components["schemas"]["CraftTextureAreaCost"][];
+            fine: components["schemas"]["CraftTextureFine"];
+            found: components["schemas"]["CraftTextureFound"][];
+            layers: components["schemas"]["CraftTextureCounted"][];
+            pairs: components["schemas"]["CraftTexturePairResult"][];
+            relief: components["schemas"]["CraftTextureRelief"];
+            repetition: components["schemas"]["CraftTextureRepetition"];
+            spread: components["schemas"]["CraftTextureSpread"][];
+            work: components["schemas"]["CraftTextureWork"];
+        };
+        CraftTextureLandmark: {
+            at: number[];
+            name: string;
+            /** Format: double */
+            radius_mm?: number;
+        };
+        CraftTextureLayer: {
+            along?: number[];
+            /** Format: double */
+            angle?: number;
+            between?: number[];
+            /** Format: double */
+            buff?: number;
+            /** @enum {string} */
+            combine?: "add" | "min" | "max" | "";
+            /** Format: int64 */
+            count?: number;
+            /** Format: double */
+            crater?: number;
+            /** Format: double */
+            density?: number;
+            depth?: number[];
+            diameter?: number[];
+            /** Format: double */
+            dome?: number;
+            /** Format: double */
+            elongation?: number;
+            /** @enum {string} */
+            ends?: "alternate" | "random" | "";
+            /** Format: double */
+            falloff?: number;
+            families?: components["schemas"]["CraftTextureFamily"][];
+            /** Format: double */
+            fibre?: number;
+            field?: components["schemas"]["CraftTextureBrought"];
+            /** Format: int64 */
+            flow?: number;
+            /** Format: double */
+            fray?: number;
+            /** Format: int64 */
+            from?: number;
+            /** Format: double */
+            gap?: number;
+            /** Format: double */
+            grade_dir?: number;
+            /** Format: double */
+            grain?: number;
+            /** Format: double */
+            groove?: number;
+            /** Format: double */
+            height_ratio?: number;
+            id?: string;
+            /** Format: double */
+            jitter?: number;
+            kind: string;
+            /** @enum {string} */
+            lattice?: "hex" | "square" | "";
+            /** Format: double */
+            lip?: number;
+            lumps?: components["schemas"]["CraftTextureLumps"];
+            mirror?: components["schemas"]["CraftTextureMirror"];
+            name?: string;
+            off?: boolean;
+            /** Format: double */
+            offset?: number;
+            on?: string[];
+            outside?: boolean;
+            /** Format: double */
+            pitch?: number;
+            /** Format: double */
+            plate?: number;
+            /** Format: double */
+            pos_jitter?: number;
+            /** @enum {string} */
+            profile?: "round" | "v" | "";
+            /** @description lines stand up, as veins do */
+            raise?: boolean;
+            rescore?: components["schemas"]["CraftTextureRescore"];
+            /** Format: double */
+            ridge?: number;
+            /** Format: double */
+            rim?: number;
+            /** Format: double */
+            rot_jitter?: number;
+            /** Format: double */
+            row_pitch?: number;
+            /** Format: int64 */
+            seed?: number;
+            /** Format: double */
+            shoulder?: number;
+            size?: number[];
+            /** Format: double */
+            skip?: number;
+            /** Format: double */
+            soften?: number;
+            spacing?: number[];
+            stamps?: components["schemas"]["CraftTextureStamp"][];
+            /** Format: double */
+            stretch?: number;
+            /** Format: double */
+            stretch_dir?: number;
+            /** Format: double */
+            taper?: number;
+            /** Format: double */
+            thin_out_mm?: number;
+            /** Format: double */
+            tries?: number;
+            /** Format: double */
+            width?: number;
+        };
+        CraftTextureLumps: {
+            /**
+             * Format: double
+             * @description of a cell's width, 0.7 when left out
+             */
+            fill?: number;
+            /**
+             * Format: double
+             * @description mm
+             */
+            height: number;
+            /**
+             * Format: double
+             * @description of the cells that get one, 0 to 1
+             */
+            share: number;
+        };
+        CraftTextureMaterials: {
+            cast?: string;
+            /** Format: double */
+            coats?: number;
+            mould?: string;
+            paint?: string;
+        };
+        CraftTextureMeasure: {
+            from?: string;
+            /** Format: double */
+            mm?: number;
+            name: string;
+            to?: string;
+        };
+        CraftTextureMirror: {
+            /** Format: double */
+            difference: number;
+            /**
+             * Format: double
+             * @description where the line stands, mm
+             */
+            x: number;
+        };
+        CraftTextureNeedle: {
+            /** Format: double */
+            bore_mm: number;
+            /** Format: int64 */
+            count: number;
+            /** Format: int64 */
+            layer: number;
+            text: string;
+        };
+        CraftTexturePaint: {
+            colour: components["schemas"]["CraftColourLab"];
+            /** @enum {string} */
+            kind: "base" | "spatter" | "wash" | "dry brush" | "glaze" | "matt";
+            name?: string;
+            on?: string[];
+            /** Format: double */
+            reach_mm?: number;
+            /** Format: int64 */
+            seed?: number;
+            /** Format: double */
+            share?: number;
+            /** Format: double */
+            size_mm?: number;
+            /** Format: double */
+            strength: number;
+        };
+        CraftTexturePainted: {
+            areas: components["schemas"]["CraftTextureAreaReads"][];
+            /** Format: double */
+            film_mm: number;
+            /**
+             * Format: double
+             * @description spread of L* from paint alone
+             */
+            paint_contrast: number;
+            /**
+             * Format: double
+             * @description spread of L* from the light alone, 20 degrees low
+             */
+            relief_contrast: number;
+        };
+        CraftTexturePair: {
+            a: components["schemas"]["CraftTextureMeasure"];
+            b: components["schemas"]["CraftTextureMeasure"];
+            /** Format: double */
+            clay_g?: number;
+            follow_on?: string;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            minutes?: number;
+            /** Format: double */
+            most: number;
+            name: string;
+        };
+        CraftTexturePairResult: {
+            /** Format: double */
+            a_mm: number;
+            /** Format: double */
+            b_mm: number;
+            holds: boolean;
+            name: string;
+            /** Format: double */
+            ratio: number;
+            /**
+             * Format: double
+             * @description what B has to become; as it is when the pair holds
+             */
+            want_mm: number;
+            words: string;
+        };
+        CraftTexturePlannedPass: {
+            /** Format: int64 */
+            times: number;
+            tool: string;
+        };
+        CraftTextureRecipe: {
+            areas?: components["schemas"]["CraftTextureArea"][];
+            clear?: components["schemas"]["CraftTextureClear"][];
+            fade?: components["schemas"]["CraftTextureFade"][];
+            /** Format: double */
+            feather_mm?: number;
+            gravity?: components["schemas"]["CraftTextureGravity"];
+            guide_names?: string[];
+            /** Format: int64 */
+            guide_smoothing?: number;
+            guides?: number[][][];
+            landmarks?: components["schemas"]["CraftTextureLandmark"][];
+            layers: components["schemas"]["CraftTextureLayer"][];
+            materials?: components["schemas"]["CraftTextureMaterials"];
+            paint?: components["schemas"]["CraftTextureScheme"];
+            pairs?: components["schemas"]["CraftTexturePair"][];
+            passes?: components["schemas"]["CraftTexturePlannedPass"][];
+            /** Format: double */
+            pitch_mm?: number;
+            region: components["schemas"]["CraftTextureRegion"];
+            /** Format: int64 */
+            seed: number;
+            thickness?: components["schemas"]["CraftTextureThickness"];
+        };
+        CraftTextureRegion: {
+            from?: string;
+            holes?: number[][][];
+            params?: {
+                [key: string]: number;
+            };
+            polygon?: number[][];
+            preset?: string;
+        };
+        CraftTextureRelief: {
+            /** Format: double */
+            added_mm3: number;
+            /**
+             * Format: double
+             * @description of the outline
+             */
+            area_mm2: number;
+            /**
+             * Format: double
+             * @description share with 0.02 mm of relief or more
+             */
+            coverage: number;
+            /**
+             * Format: double
+             * @description below 0 where clay is taken away
+             */
+            displaced_mm3: number;
+            /**
+             * Format: double
+             * @description the highest step at the outline
+             */
+            edge_mm: number;
+            /**
+             * Format: double
+             * @description of the pixels in it
+             */
+            mask_mm2: number;
+            /** Format: double */
+            max_mm: number;
+            /** Format: double */
+            mean_mm: number;
+            /** Format: double */
+            min_mm: number;
+            /** Format: int64 */
+            nx: number;
+            /** Format: int64 */
+            ny: number;
+            /** Format: double */
+            perimeter_mm: number;
+            /** Format: double */
+            pitch_mm: number;
+            /** Format: double */
+            rms_mm: number;
+            /** Format: double */
+            taken_mm3: number;
+        };
+        CraftTextureRepetition: {
+            /** Format: double */
+            a: number;
+            advice?: string;
+            /** @enum {string} */
+            grade: "organic" | "some pattern" | "patterned";
+            lag_at: number[];
+            /** Format: double */
+            lag_mm: number;
+            part?: string;
+            /** Format: double */
+            r: number;
+            /** Format: double */
+            same_pairs: number;
+            /**
+             * Format: double
+             * @description 0 to 100
+             */
+            score: number;
+            spots: number[][];
+        };
+        CraftTextureRescore: {
+            /** Format: double */
+            depth: number;
+            /** Format: int64 */
+            every: number;
+            /** Format: double */
+            width: number;
+        };
+        CraftTextureScheme: {
+            clay: components["schemas"]["CraftColourLab"];
+            film?: string;
+            /**
+             * Format: double
+             * @description of one coat, dry; 0.02 when left out
+             */
+            film_coat_mm?: number;
+            /** Format: int64 */
+            film_coats?: number;
+            layers: components["schemas"]["CraftTexturePaint"][];
+            release?: string;
+        };
+        CraftTextureSoftening: {
+            clears: string;
+            fire: boolean;
+            /** @enum {string} */
+            leaves: "" | "crumbs" | "water" | "alcohol" | "oil" | "powder";
+            tool: string;
+            words: string;
+        };
+        CraftTextureSpread: {
+            /** Format: double */
+            angle_deg: number;
+            /** Format: int64 */
+            layer: number;
+            /** Format: double */
+            size: number;
+            /**
+             * Format: double
+             * @description standard deviation over mean of the distance to the nearest
+             */
+            spacing: number;
+            words: string;
+        };
+        CraftTextureStamp: {
+            id: string;
+            /**
+             * Format: double
+             * @description outside diameter of the tube, mm
+             */
+            od: number;
+            /**
+             * Format: double
+             * @description lesser over greater axis of end A
+             */
+            squash: number;
+            /**
+             * Format: double
+             * @description of end B; both ends are alike when left out
+             */
+            squash_b?: number;
+        };
+        CraftTextureStampNeed: {
+            /** Format: double */
+            a_height_mm: number;
+            /** Format: double */
+            a_width_mm: number;
+            /** Format: double */
+            b_height_mm: number;
+            /** Format: double */
+            b_width_mm: number;
+            /** Format: int64 */
+            break_even: number;
+            /**
+             * Format: double
+             * @description the same scales carved by hand
+             */
+            carve_s: number;
+            /**
+             * Format: int64
+             * @description ends that are used
+             */
+            ends: number;
+            /** Format: double */
+            hollow_mm: number;
+            id: string;
+            /** Format: double */
+            make_s: number;
+            /** Format: double */
+            od_mm: number;
+            /** Format: int64 */
+            press_a: number;
+            /** Format: int64 */
+            press_b: number;
+            /** Format: double */
+            press_s: number;
+            /** Format: double */
+            squash: number;
+            /** Format: double */
+            squash_b: number;
+            worth: boolean;
+        };
+        CraftTextureStep: {
+            action: string;
+            /** Format: int64 */
+            count: number;
+            detail?: string;
+            /**
+             * Format: double
+             * @description with rest
+             */
+            hands_s: number;
+            key: string;
+            /**
+             * Format: int64
+             * @description index in the recipe; -1 for the whole
+             */
+            layer: number;
+            /** Format: double */
+            length_mm?: number;
+            /**
+             * Format: double
+             * @description the handbook's time without rest, to learn from
+             */
+            plain_s: number;
+            /**
+             * Format: int64
+             * @description from 1, from the bottom
+             */
+            row?: number;
+            stamp?: string;
+            text: string;
+            tool?: string;
+            /** @description what is counted */
+            unit: string;
+            /** Format: double */
+            wait_s?: number;
+        };
+        CraftTextureThickness: {
+            /** Format: double */
+            centre_mm: number;
+            /** Format: double */
+            edge_mm: number;
+            /** Format: double */
+            least_mm?: number;
+            /**
+             * Format: double
+             * @description from the edge to where it is as thick as in the centre
+             */
+            over_mm: number;
+        };
+        CraftTextureTime: {
+            /** Format: double */
+            each_s: number;
+            /**
+             * Format: int64
+             * @description how many of them this person has timed; 0 is the handbook's figure
+             */
+            learned: number;
+            /** Format: double */
+            mm_per_s?: number;
+            per_cm2?: boolean;
+            /** @description of trained hands, as a share of this */
+            range: number[];
+            text: string;
+        };
+        CraftTextureWork: {
+            cautions: string[];
+            /** Format: double */
+            clay_add_g: number;
+            /**
+             * Format: double
+             * @description under the texture, where the thickness is known
+             */
+            clay_body_g: number;
+            /** Format: double */
+            clay_take_g: number;
+            /**
+             * Format: double
+             * @description of texture, in this hand's times
+             */
+            hours: number;
+            /** Format: double */
+            lines_mm: number;
+            /** Format: double */
+            low_hours: number;
+            /** Format: double */
+            make_stamps_hours: number;
+            needles: components["schemas"]["CraftTextureNeedle"][];
+            /** Format: int64 */
+            presses: number;
+            /** Format: int64 */
+            spots: number;
+            stamps: components["schemas"]["CraftTextureStampNeed"][];
+            steps: components["schemas"]["CraftTextureStep"][];
+            /** Format: int64 */
+            strokes: number;
+            /** Format: double */
+            top_hours: number;
+        };
         CraftWearCard: {
             do: string[];
             still: string[];
@@ -3547,6 +5542,24 @@ export interface components {
             /** Format: double */
             temp_c: number;
         };
+        FilesNewUpload: {
+            /** @description tells this file from others of the person: name, size and date of it */
+            mark: string;
+            name: string;
+            /** Format: int64 */
+            size: number;
+        };
+        FilesUpload: {
+            id: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description bytes that are there; go on from here
+             */
+            received: number;
+            /** Format: int64 */
+            size: number;
+        };
         FinishCopy: {
             code: string;
             journal: components["schemas"]["JournalRow"][];
@@ -3596,17 +5609,210 @@ export interface components {
         };
         Form: {
             code: string;
+            /** @enum {string} */
+            kind: "life cast" | "general form" | "core" | "stand";
             /** Format: date-time */
             made_on: string;
             material: string;
             /** @description codes of the moulds that it is the core of */
             moulds?: string;
             performer?: string;
+            /** @description codes of the pieces that are built on it */
+            pieces?: string;
             place: string;
             region: string;
+            /** Format: int64 */
+            scans: number;
             state: string;
+            taken_how: string;
+            /** Format: int64 */
+            version: number;
+        };
+        FormAround: {
+            /** Format: double */
+            area_mm2: number;
+            /** Format: double */
+            bend: number;
+            /** Format: int64 */
+            euler: number;
+            size_mm: number[];
+            /** Format: double */
+            volume_mm3: number;
+            watertight: boolean;
+        };
+        FormBuiltOn: {
+            /** @enum {string} */
+            fit: "own cast" | "general form" | "anything of that shape";
+            form?: string;
+            /** @description after it was tried on */
+            note: string;
+            piece: string;
+            wrong: string;
+        };
+        FormChanged: {
+            /** Format: double */
+            far: number;
+            /** Format: double */
+            max: number;
+            /** Format: double */
+            mean_abs: number;
+            /**
+             * Format: double
+             * @description above 0 where the later one stands proud
+             */
+            mean_signed: number;
+            /** Format: double */
+            p95: number;
+            /** @description picture of the later one with the difference as its layer */
+            surface: string;
+        };
+        FormCompared: {
+            change?: components["schemas"]["FormChanged"];
+            job: components["schemas"]["JobsJob"];
+        };
+        FormCondition: {
+            place: string;
+            /** @description its condition */
+            state: string;
+            taken_how: string;
+            /** Format: int64 */
+            version: number;
+        };
+        FormEvent: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "mixed" | "on the skin" | "jacket on" | "sagged" | "air trapped" | "stopped" | "off the skin" | "cast poured" | "corrected" | "note";
+            who: string;
+            words: string;
+        };
+        FormLifeCast: {
+            /** Format: date-time */
+            began_at?: string;
+            /** Format: date-time */
+            ended_at?: string;
+            events: components["schemas"]["FormEvent"][];
+            form?: string;
+            /** Format: int64 */
+            id: number;
+            missing: string[];
+            performer: string;
+            plan: components["schemas"]["CraftMouldmathLifePlan"];
+            /** Format: date-time */
+            planned_at: string;
+            planned_by: string;
+            region: string;
+            ticks: components["schemas"]["FormTicked"][];
+            verdict: string;
+        };
+        FormLooked: {
+            /** @description ask before it is believed */
+            ambiguous: boolean;
+            /** Format: double */
+            area: number;
+            /**
+             * Format: double
+             * @description integral of the mean curvature, file units
+             */
+            bend: number;
+            /** Format: int64 */
+            boundary_edges: number;
+            box_max: number[];
+            box_min: number[];
+            candidates: string[];
+            /** Format: int64 */
+            components: number;
+            /** Format: int64 */
+            degenerate: number;
+            /** Format: double */
+            diagonal: number;
+            /** Format: int64 */
+            duplicate_faces: number;
+            /** Format: int64 */
+            edges: number;
+            /** Format: int64 */
+            euler: number;
+            /** Format: int64 */
+            flipped_faces: number;
+            format: string;
+            /** Format: int64 */
+            holes: number;
+            /** Format: int64 */
+            inconsistent_edges: number;
+            /** Format: int64 */
+            nonmanifold_edges: number;
+            /** @description no orientation fits everywhere */
+            one_sided: boolean;
+            /** @description the picture of it */
+            surface: string;
+            /** Format: int64 */
+            triangles: number;
+            /** @enum {string} */
+            unit_name: "mm" | "cm" | "in" | "m" | "unknown";
+            /**
+             * Format: double
+             * @description to mm; 1 when unknown
+             */
+            unit_scale: number;
+            /** Format: int64 */
+            vertices: number;
+            /**
+             * Format: double
+             * @description exact when watertight; else closed with flat fans, ± hole area × depth
+             */
+            volume: number;
+            /** Format: double */
+            volume_oriented: number;
+            /** Format: double */
+            volume_raw: number;
+            warnings: string[];
+            watertight: boolean;
+            /** Format: int64 */
+            zero_area: number;
+        };
+        FormMeasured: {
+            around: components["schemas"]["FormAround"];
+            /** @description the pull was looked for */
+            best: boolean;
+            limits: components["schemas"]["CraftMouldmathLimit"];
+            masses: components["schemas"]["CraftMouldmathWeight"][];
+            /** @description picture of what a mould goes round, clay and 15 mm of land, with the draft angle as its layer */
+            of_mould: string;
+            /** @description picture of the sculpt with the left-right difference as its layer */
+            of_sculpt: string;
+            /** @description picture of the core with thickness as its layer */
+            over_core: string;
+            /** @description the parting line, thinned */
+            parting: number[][][];
+            plane?: components["schemas"]["FormPlane"];
+            pull: components["schemas"]["CraftScanPull"];
+            sides?: components["schemas"]["CraftScanSides"];
+            /** @description why left and right were not compared */
+            sides_not?: string;
+            thickness: components["schemas"]["CraftScanThickness"];
+            thin: components["schemas"]["CraftScanSpot"][];
+            /** Format: double */
+            thin_under_mm: number;
+            undercuts: components["schemas"]["CraftScanPlace"][];
+            unit_core: string;
+            unit_sculpt: string;
+            vents: components["schemas"]["CraftScanPlace"][];
+        };
+        FormNewEvent: {
+            /** @description a new one for each; sent again it is written once */
+            key: string;
+            /** @enum {string} */
+            kind: "mixed" | "on the skin" | "jacket on" | "sagged" | "air trapped" | "stopped" | "off the skin" | "cast poured" | "corrected" | "note";
+            words?: string;
         };
         FormNewForm: {
+            /**
+             * @description a life cast when left out
+             * @enum {string}
+             */
+            kind?: "" | "life cast" | "general form" | "core" | "stand";
             /** Format: date */
             made_on: string;
             material: string;
@@ -3615,6 +5821,105 @@ export interface components {
             place: string;
             region: string;
             state?: string;
+            /** @description how it was taken or made */
+            taken_how?: string;
+        };
+        FormNewLifeCast: {
+            performer: string;
+            plan: components["schemas"]["CraftMouldmathLifeCast"];
+            region: string;
+        };
+        FormNewScan: {
+            /**
+             * Format: int64
+             * @description the scan of the bare core that it lies over
+             */
+            core?: number;
+            form?: string;
+            /**
+             * Format: double
+             * @description 0.05 structured light, 0.15 usual, 0.5 phone
+             */
+            noise_mm?: number;
+            piece?: string;
+            /** @description of a piece: blocked out, finished, first cast */
+            stage?: string;
+            /** @description a finished upload */
+            upload: string;
+        };
+        FormPlane: {
+            normal: number[];
+            point: number[];
+        };
+        FormPulling: {
+            /** @description none: the best one is looked for */
+            dir?: number[];
+            /**
+             * @description one piece that opens, or two parts; by the surface when left out
+             * @enum {string}
+             */
+            mode?: "" | "one" | "two";
+        };
+        FormScan: {
+            /** Format: date-time */
+            added_at: string;
+            /** Format: int64 */
+            core?: number;
+            form?: string;
+            /** Format: int64 */
+            id: number;
+            look: components["schemas"]["JobsJob"];
+            looked?: components["schemas"]["FormLooked"];
+            measured?: components["schemas"]["FormMeasured"];
+            measuring?: components["schemas"]["JobsJob"];
+            /** @description of the file, as it came */
+            name: string;
+            /** Format: double */
+            noise_mm: number;
+            /** @description as which part of a body its size is judged */
+            part: string;
+            piece?: string;
+            sha256: string;
+            /** Format: int64 */
+            size: number;
+            stage: string;
+            /**
+             * @description as somebody said; the guess counts until then
+             * @enum {string}
+             */
+            unit?: "mm" | "cm" | "in" | "m";
+            /** Format: int64 */
+            version: number;
+            who: string;
+        };
+        FormScans: {
+            cores: components["schemas"]["FormScan"][];
+            scans: components["schemas"]["FormScan"][];
+        };
+        FormTaken: {
+            /** @description what the form is made of */
+            material?: string;
+            place?: string;
+            /** @description a form came of it */
+            register: boolean;
+            verdict: string;
+        };
+        FormTicked: {
+            /** Format: date-time */
+            at: string;
+            item: string;
+            who: string;
+        };
+        FormTold: {
+            /** Format: int64 */
+            core?: number;
+            /** Format: double */
+            noise_mm?: number;
+            stage?: string;
+            /** @enum {string} */
+            unit: "mm" | "cm" | "in" | "m";
+            /** Format: int64 */
+            version: number;
         };
         HandoverArtistView: {
             artist: string;
@@ -3715,6 +6020,24 @@ export interface components {
             medium: string;
             name: string;
             place: string;
+        };
+        JobsJob: {
+            code?: string;
+            /** @description why it failed */
+            detail?: string;
+            field?: string;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /**
+             * Format: double
+             * @description how much is done, 0 to 1
+             */
+            share: number;
+            /** @enum {string} */
+            state: "waiting" | "running" | "done" | "failed" | "stopped";
+            /** @description what is being done */
+            words: string;
         };
         JournalNoted: {
             act: string;
@@ -3947,26 +6270,276 @@ export interface components {
             casts: number;
             code: string;
             core?: string;
+            /**
+             * Format: double
+             * @description what its mix comes to when dry, in theory
+             */
+            dry_kg?: number;
             kind: string;
+            /** Format: double */
+            last_kg?: number;
+            /**
+             * Format: int64
+             * @description casts it is expected to stand
+             */
+            life?: number;
             /** Format: date-time */
             made_on: string;
             material: string;
+            note: string;
+            /** Format: int64 */
+            parts: number;
             piece: string;
             piece_name: string;
+            place: string;
             release_agent: string;
+            separator: string;
+            /**
+             * Format: date-time
+             * @description when it was poured
+             */
+            set_at?: string;
             /** @enum {string} */
-            state: "wet" | "drying" | "dry" | "in_use" | "resting" | "repaired" | "retired";
+            state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
+            /** Format: int64 */
+            version: number;
+            /** Format: double */
+            wall_mm?: number;
+        };
+        MouldCast: {
+            code: string;
+            /** Format: date-time */
+            made_at: string;
+            run: string;
+            state: string;
+        };
+        MouldDetail: {
+            /** Format: int64 */
+            casts: number;
+            code: string;
+            core?: string;
+            /** @description it is gypsum */
+            dries: boolean;
+            /**
+             * Format: double
+             * @description what its mix comes to when dry, in theory
+             */
+            dry_kg?: number;
+            drying: components["schemas"]["MouldDrying"];
+            findings: components["schemas"]["CraftRulesFinding"][];
+            kind: string;
+            /** Format: double */
+            last_kg?: number;
+            /**
+             * Format: int64
+             * @description casts it is expected to stand
+             */
+            life?: number;
+            made: components["schemas"]["MouldCast"][];
+            /** Format: date-time */
+            made_on: string;
+            marks: components["schemas"]["MouldMark"][];
+            material: string;
+            note: string;
+            /** Format: int64 */
+            parts: number;
+            photos: components["schemas"]["MouldPhoto"][];
+            piece: string;
+            piece_name: string;
+            place: string;
+            /** Format: int64 */
+            plan?: number;
+            release_agent: string;
+            repeats: components["schemas"]["MouldRepeat"][];
+            separator: string;
+            /**
+             * Format: date-time
+             * @description when it was poured
+             */
+            set_at?: string;
+            /** @enum {string} */
+            state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
+            /** Format: int64 */
+            version: number;
+            /** Format: double */
+            wall_mm?: number;
+        };
+        MouldDrying: {
+            curve?: components["schemas"]["CraftGypsumCurve"];
+            /** Format: date-time */
+            dry_at?: string;
+            /** Format: date-time */
+            dry_high?: string;
+            /** Format: date-time */
+            dry_low?: string;
+            /**
+             * Format: date-time
+             * @description when the curve's clock begins
+             */
+            from?: string;
+            line: number[][];
+            /** @description how hot it may be opened */
+            open: string;
+            oven: components["schemas"]["MouldOven"];
+            /** @description what the weighings say, or why they say nothing yet */
+            says: string;
+            weighings: components["schemas"]["MouldWeighing"][];
+        };
+        MouldKept: {
+            code: string;
+            /** Format: double */
+            dry_kg?: number;
+            /** Format: int64 */
+            life?: number;
+            note: string;
+            place: string;
+            release_agent: string;
+            separator: string;
+            /** @enum {string} */
+            state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
+            /** Format: int64 */
+            version: number;
+        };
+        MouldMark: {
+            /** Format: date-time */
+            at: string;
+            copy?: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "clean" | "tear" | "hole" | "bubble" | "stuck" | "thin" | "flash";
+            place: string;
+            who: string;
+            words: string;
+        };
+        MouldNewMark: {
+            code: string;
+            /** @description the copy that came out; empty for the mould itself */
+            copy?: string;
+            key: string;
+            /** @enum {string} */
+            kind: "clean" | "tear" | "hole" | "bubble" | "stuck" | "thin" | "flash";
+            /** @description left nostril, lower edge: the same words for the same place */
+            place?: string;
+            words?: string;
         };
         MouldNewMould: {
             /** @description code of the form that is its core */
             core?: string;
+            /** Format: double */
+            dry_kg?: number;
             kind: string;
+            /** Format: int64 */
+            life?: number;
             /** Format: date */
             made_on: string;
             material: string;
+            /** Format: int64 */
+            parts?: number;
+            place?: string;
+            /**
+             * Format: int64
+             * @description the build sheet it was built by
+             */
+            plan?: number;
             release_agent?: string;
+            separator?: string;
             /** @enum {string} */
-            state: "wet" | "drying" | "dry" | "in_use" | "resting" | "repaired" | "retired";
+            state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
+        };
+        MouldNewWeighing: {
+            code: string;
+            /**
+             * Format: int64
+             * @description the weighing that was wrong
+             */
+            corrects?: number;
+            /** @description a new one for each; sent again it is written once */
+            key: string;
+            /** Format: double */
+            kg: number;
+            /** @description where it dries; empty for where it stands */
+            place?: string;
+            /** @enum {string} */
+            source: "typed" | "scale";
+        };
+        MouldOven: {
+            /** @enum {string} */
+            may: "yes" | "no" | "gently";
+            reason: string;
+        };
+        MouldPhoto: {
+            /** Format: date-time */
+            added_at: string;
+            caption: string;
+            /** Format: int64 */
+            id: number;
+            sha256: string;
+            who: string;
+        };
+        MouldPlan: {
+            /** @description what the piece is cast in */
+            family: string;
+            /** @description why the sculpt may not be moulded yet */
+            held: string;
+            /**
+             * Format: int64
+             * @description 0: nothing is planned yet
+             */
+            id?: number;
+            kinds: string[];
+            /** Format: date-time */
+            planned_at?: string;
+            planned_by?: string;
+            scanned: components["schemas"]["MouldScanned"];
+            sheet?: components["schemas"]["CraftMouldmathSheet"];
+            stuffs: components["schemas"]["CraftMouldmathStuff"][];
+            ticks: components["schemas"]["MouldTicked"][];
+            /** @description a body to begin with where nothing was scanned: from the usual area of the region */
+            usual: components["schemas"]["CraftMouldmathBody"];
+        };
+        MouldRepeat: {
+            kind: string;
+            /** @description where to look */
+            likely: string;
+            place: string;
+            /** Format: int64 */
+            times: number;
+        };
+        MouldScanned: {
+            body: components["schemas"]["CraftMouldmathBody"];
+            /**
+             * Format: double
+             * @description what is cast, when it was measured over its core
+             */
+            cavity_mm3?: number;
+            known: boolean;
+            /** Format: double */
+            locks_mm2: number;
+            /** @description of the scan */
+            name?: string;
+        };
+        MouldTicked: {
+            /** Format: date-time */
+            at: string;
+            item: string;
+            who: string;
+        };
+        MouldWeighing: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            corrects?: number;
+            counts: boolean;
+            /** Format: int64 */
+            id: number;
+            /** Format: double */
+            kg: number;
+            place: string;
+            /** @enum {string} */
+            source: "typed" | "scale";
+            who: string;
+            wrong: boolean;
         };
         Piece: {
             /** Format: int64 */
@@ -4168,6 +6741,13 @@ export interface components {
             /** Format: int64 */
             base: number;
             doc: components["schemas"]["PieceBrief"];
+            /** Format: int64 */
+            step: number;
+        };
+        PieceDraftOfRecipe: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["CraftTextureRecipe"];
             /** Format: int64 */
             step: number;
         };
@@ -4656,6 +7236,9 @@ export interface components {
             /** Format: int64 */
             days: number;
         };
+        "Post-api-life-casts-by-id-ticksRequest": {
+            item: string;
+        };
         "Post-api-lots-by-code-countRequest": {
             amount: string;
             note?: string;
@@ -4678,7 +7261,7 @@ export interface components {
         "Post-api-moulds-stateRequest": {
             code: string;
             /** @enum {string} */
-            state: "wet" | "drying" | "dry" | "in_use" | "resting" | "repaired" | "retired";
+            state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
         };
         "Post-api-performers-by-id-healthRequest": {
             note?: string;
@@ -4712,9 +7295,25 @@ export interface components {
         "Post-api-pieces-by-code-features-by-featureRequest": {
             there: boolean;
         };
+        "Post-api-pieces-by-code-mould-plan-ticksRequest": {
+            done: boolean;
+            item: string;
+            /** Format: int64 */
+            plan: number;
+        };
         "Post-api-pieces-by-code-placeRequest": {
             /** @enum {string} */
             place: "brief" | "form" | "sculpt" | "mould" | "mix" | "build" | "colour" | "finish" | "check" | "handover";
+        };
+        "Post-api-pieces-by-code-sculpt-clearRequest": {
+            residue: string;
+        };
+        "Post-api-pieces-by-code-sculpt-looks-backRequest": {
+            item: string;
+        };
+        "Post-api-pieces-by-code-sculpt-looksRequest": {
+            item: string;
+            note?: string;
         };
         "Post-api-pieces-by-code-section-agreeRequest": {
             signed?: components["schemas"]["PieceSignature"][];
@@ -4743,6 +7342,16 @@ export interface components {
             cut: number;
             doc: components["schemas"]["CraftSectionSection"];
         };
+        "Post-api-pieces-by-code-texture-carryRequest": {
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            latest: number;
+        };
+        "Post-api-pieces-by-code-texture-ticks-backRequest": {
+            key: string;
+        };
         "Post-api-pots-by-id-demouldRequest": {
             /** @description needed before its time */
             reason?: string;
@@ -4753,6 +7362,13 @@ export interface components {
              * @enum {string}
              */
             stage: "pot" | "gel";
+        };
+        "Post-api-scans-by-id-changeRequest": {
+            /** Format: int64 */
+            earlier: number;
+        };
+        "Post-api-textures-outlineRequest": {
+            svg: string;
         };
         Problem: {
             /** @description stable word for programs */
@@ -4815,6 +7431,83 @@ export interface components {
             version: number;
             view: string;
         };
+        SculptAsk: {
+            doc: components["schemas"]["CraftTextureRecipe"];
+            judge?: boolean;
+            paint?: boolean;
+            /**
+             * Format: int64
+             * @description about how many at most
+             */
+            pixels: number;
+        };
+        SculptChoices: {
+            casts: components["schemas"]["CraftTextureHold"][];
+            kinds: string[];
+            moulds: components["schemas"]["CraftTextureHold"][];
+            paint_kinds: string[];
+            paints: components["schemas"]["CraftTextureHold"][];
+            papers: string[];
+            softenings: components["schemas"]["CraftTextureSoftening"][];
+        };
+        SculptGateTick: {
+            /** Format: date-time */
+            at?: string;
+            how: string;
+            id: string;
+            note?: string;
+            text: string;
+            who?: string;
+        };
+        SculptInClay: {
+            code: string;
+            /**
+             * Format: int64
+             * @description how many people draw on it
+             */
+            drafts: number;
+            /**
+             * Format: int64
+             * @description newest agreed plan, 0 for none
+             */
+            number: number;
+            /**
+             * Format: int64
+             * @description of the things looked at before the mould
+             */
+            ready: number;
+            /**
+             * Format: int64
+             * @description steps that are done
+             */
+            ticks: number;
+        };
+        SculptKeptScheme: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            kept_at: string;
+            scheme: components["schemas"]["CraftTextureScheme"];
+            who: string;
+        };
+        SculptLog: {
+            /**
+             * Format: double
+             * @description of the steps that were timed
+             */
+            actual_hours: number;
+            /** Format: int64 */
+            all_steps: number;
+            /** Format: int64 */
+            done_steps: number;
+            /** Format: double */
+            left_hours: number;
+            /**
+             * Format: double
+             * @description planned for the same steps
+             */
+            timed_hours: number;
+        };
         SculptMeasured: {
             after?: string;
             area?: string;
@@ -4827,15 +7520,101 @@ export interface components {
             density?: number;
             empty?: string;
             full?: string;
+            in_air?: string;
+            in_water?: string;
+            level_is?: string;
+            level_was?: string;
             mean?: string;
             reclaimed?: string;
             /** @enum {string} */
-            route: "clay" | "water" | "area";
+            route: "clay" | "water" | "area" | "displacement" | "scan";
+            /** Format: double */
+            scan_ml?: number;
             /**
              * Format: double
              * @description of the water; 20 when left out
              */
             temp_c?: number;
+        };
+        SculptNewPass: {
+            note?: string;
+            /** Format: int64 */
+            times: number;
+            tool: string;
+        };
+        SculptNewPattern: {
+            name: string;
+            note?: string;
+            /** @description whose plan it is taken from, as one sees it */
+            piece: string;
+        };
+        SculptNewSpot: {
+            /** @enum {string} */
+            kind: "thin" | "gap" | "lost line" | "note";
+            words?: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        SculptNewStamp: {
+            filler?: string;
+            /** Format: double */
+            hollow_mm?: number;
+            name: string;
+            /** Format: double */
+            od_mm: number;
+            place?: string;
+            /** Format: double */
+            squash: number;
+            /** Format: double */
+            squash_b?: number;
+            /** @enum {string} */
+            state?: "ready" | "worn" | "lost" | "";
+            /**
+             * Format: int64
+             * @description of the stamp that is changed
+             */
+            version?: number;
+        };
+        SculptNewTick: {
+            key: string;
+            /** @description how long it took, such as 22 min; not known when empty */
+            took?: string;
+        };
+        SculptOutline: {
+            /** Format: double */
+            cm2: number;
+            /** @enum {string} */
+            from: "brief" | "section" | "preset";
+            note: string;
+            region: components["schemas"]["CraftTextureRegion"];
+            text: string;
+        };
+        SculptPattern: {
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            kept_at: string;
+            kept_by: string;
+            layers: components["schemas"]["CraftTextureLayer"][];
+            /** Format: double */
+            minutes_cm2: number;
+            name: string;
+            note: string;
+            passes: components["schemas"]["CraftTexturePlannedPass"][];
+            piece: string;
+        };
+        SculptPhoto: {
+            /** Format: date-time */
+            added_at: string;
+            caption: string;
+            /** Format: int64 */
+            id: number;
+            painted: boolean;
+            sha256: string;
+            spots: components["schemas"]["SculptSpot"][];
+            who: string;
         };
         SculptReading: {
             /** Format: date-time */
@@ -4847,6 +7626,165 @@ export interface components {
             /** Format: double */
             volume_ml: number;
             who: string;
+        };
+        SculptShown: {
+            colours?: string;
+            /** @description smoothed */
+            guides: number[][][];
+            heights: string;
+            judged?: components["schemas"]["CraftTextureJudged"];
+            /** Format: int64 */
+            nx: number;
+            /** Format: int64 */
+            ny: number;
+            outline: number[][][];
+            painted?: components["schemas"]["CraftTexturePainted"];
+            /** Format: double */
+            pitch_mm: number;
+            pressed?: number[][];
+            rims?: number[][];
+            /** Format: double */
+            step_mm: number;
+            /** Format: double */
+            x0: number;
+            /** Format: double */
+            y0: number;
+        };
+        SculptSoftPass: {
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            cleared_at?: string;
+            /** Format: int64 */
+            id: number;
+            leaves: string;
+            note: string;
+            /** Format: int64 */
+            times: number;
+            tool: string;
+            who: string;
+        };
+        SculptSpot: {
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "thin" | "gap" | "lost line" | "note";
+            /** Format: date-time */
+            settled_at?: string;
+            who: string;
+            words: string;
+            /**
+             * Format: double
+             * @description share of the width
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description share of the height, from the top
+             */
+            y: number;
+        };
+        SculptStamp: {
+            /** Format: double */
+            a_height_mm: number;
+            /** Format: double */
+            a_width_mm: number;
+            /** Format: double */
+            b_height_mm: number;
+            /** Format: double */
+            b_width_mm: number;
+            filler: string;
+            /** Format: double */
+            hollow_mm: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            made_at: string;
+            made_by: string;
+            name: string;
+            /** Format: double */
+            od_mm: number;
+            place: string;
+            /** Format: double */
+            squash: number;
+            /** Format: double */
+            squash_b?: number;
+            /** @enum {string} */
+            state: "ready" | "worn" | "lost";
+            /** Format: int64 */
+            version: number;
+        };
+        SculptSurface: {
+            findings: components["schemas"]["CraftTextureFound"][];
+            gate: components["schemas"]["SculptGateTick"][];
+            /** @description why it may not go to its mould yet */
+            holds: string[];
+            /** @description it has gone to its mould */
+            passed: boolean;
+            passes: components["schemas"]["SculptSoftPass"][];
+            residues: string[];
+            /** @description kept for the real piece, newest first */
+            schemes: components["schemas"]["SculptKeptScheme"][];
+            trials: components["schemas"]["SculptTrial"][];
+        };
+        SculptTick: {
+            action: string;
+            /** Format: double */
+            actual_s?: number;
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            count: number;
+            key: string;
+            who: string;
+            words: string;
+        };
+        SculptTrial: {
+            /** Format: date-time */
+            began_at: string;
+            clean?: boolean;
+            corrections: string;
+            /** Format: date-time */
+            filmed_at?: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            painted_at?: string;
+            /** Format: date-time */
+            peeled_at?: string;
+            reason: string;
+            /** Format: date-time */
+            released_at?: string;
+            scheme: components["schemas"]["CraftTextureScheme"];
+            /** Format: int64 */
+            texture_number: number;
+            /** @enum {string} */
+            verdict?: "keep" | "drop";
+            who: string;
+        };
+        SculptTrialStep: {
+            clean?: boolean;
+            /** @description what the trial made one change on the sculpt */
+            corrections?: string;
+            /** @enum {string} */
+            did: "released" | "filmed" | "painted" | "peeled" | "kept" | "dropped";
+            reason?: string;
+        };
+        SculptView: {
+            begun: boolean;
+            doc: components["schemas"]["CraftTextureRecipe"];
+            judged?: components["schemas"]["CraftTextureJudged"];
+            log: components["schemas"]["SculptLog"];
+            state: components["schemas"]["PieceState"];
+            surface: components["schemas"]["SculptSurface"];
+            thickness?: components["schemas"]["CraftTextureThickness"];
+            /** @description steps that are done */
+            ticks: components["schemas"]["SculptTick"][];
+            /** @description this person's own, as far as they were timed */
+            times: {
+                [key: string]: components["schemas"]["CraftTextureTime"];
+            };
+            wrong?: string;
         };
         SculptVolumes: {
             readings: components["schemas"]["SculptReading"][];
@@ -5277,6 +8215,162 @@ export interface operations {
         };
     };
     "post-api-calc-mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": unknown;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-calc-scan-and-mould": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": unknown;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-calc-texture": {
         parameters: {
             query?: never;
             header?: never;
@@ -6591,6 +9685,86 @@ export interface operations {
             };
         };
     };
+    "put-api-forms-by-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormCondition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Form"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-kits": {
         parameters: {
             query?: never;
@@ -7144,6 +10318,552 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CraftSectionKindFacts"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-life-casts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormLifeCast"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-life-casts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormNewLifeCast"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormLifeCast"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-life-casts-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CraftMouldmathLifeCast"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftMouldmathLifePlan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-life-casts-by-id-begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormLifeCast"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-life-casts-by-id-end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormLifeCast"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-life-casts-by-id-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormNewEvent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormLifeCast"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-life-casts-by-id-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-life-casts-by-id-ticksRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormLifeCast"];
                 };
             };
             /** @description Unauthorized */
@@ -8665,6 +12385,84 @@ export interface operations {
             };
         };
     };
+    "post-api-mould-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CraftMouldmathOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftMouldmathSheet"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-moulds": {
         parameters: {
             query?: {
@@ -8683,6 +12481,238 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mould"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-moulds-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MouldNewMark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-moulds-one": {
+        parameters: {
+            query?: {
+                code?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-moulds-one": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MouldKept"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldDetail"];
                 };
             };
             /** @description Unauthorized */
@@ -8761,6 +12791,314 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mould"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-moulds-weighings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MouldNewWeighing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptPattern"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptNewPattern"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptPattern"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-patterns-by-id": {
+        parameters: {
+            query?: {
+                by?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptPattern"];
                 };
             };
             /** @description Unauthorized */
@@ -11732,6 +16070,398 @@ export interface operations {
             };
         };
     };
+    "get-api-pieces-by-code-form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormBuiltOn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-pieces-by-code-form": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormBuiltOn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormBuiltOn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-mould-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldPlan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-mould-plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CraftMouldmathOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldPlan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-mould-plan-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-mould-plan-ticksRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MouldPlan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-moulds": {
         parameters: {
             query?: never;
@@ -11914,6 +16644,635 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-sculpt-clearRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-sculpt-looksRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-looks-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-sculpt-looks-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-pass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-passes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptNewPass"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-sculpt-photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptPhoto"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-sculpt-trials-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptTrialStep"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
                 };
             };
             /** @description Unauthorized */
@@ -13012,6 +18371,782 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceConsequence"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-texture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-pieces-by-code-texture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceDraftOfRecipe"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-texture-agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-texture-carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-texture-carryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-pieces-by-code-texture-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-texture-outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptOutline"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-texture-redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-texture-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptNewTick"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-texture-ticks-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-texture-ticks-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-texture-undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptView"];
                 };
             };
             /** @description Unauthorized */
@@ -14776,6 +20911,709 @@ export interface operations {
             };
         };
     };
+    "get-api-scans": {
+        parameters: {
+            query?: {
+                piece?: string;
+                form?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormScans"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-scans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormNewScan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormScans"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-scans-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormTold"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormScans"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-scans-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormScans"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-scans-by-id-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-scans-by-id-changeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormCompared"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-scans-by-id-measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormPulling"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormScans"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-scans-by-id-stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormScans"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-sculpt-photos-by-id-spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptNewSpot"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptPhoto"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-sculpt-spots-by-id-settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptPhoto"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-search": {
         parameters: {
             query?: {
@@ -15158,6 +21996,542 @@ export interface operations {
             };
         };
     };
+    "get-api-stamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptStamp"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-stamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptNewStamp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptStamp"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-stamps-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptNewStamp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptStamp"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-textures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptInClay"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-textures-choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptChoices"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-textures-outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-textures-outlineRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftTextureRegion"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-textures-relief": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptShown"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-today": {
         parameters: {
             query?: never;
@@ -15407,6 +22781,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BriefTrial"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilesNewUpload"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesUpload"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-uploads-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesUpload"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-uploads-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilesUpload"];
                 };
             };
             /** @description Unauthorized */

@@ -53,7 +53,7 @@ export function App() {
                   <Route path="brief" element={<Brief />} />
                   <Route path="brief/new" element={<NewPiece />} />
                   <Route path="brief/:code" element={<Brief />} />
-                  <Route path="form" element={<Form />} />
+                  <Route path="form/:code?" element={<Form />} />
                   <Route path="sculpt/:code?" element={<Sculpt />} />
                   <Route path="mould/:code?" element={<Mould />} />
                   <Route path="mix" element={<Mix />} />

@@ -36,7 +36,7 @@ export function PotShelf() {
             minW="150px"
             px="6px"
             pt={p.state === "ready" ? "4px" : "8px"}
-            onClick={() => navigate(`/build?pot=${p.id}`)}
+            onClick={() => navigate(p.kind === "mould" ? `/mould?mould=${encodeURIComponent(p.label)}` : `/build?pot=${p.id}`)}
             data-pot={p.label}
           >
             <PotGlass pot={p} />

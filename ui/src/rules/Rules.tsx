@@ -77,10 +77,10 @@ export default function Rules() {
                         Waits for {places[r.decided] ?? r.decided}.
                       </Box>
                     )}
-                    {r.decided === "the wearer's map" && (
+                    {!r.waiting && r.decided !== "section" && (
                       <Box as="span" color="muted">
                         {" "}
-                        Decided on the wearer's map.
+                        Decided {{ mould: "in the mould room", form: "in the form room" }[r.decided] ?? `on ${r.decided}`}.
                       </Box>
                     )}
                     {overrides.data

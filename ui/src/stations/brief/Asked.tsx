@@ -3,7 +3,8 @@ import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
-import { newId, Rows } from "./Rows";
+import { newId } from "../../parts/id";
+import { Rows } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
 const levels: [string, string][] = [

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
-import { Figure, newId, Rows } from "./Rows";
+import { newId } from "../../parts/id";
+import { Figure, Rows } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
 const hours = (h: number) => `${Math.round(h * 10) / 10} h`;
@@ -56,6 +57,11 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
           empty="Preparation takes far longer than putting it on: write both down."
           problem={problem}
         />
+        {view.textured.actual_h > 0 && (
+          <Box fontSize="14.5px" mt="6px">
+            Texture, ticked row by row: {hours(view.textured.actual_h)} for {hours(view.textured.planned_h)} planned.
+          </Box>
+        )}
         <Beside list={doc.steps.map((s) => ({ text: s.text, planned: s.hours, really: spent("hours", s.id) }))} show={hours} />
       </Box>
       <Box>

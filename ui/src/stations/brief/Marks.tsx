@@ -3,9 +3,9 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../app/api";
 import { Choose, Entry, Heading, Pick, Plain } from "../../parts/controls";
+import { newId } from "../../parts/id";
 import { mirrored, otherSheet, type Point } from "../../parts/map/form";
 import type { Desk, Kind, Mark, Owner } from "../../parts/map/MapDesk";
-import { newId } from "./Rows";
 
 const ownerText: Record<Owner, string> = { piece: "This piece", look: "The look", wearer: "The wearer" };
 

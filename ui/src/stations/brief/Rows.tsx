@@ -160,4 +160,3 @@ export function Figure({
 }
 
 /** An id for a row that is new. */
-export const newId = () => crypto.randomUUID().slice(0, 8);

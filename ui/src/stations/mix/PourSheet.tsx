@@ -10,7 +10,7 @@ import { duration, grams } from "../../parts/format";
 import { Lots } from "./Lots";
 
 type Order = Schemas["MixOrder"];
-type Route = "clay" | "water" | "area";
+type Route = "clay" | "water" | "area" | "scan";
 
 interface Answers {
   before: string;
@@ -19,9 +19,10 @@ interface Answers {
   empty: string;
   area: string;
   mean: string;
+  volume: string;
 }
 
-const kindsOf = { before: "mass", after: "mass", full: "mass", empty: "mass", area: "area", mean: "length" } as const;
+const kindsOf = { before: "mass", after: "mass", full: "mass", empty: "mass", area: "area", mean: "length", volume: "volume" } as const;
 
 /** From the amount wanted to a sheet with lots: live, before anything is recorded. */
 export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]; piece: string }) {
@@ -30,7 +31,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
   const [piece, setPiece] = useState(first);
   const [material, setMaterial] = useState("silicone-gel");
   const [route, setRoute] = useState<Route>("area");
-  const [answers, setAnswers] = useState<Answers>({ before: "", after: "", full: "", empty: "", area: "", mean: "" });
+  const [answers, setAnswers] = useState<Answers>({ before: "", after: "", full: "", empty: "", area: "", mean: "", volume: "" });
   const [copies, setCopies] = useState("1");
   const [spare, setSpare] = useState("0");
   const [waste, setWaste] = useState("15");
@@ -59,6 +60,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
     if (route === "clay") amount.clay = { before_g: await read("before"), after_g: await read("after") };
     if (route === "water") amount.water = { full_g: await read("full"), empty_g: await read("empty") };
     if (route === "area") amount.area = { area_cm2: await read("area"), mean_mm: await read("mean") };
+    if (route === "scan") amount.scan = { volume_ml: await read("volume") };
     const additions: Order["additions"] = [];
     if (Number(softener) > 0) additions.push({ material: "softener", percent: Number(softener), of, lot: lots.softener });
     for (const p of pigments) if (Number(p.percent) > 0) additions.push({ material: p.material, percent: Number(p.percent), lot: lots[p.material] });
@@ -103,6 +105,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
             <option value="clay">clay used</option>
             <option value="water">water fill</option>
             <option value="area">area × thickness</option>
+            <option value="scan">measured</option>
           </Choose>
           {route === "clay" && answer("before", "Clay before", "500 g")}
           {route === "clay" && answer("after", "Clay left", "472 g")}
@@ -110,6 +113,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
           {route === "water" && answer("empty", "Mould empty", "1223 g")}
           {route === "area" && answer("area", "Area", "34 cm²")}
           {route === "area" && answer("mean", "Mean thickness", "1.8 mm")}
+          {route === "scan" && answer("volume", "Volume", "42 ml")}
           <Entry label="Copies" name="copies" value={copies} set={setCopies} problem={problem} />
           <Entry label="Spare" name="spare" value={spare} set={setSpare} problem={problem} />
           <Entry label="Waste, %" name="waste" value={waste} set={setWaste} problem={problem} />
@@ -253,11 +257,21 @@ function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a:
   useEffect(() => {
     const m = latest?.measured;
     if (m) {
-      setRoute(m.route);
-      setAnswers({ before: m.before ?? "", after: m.after ?? "", full: m.full ?? "", empty: m.empty ?? "", area: m.area ?? "", mean: m.mean ?? "" });
+      // Between scans, or put under water: the volume itself is known.
+      const direct = m.route === "scan" || m.route === "displacement";
+      setRoute(direct ? "scan" : (m.route as Route));
+      setAnswers({
+        before: m.before ?? "",
+        after: m.after ?? "",
+        full: m.full ?? "",
+        empty: m.empty ?? "",
+        area: m.area ?? "",
+        mean: m.mean ?? "",
+        volume: direct ? `${latest.volume_ml.toFixed(1)} ml` : "",
+      });
     } else if (volumes.isSuccess && body && area) {
       setRoute("area");
-      setAnswers({ before: "", after: "", full: "", empty: "", area: `${area} cm²`, mean: `${body.mean_mm.toFixed(2)} mm` });
+      setAnswers({ before: "", after: "", full: "", empty: "", area: `${area} cm²`, mean: `${body.mean_mm.toFixed(2)} mm`, volume: "" });
     }
   }, [latest, body, area, volumes.isSuccess, setRoute, setAnswers]);
   return volumes.isFetched && section.isFetched;

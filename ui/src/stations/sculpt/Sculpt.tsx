@@ -1,149 +1,211 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
-import { useAct } from "../../app/act";
-import { api, ask, type Schemas } from "../../app/api";
-import { usePieces } from "../../app/reads";
+import { useEffect, useMemo, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
+import type { Schemas } from "../../app/api";
+import { useKey } from "../../app/keys";
+import { usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
-import { Choose, Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
-import { dayTime } from "../../parts/format";
-import { RoomHead, Standing } from "../../parts/Room";
+import { Cap, Plain, Teach } from "../../parts/controls";
+import { Leaves } from "../../parts/Leaves";
+import { RoomHead } from "../../parts/Room";
+import { Profile } from "../../parts/relief/Profile";
+import { ReliefView } from "../../parts/relief/ReliefView";
+import type { Light, Point } from "../../parts/relief/relief";
+import { Eye } from "./Eye";
+import { Conflicted, Foot, Status } from "./Foot";
+import { Gate } from "./Gate";
+import { House } from "./House";
+import { InClay } from "./InClay";
+import { Layers } from "./Layers";
+import { Overlay, type Shape } from "./Overlay";
+import { Paint } from "./Paint";
+import { Photos } from "./Photos";
+import { Print } from "./Print";
+import { RegionLeaf } from "./RegionLeaf";
+import { withShape } from "./Shapes";
+import { Split } from "./Split";
+import { type Step, type TextureDraft, useRelief, useTexture } from "./useTexture";
+import { Volume } from "./Volume";
+import { Work } from "./Work";
 
-type Measured = Schemas["SculptMeasured"];
-
-/** What the sculpt tells about the piece to come: its volume. */
+/** The sculpting room: a look becomes relief, and relief becomes work for hands. */
 export default function Sculpt() {
   const { code } = useParams();
-  const pieces = usePieces();
+  return code ? <One key={code} code={code} /> : <InClay />;
+}
+
+const leaves = ["Work", "Texture", "Region", "Eye", "Relief or paint", "Paint", "Gate", "Pictures", "House", "Volume"] as const;
+
+function One({ code }: { code: string }) {
+  const piece = usePiece(code);
   useInHand(code);
-  if (!pieces.data) return null;
-  const at = pieces.data.find((p) => p.code === code) ?? pieces.data.find((p) => p.place === "sculpt") ?? pieces.data[0];
+  if (!piece.data) return null;
+  return <Desk piece={piece.data} />;
+}
+
+function Desk({ piece: p }: { piece: Schemas["PieceView"] }) {
+  const draft = useTexture(p.code);
+  const { doc, view } = draft;
+  const [search] = useSearchParams();
+  const [leaf, setLeaf] = useState<(typeof leaves)[number] | undefined>(() => leaves.find((l) => l === search.get("leaf")));
+  const [light, setLight] = useState<Light>({ azimuth: 305, altitude: 24 });
+  const [cutting, setCutting] = useState(true);
+  const [cut, setCut] = useState<[Point, Point]>();
+  const [shape, setShape] = useState<Shape>();
+  const [held, setHeld] = useState<string>();
+  const at = leaf ?? (view?.begun && view.doc.layers.length > 0 ? "Work" : "Region");
+  const looked = useRelief(doc, at === "Paint");
+  const judged = looked.judged ?? view?.judged;
+  const found = useMemo(() => [...(judged?.found ?? []), ...(view?.surface.findings ?? [])], [judged, view]);
+
+  const outline = looked.sent?.outline;
+  const box = useMemo<[number, number, number, number]>(() => {
+    const points = outline?.[0] ?? [];
+    if (points.length === 0) return [0, 0, 100, 100];
+    const xs = points.map((q) => q[0]);
+    const ys = points.map((q) => q[1]);
+    return [Math.min(...xs), Math.min(...ys), Math.max(...xs), Math.max(...ys)];
+  }, [outline]);
+  useEffect(() => {
+    setCut([
+      [box[0] + 0.05 * (box[2] - box[0]), (box[1] + box[3]) / 2],
+      [box[2] - 0.05 * (box[2] - box[0]), (box[1] + box[3]) / 2],
+    ]);
+  }, [box]);
+
+  const step = inHand(judged?.work.steps ?? [], view?.ticks.map((t) => t.key) ?? [], held);
+  const finish = () => {
+    const least = shape?.kind === "guide" ? 2 : shape?.kind === "landmark" ? 1 : 3;
+    if (shape && doc && shape.index === undefined && shape.points.length >= least) draft.change(withShape(doc, shape), true);
+    setShape(undefined);
+  };
+  useKey("Enter", "the line is finished", shape && shape.index === undefined ? finish : undefined);
+  useKey("Escape", "let the line go", shape ? () => setShape(undefined) : undefined);
+  useKey("L", "turn the light", () => setLight((l) => ({ ...l, azimuth: (l.azimuth + 30) % 360 })));
+  useKey("X", "the cut", () => setCutting(!cutting));
+  useKey("P", "print at true scale", doc && view?.begun ? () => window.open(`/api/pieces/${p.code}/texture.pdf?page=A4`, "_blank") : undefined);
+  useKey("U", "a step back", view && view.state.step > 0 ? () => void draft.undo() : undefined);
+
+  if (!doc || !view) return null;
+  const wrong = draft.problem ?? looked.problem;
+  const empty = doc.layers.length === 0;
   return (
-    <Box>
-      <RoomHead title="Sculpt" aside="the clay used, the water it takes, or area and thickness" />
-      {!at ? (
-        <Teach>Begin a piece with 1. When its clay is done, its volume is kept here and the pour sheet starts from it.</Teach>
-      ) : (
-        <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
-          <Box>
-            <Heading>Pieces</Heading>
-            <Standing
-              empty={null}
-              items={pieces.data.map((p) => ({
-                code: p.code,
-                text: p.name,
-                to: `/sculpt/${p.code}`,
-                active: p.code === at.code,
-                note: p.place === "sculpt" ? "stands here" : undefined,
-              }))}
-            />
+    <Flex direction="column" h="100%" minH="0">
+      <RoomHead
+        code={p.code}
+        to={`/piece/${p.code}`}
+        title={p.name}
+        aside={stateWords(draft)}
+        acts={
+          <Flex gap="14px" align="center" color="muted" fontSize="14px">
+            <Flex gap="6px" align="center" display={{ base: "none", lg: "flex" }}>
+              <Cap>L</Cap> light <Cap>X</Cap> cut <Cap>P</Cap> print 1:1
+            </Flex>
+            <Print code={p.code} can={view.begun && !empty} />
+          </Flex>
+        }
+      />
+      <Grid templateColumns={{ base: "minmax(0, 1fr)", md: "minmax(0, 0.92fr) minmax(0, 1fr)" }} gap="24px" flex="1" minH="0">
+        <Box minW="0">
+          <ReliefView
+            relief={looked.relief}
+            box={box}
+            light={light}
+            turn={setLight}
+            title={`Relief of ${p.code}`}
+            height={404}
+            cursor={shape && shape.index === undefined ? "crosshair" : undefined}
+            onPoint={(q) => {
+              if (!shape || shape.index !== undefined) return;
+              const point: Point = [Math.round(10 * q[0]) / 10, Math.round(10 * q[1]) / 10];
+              if (shape.kind === "landmark") {
+                draft.change(withShape(doc, { ...shape, points: [point] }), true);
+                setShape(undefined);
+              } else setShape({ ...shape, points: [...shape.points, point] });
+            }}
+            over={(place) => (
+              <Overlay
+                place={place}
+                doc={doc}
+                outline={outline ?? []}
+                guides={looked.sent?.guides ?? []}
+                found={at === "Work" || at === "Eye" ? found : []}
+                step={at === "Work" ? step : undefined}
+                pressed={looked.sent?.pressed}
+                rims={at === "Relief or paint" ? looked.sent?.rims : undefined}
+                even={at === "Eye" ? judged?.repetition.spots : undefined}
+                shape={shape}
+                move={(points, done) => {
+                  if (!shape) return;
+                  setShape({ ...shape, points });
+                  if (done && shape.index !== undefined) draft.change(withShape(doc, { ...shape, points }));
+                }}
+                cut={cutting && !shape && looked.relief ? cut : undefined}
+                setCut={setCut}
+              />
+            )}
+          >
+            <Status looked={looked} empty={empty} />
+          </ReliefView>
+          <Flex gap="10px" mt="6px" align="center" minH="34px">
+            {shape && shape.index === undefined && shape.kind !== "landmark" ? (
+              <>
+                <Plain h="32px" onClick={finish}>
+                  Finished
+                </Plain>
+                <Plain h="32px" disabled={shape.points.length === 0} onClick={() => setShape({ ...shape, points: shape.points.slice(0, -1) })}>
+                  A point back
+                </Plain>
+                <Plain h="32px" onClick={() => setShape(undefined)}>
+                  Let it go
+                </Plain>
+              </>
+            ) : (
+              <Foot draft={draft} wrong={wrong?.status === 409 ? undefined : wrong} empty={empty} />
+            )}
+          </Flex>
+          {wrong && <Conflicted draft={draft} />}
+          {cutting && cut && looked.relief && !wrong && <Profile relief={looked.relief} from={cut[0]} to={cut[1]} />}
+        </Box>
+        <Flex direction="column" minH="0">
+          <Leaves of="the sculpt" list={leaves} leaf={at} choose={setLeaf} />
+          <Box flex="1" minH="0" overflowY="auto" pt="10px" pe="6px" role="tabpanel" aria-label={at} tabIndex={0}>
+            {at === "Work" &&
+              (judged ? (
+                <Work code={p.code} draft={draft} view={view} judged={judged} found={found} step={step} hold={setHeld} />
+              ) : (
+                <Teach act={<Plain onClick={() => setLeaf("Texture")}>Choose a texture</Plain>}>
+                  Choose a texture; stamps to make, rows to press, hours and clay follow from it.
+                </Teach>
+              ))}
+            {at === "Texture" && <Layers doc={doc} change={draft.change} wrong={wrong} />}
+            {at === "Region" && <RegionLeaf piece={p} doc={doc} change={draft.change} shape={shape} setShape={setShape} thickness={view.thickness} />}
+            {at === "Eye" &&
+              (judged ? <Eye judged={judged} found={found} /> : <Teach>Choose a texture; then it is judged here as an eye would.</Teach>)}
+            {at === "Relief or paint" && <Split doc={doc} change={draft.change} judged={judged} />}
+            {at === "Paint" && <Paint doc={doc} change={draft.change} looked={looked} />}
+            {at === "Gate" && <Gate code={p.code} view={view} />}
+            {at === "Pictures" && <Photos code={p.code} />}
+            {at === "House" && <House code={p.code} doc={doc} change={draft.change} />}
+            {at === "Volume" && <Volume piece={p} />}
           </Box>
-          <Volume piece={at} key={at.code} />
-        </Grid>
-      )}
-    </Box>
+        </Flex>
+      </Grid>
+    </Flex>
   );
 }
 
-const named: Record<string, string> = { clay: "clay used", water: "water fill", area: "area × thickness" };
+/** The step that is next, or the one that was taken in hand. */
+function inHand(steps: Step[], done: string[], held?: string): Step | undefined {
+  return steps.find((s) => s.key === held && !done.includes(s.key)) ?? steps.find((s) => !done.includes(s.key));
+}
 
-function Volume({ piece }: { piece: Schemas["Piece"] }) {
-  const params = { params: { path: { code: piece.code } } };
-  const volumes = useQuery({ queryKey: ["volumes", piece.code], queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", params)) });
-  const navigate = useNavigate();
-  const [m, setM] = useState<Measured>({ route: "clay", before: "", after: "", reclaimed: "", full: "", empty: "", core: "", area: "", mean: "" });
-  const record = useAct(() => ask(api.POST("/api/pieces/{code}/volumes", { ...params, body: m })));
-  const entry = (name: keyof Measured, label: string, placeholder: string) => (
-    <Entry
-      label={label}
-      name={name}
-      value={String(m[name] ?? "")}
-      placeholder={placeholder}
-      problem={record.problem}
-      set={(value) => setM({ ...m, [name]: value })}
-    />
-  );
-  if (!volumes.data) return null;
-  const v = volumes.data.together;
-  return (
-    <Grid templateColumns="minmax(0,420px) minmax(0,1fr)" gap="36px">
-      <Flex direction="column" gap="10px">
-        <Heading>Volume of {piece.code}</Heading>
-        <Choose label="From" name="route" value={m.route} set={(route) => setM({ ...m, route: route as Measured["route"] })}>
-          <option value="clay">the clay that went in</option>
-          <option value="water">water in the closed mould</option>
-          <option value="area">area and mean thickness</option>
-        </Choose>
-        <Grid templateColumns="1fr 1fr" gap="10px">
-          {m.route === "clay" && (
-            <>
-              {entry("before", "Clay before", "500 g")}
-              {entry("after", "Clay left over", "472 g")}
-              {entry("reclaimed", "Scraped off again", "none")}
-            </>
-          )}
-          {m.route === "water" && (
-            <>
-              {entry("full", "Mould full", "1240 g")}
-              {entry("empty", "Mould empty", "1223 g")}
-              {entry("core", "Core, if it was out", "none")}
-            </>
-          )}
-          {m.route === "area" && (
-            <>
-              {entry("area", "Area", "34 cm²")}
-              {entry("mean", "Mean thickness", "1.8 mm")}
-            </>
-          )}
-        </Grid>
-        <Flex gap="12px">
-          <Go act={() => void record.run()} disabled={record.busy}>
-            Keep it
-          </Go>
-          <Plain onClick={() => navigate(`/piece/${piece.code}`)}>Its section</Plain>
-        </Flex>
-        <Refusal problem={record.problem} fields={["before", "after", "reclaimed", "full", "empty", "core", "area", "mean"]} />
-        <Box color="muted" fontSize="14px">
-          Type what you measured in: 350 g, 12 oz, 2 tbsp, 1/4 in. Oil clay is taken at 1.6 g/cm³. Seal gypsum before a water fill.
-        </Box>
-      </Flex>
-      <Box>
-        <Heading>What is known</Heading>
-        {v ? (
-          <>
-            <Box fontSize="46px" fontWeight="700" lineHeight="1.1">
-              {v.mean_ml.toFixed(1)} ml
-            </Box>
-            <Box color="muted">
-              ± {v.sd_ml.toFixed(1)} ml, {v.routes.length === 1 ? "from one way of telling" : `${v.routes.length} ways weighed by their usual error`}
-              {v.disagree.length > 0 && <b> · {v.disagree.map((d) => named[d]).join(", ")} disagrees: check it</b>}
-            </Box>
-          </>
-        ) : (
-          <Box color="muted">Nothing yet.</Box>
-        )}
-        <Box mt="14px">
-          {volumes.data.readings.map((r) => (
-            <Flex key={r.id} gap="14px" py="4px" borderBottomWidth="1px" borderColor="line">
-              <Box w="100px" whiteSpace="nowrap">
-                {named[r.route]}
-              </Box>
-              <Box w="80px" fontWeight="600">
-                {r.volume_ml.toFixed(1)} ml
-              </Box>
-              <Box flex="1" color="muted" whiteSpace="nowrap">
-                {[r.measured.before, r.measured.after, r.measured.full, r.measured.empty, r.measured.area, r.measured.mean]
-                  .filter(Boolean)
-                  .join(" → ")}
-              </Box>
-              <Box color="muted" textAlign="right">
-                {r.who}, {dayTime(r.at)}
-              </Box>
-            </Flex>
-          ))}
-        </Box>
-      </Box>
-    </Grid>
-  );
+function stateWords({ view, doc, waiting }: TextureDraft): string {
+  if (!view || !doc) return "";
+  const parts = [`seed ${doc.seed}`];
+  parts.push(view.state.latest ? `§${view.state.latest} agreed by ${view.state.agreed_by}` : "nothing agreed yet");
+  if (waiting) parts.push("not saved yet");
+  else if (view.state.drafted) parts.push("draft saved");
+  if (view.state.others.length) parts.push(`${view.state.others.join(", ")} draws too`);
+  return parts.join(" · ");
 }

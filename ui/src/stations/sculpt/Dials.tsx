@@ -1,0 +1,114 @@
+import { Box, Grid } from "@chakra-ui/react";
+import { useEffect, useState } from "react";
+import { type Dial, standsAt, turned } from "./kinds";
+
+interface TurnProps {
+  label: string;
+  unit?: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  set: (v: number) => void;
+  /** Reads the label aloud only. */
+  hide?: boolean;
+  why?: string;
+  /** Draws another one by chance. */
+  another?: () => void;
+}
+
+const field = {
+  width: 64,
+  height: 28,
+  padding: "0 6px",
+  borderRadius: 8,
+  border: "1.5px solid var(--chakra-colors-line)",
+  background: "var(--chakra-colors-sheet)",
+} as const;
+
+/** A number that is typed. What is no number yet stays on the screen and changes nothing. */
+export function Turn({ label, unit = "", value, min, max, step, set, hide, why, another }: TurnProps) {
+  const [typed, setTyped] = useState<string>();
+  useEffect(() => {
+    if (typed !== undefined && Number(typed) === value) setTyped(undefined);
+  }, [typed, value]);
+  const wrong = typed !== undefined && !(Number(typed) >= min && Number(typed) <= max && typed.trim() !== "");
+  return (
+    <Box as="span" display="inline-flex" alignItems="center" gap="6px" title={why}>
+      {!hide && (
+        <Box as="span" color="muted" fontSize="13.5px">
+          {label}
+        </Box>
+      )}
+      <input
+        aria-label={unit ? `${label}, ${unit}` : label}
+        aria-invalid={wrong}
+        inputMode="decimal"
+        value={typed ?? String(Math.round(value * 1000) / 1000)}
+        style={{ ...field, borderColor: wrong ? "var(--chakra-colors-rust)" : undefined }}
+        onChange={(e) => {
+          const text = e.target.value.replace(",", ".");
+          setTyped(text);
+          const x = Number(text);
+          if (text.trim() !== "" && x >= min && x <= max) set(x);
+        }}
+        onKeyDown={(e) => {
+          const by = e.key === "ArrowUp" ? step : e.key === "ArrowDown" ? -step : 0;
+          if (!by) return;
+          e.preventDefault();
+          setTyped(undefined);
+          set(Math.round(1000 * Math.max(min, Math.min(max, value + by))) / 1000);
+        }}
+        onBlur={() => setTyped(undefined)}
+      />
+      <Box as="span" color="muted" fontSize="13.5px">
+        {wrong ? `${min} to ${max} ${unit}` : unit}
+      </Box>
+      {another && (
+        <Box as="button" textDecoration="underline" color="muted" fontSize="13.5px" onClick={another}>
+          another
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** The dials of a texture: a slide to feel, and a number to type. */
+export function Dials<T extends object>({ of, dials, set }: { of: T; dials: Dial[]; set: (next: T) => void }) {
+  return (
+    <Grid templateColumns="repeat(2, minmax(0, 1fr))" gap="2px 22px">
+      {dials.map((dial) => {
+        const value = standsAt(of, dial);
+        return (
+          <Grid key={`${dial.at} ${dial.label}`} templateColumns="minmax(0, 1fr) auto" alignItems="center" columnGap="8px" title={dial.why}>
+            <Box>
+              <Box color="muted" fontSize="13px" lineHeight="1.2">
+                {dial.label}
+              </Box>
+              <input
+                type="range"
+                aria-label={`${dial.label}, slide`}
+                min={dial.min}
+                max={dial.max}
+                step={dial.step}
+                value={value}
+                style={{ width: "100%", accentColor: "var(--chakra-colors-heather)" }}
+                onChange={(e) => set(turned(of, dial, Number(e.target.value)))}
+              />
+            </Box>
+            <Turn
+              label={dial.label}
+              hide
+              unit={dial.unit}
+              value={value}
+              min={Math.min(dial.min, 0)}
+              max={Math.max(dial.max * 10, 100)}
+              step={dial.step}
+              set={(x) => set(turned(of, dial, x))}
+            />
+          </Grid>
+        );
+      })}
+    </Grid>
+  );
+}

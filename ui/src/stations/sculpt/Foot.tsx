@@ -1,0 +1,93 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { useMe } from "../../app/reads";
+import { Go, Plain, Refusal } from "../../parts/controls";
+import type { Both, Looked, TextureDraft } from "./useTexture";
+
+/** Agreeing, undo and redo; and what was refused. */
+export function Foot({ draft, wrong, empty }: { draft: TextureDraft; wrong?: { message: string }; empty: boolean }) {
+  const { view } = draft;
+  const me = useMe();
+  const [busy, setBusy] = useState(false);
+  if (!view) return null;
+  const open = !empty && (view.state.drafted || draft.waiting || view.state.latest === 0);
+  return (
+    <>
+      {open && me.data?.person?.role === "apprentice" && <Box color="muted">A fabricator or a lead agrees it.</Box>}
+      {open && me.data?.person?.role !== "apprentice" && (
+        <Go
+          disabled={busy || !!wrong}
+          h="40px"
+          px="20px"
+          fontSize="15.5px"
+          act={async () => {
+            setBusy(true);
+            if (!view.state.drafted && !draft.waiting) draft.touch();
+            await draft.agree();
+            setBusy(false);
+          }}
+        >
+          Agree the plan
+        </Go>
+      )}
+      <Plain h="34px" disabled={view.state.step === 0 && !draft.problem} onClick={() => void draft.undo()}>
+        Undo
+      </Plain>
+      <Plain h="34px" disabled={view.state.last <= view.state.step} onClick={() => void draft.redo()}>
+        Redo
+      </Plain>
+      {view.state.drafted && view.state.latest > 0 && (
+        <Plain h="34px" onClick={() => void draft.drop()}>
+          Drop the draft
+        </Plain>
+      )}
+      {wrong && (
+        <Box color="rust" fontWeight="600" fontSize="14.5px" lineHeight="1.25" role="alert">
+          {wrong.message}
+        </Box>
+      )}
+    </>
+  );
+}
+
+/** Two versions of one plan, to keep either. */
+export function Conflicted({ draft }: { draft: TextureDraft }) {
+  const both = draft.problem?.status === 409 && draft.problem.data ? (draft.problem.data as Both) : undefined;
+  if (draft.problem?.status !== 409) return null;
+  return (
+    <Refusal problem={draft.problem}>
+      {both && (
+        <>
+          <Box fontSize="14px">
+            Yours: {both.yours.layers.map((l) => l.name || l.kind).join(", ") || "no texture"}. The other, {both.who}:{" "}
+            {both.theirs.layers.map((l) => l.name || l.kind).join(", ") || "no texture"}.
+          </Box>
+          <Flex gap="10px">
+            <Plain h="34px" onClick={() => void draft.settle(true)}>
+              Keep mine over it
+            </Plain>
+            <Plain h="34px" onClick={() => void draft.settle(false)}>
+              Take the other
+            </Plain>
+          </Flex>
+        </>
+      )}
+    </Refusal>
+  );
+}
+
+/** What the relief is doing just now. */
+export function Status({ looked, empty }: { looked: Looked; empty: boolean }) {
+  const words = empty ? "No texture yet." : looked.busy === "fine" ? "sharpening …" : looked.busy === "coarse" ? "…" : "";
+  if (!words) return null;
+  return (
+    <Flex position="absolute" left="10px" top="8px" gap="10px" align="center" color="#1d1a17" fontSize="14px" role="status">
+      {words}
+      {looked.busy === "fine" && (
+        <Box as="button" textDecoration="underline" onClick={looked.stop}>
+          stop
+        </Box>
+      )}
+    </Flex>
+  );
+}
