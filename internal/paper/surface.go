@@ -6,6 +6,12 @@ import (
 	"image/png"
 	"io"
 	"math"
+	"strconv"
+	"sync"
+
+	"golang.org/x/image/font"
+	"golang.org/x/image/font/opentype"
+	"golang.org/x/image/math/fixed"
 
 	"yewmoor/internal/craft/scan"
 )
@@ -18,7 +24,13 @@ type Surface struct {
 	Title string
 	Eps   float64 // no thicker than this is bare core, mm
 	Thin  float64 // thinner than this is told, mm
-	Marks []scan.Vec
+	Marks []SurfaceMark
+}
+
+// SurfaceMark is a place that is pointed at; marks are numbered as they come.
+type SurfaceMark struct {
+	At   scan.Vec
+	Core bool // a core contact; else a thin spot
 }
 
 // views turn a surface so that the wanted side looks at us: which axes run to
@@ -97,12 +109,20 @@ func (s Surface) Render() *image.NRGBA {
 	for f := 0; f+2 < len(s.Shown.F); f += 3 {
 		s.face(img, depth, turned, onto, [3]int{int(s.Shown.F[f]), int(s.Shown.F[f+1]), int(s.Shown.F[f+2])}, most)
 	}
-	for _, m := range s.Marks {
-		x, y := onto(along(m))
-		ring(img, int(x), int(y), 16)
+	for i, m := range s.Marks {
+		p := along(m.At)
+		x, y := onto(p)
+		// What lies behind the form is marked in a view that shows it.
+		if at := image.Pt(int(x), int(y)); at.In(img.Rect) && depth[at.Y*flatWide+at.X] < p[2]+seen {
+			number(img, at, i+1, m.Core)
+		}
 	}
 	return img
 }
+
+// seen is how far before a mark the surface may lie and still show it, mm: the
+// appliance, which is not drawn raised.
+const seen = 10
 
 // face fills one triangle, nearest to us wins.
 func (s Surface) face(img *image.NRGBA, depth []float64, turned []scan.Vec, onto func(scan.Vec) (float64, float64), f [3]int, most float64) {
@@ -153,14 +173,40 @@ func normal(a, b, c scan.Vec) scan.Vec {
 	return scan.Vec{n[0] / l, n[1] / l, n[2] / l}
 }
 
-// ring marks a place.
-func ring(img *image.NRGBA, x, y, r int) {
-	for a := range 720 {
-		for w := range 4 {
-			s, c := math.Sincos(float64(a) * math.Pi / 360)
-			img.SetNRGBA(x+int(float64(r+w)*c), y+int(float64(r+w)*s), color.NRGBA{150, 46, 26, 255})
+var numerals = sync.OnceValues(func() (font.Face, error) {
+	f, err := opentype.Parse(bold)
+	if err != nil {
+		return nil, err
+	}
+	return opentype.NewFace(f, &opentype.FaceOptions{Size: 24, DPI: 72})
+})
+
+// number marks a place with a numbered spot, as the view that turns does.
+func number(img *image.NRGBA, at image.Point, n int, core bool) {
+	const r = 19
+	paper, spot := color.NRGBA{255, 253, 248, 255}, color.NRGBA{176, 120, 10, 255}
+	if core {
+		spot = color.NRGBA{122, 70, 128, 255}
+	}
+	for y := -r; y <= r; y++ {
+		for x := -r; x <= r; x++ {
+			switch d := x*x + y*y; {
+			case d <= (r-3)*(r-3):
+				img.SetNRGBA(at.X+x, at.Y+y, spot)
+			case d <= r*r:
+				img.SetNRGBA(at.X+x, at.Y+y, paper)
+			}
 		}
 	}
+	face, err := numerals()
+	if err != nil {
+		return // the shipped font is read by its test
+	}
+	text := strconv.Itoa(n)
+	d := font.Drawer{Dst: img, Src: image.NewUniform(paper), Face: face}
+	d.Dot = fixed.P(at.X, at.Y+8)
+	d.Dot.X -= d.MeasureString(text) / 2
+	d.DrawString(text)
 }
 
 // WriteSurfacePNG writes the flat picture.

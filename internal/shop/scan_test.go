@@ -10,6 +10,7 @@ import (
 	"math"
 	"net/http"
 	"os"
+	"slices"
 	"testing"
 	"time"
 
@@ -17,6 +18,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/jobs"
@@ -131,15 +134,62 @@ func TestAScanIsMeasuredOverItsCore(t *testing.T) {
 
 func TestTheCoreContactIsFound(t *testing.T) {
 	b := newBench(t, nil)
-	out := b.scanned(b.begun(), "sphere.ply", "dimple_sculpt.ply")
+	code := b.begun()
+	out := b.scanned(code, "sphere.ply", "dimple_sculpt.ply")
 	k := out.Scans[0].Measured
 	require.NotNil(t, k, "%+v", out.Scans[0].Measuring)
 	require.Len(t, k.Thickness.Contacts, 1)
 	assert.InEpsilon(t, 537.6, k.Thickness.Contacts[0].AreaMM2, 0.005)
 	assert.NotEmpty(t, k.Thin)
+	var found form.Found
+	b.as["pip"].yes("GET", "/api/pieces/"+code+"/measured", nil, &found)
+	assert.Equal(t, "core_contact", found.Places[0].Kind, "where copies are checked it is told first")
+	assert.InDelta(t, 5.4, found.Places[0].AreaCM2, 0.1)
+	assert.Empty(t, found.ProfileMM, "what covers all of its core has no edge to run out to")
 }
 
 // Two scans of one piece at different stages are compared.
+// What a scan found goes on: into the section as a measured thickness, to where
+// copies are checked, and on to paper.
+func TestFindingsGoToTheSectionAndToPaper(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.begun()
+	var found form.Found
+	b.as["maud"].yes("GET", "/api/pieces/"+code+"/measured", nil, &found)
+	assert.Zero(t, found.Scan)
+	assert.Empty(t, found.Places)
+
+	out := b.scanned(code, "cap_core.ply", "cap_sculpt.stl")
+	b.as["maud"].yes("GET", "/api/pieces/"+code+"/measured", nil, &found)
+	require.Equal(t, out.Scans[0].ID, found.Scan)
+	assert.Empty(t, found.Places)
+	require.Len(t, found.ProfileMM, 17)
+
+	var view piece.SectionView
+	b.as["maud"].yes("GET", "/api/pieces/"+code+"/section", nil, &view)
+	doc := view.Doc
+	at := slices.IndexFunc(doc.Layers, func(l section.Layer) bool { return l.Kind == section.Silicone })
+	doc.AreaCM2 = found.AreaCM2
+	body := &doc.Layers[at]
+	body.Measured = &section.Measured{Scan: found.Scan, Name: found.Name, ProfileMM: found.ProfileMM}
+	put := m{"doc": doc, "base": view.State.Base, "step": view.State.Step}
+	no := b.as["maud"].no("PUT", "/api/pieces/"+code+"/section", put)
+	assert.Equal(t, fmt.Sprintf("layers[%d].measured", at), no.Field, "centre and edge are not the measured ones")
+	body.CentreMM, body.EdgeMM = found.ProfileMM[0], found.ProfileMM[16]
+	put["doc"] = doc
+	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/section", put, &view)
+	r := view.Result.Layers[at]
+	assert.InDelta(t, found.MeanMM, r.MeanMM, 0.006, "the mean is the measured one")
+	assert.InEpsilon(t, found.VolumeML, r.MassG/1.07, 0.1, "area × mean is lower on a round core, by the tenth that it is here")
+	assert.Contains(t, view.Result.Words[at], "as measured")
+
+	status, raw := b.file("ivo", fmt.Sprintf("/api/scans/%d/thickness.pdf", found.Scan))
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "%PDF", string(raw[:4]))
+	status, _ = b.file("ivo", fmt.Sprintf("/api/scans/%d/thickness.pdf", out.Cores[0].ID))
+	assert.Equal(t, http.StatusConflict, status, "a core is over nothing")
+}
+
 func TestTwoStagesAreCompared(t *testing.T) {
 	b := newBench(t, nil)
 	code := b.begun()

@@ -219,6 +219,22 @@ func FormatMass(g float64) string {
 	}
 }
 
+// FormatLength writes a length with two useful digits: 6.2 mm, 0.18 mm, 0.006 mm.
+func FormatLength(mm float64) string {
+	places := 1
+	switch {
+	case mm < 0.0995 && mm != 0:
+		places = 3
+	case mm < 1:
+		places = 2
+	}
+	text := strconv.FormatFloat(mm, 'f', places, 64)
+	if strings.Contains(text, ".") {
+		text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
+	}
+	return text + " mm"
+}
+
 // FormatDuration writes seconds as people read them: 45 s, 12 min, 3 h 50, 2 d 4 h.
 func FormatDuration(seconds float64) string {
 	s := int64(math.Round(math.Abs(seconds)))

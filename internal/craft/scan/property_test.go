@@ -88,17 +88,19 @@ func TestMeasuresStayWhereverItStands(t *testing.T) {
 // Core and sculpt moved together keep the appliance between them.
 func TestThicknessStaysWhereverItStands(t *testing.T) {
 	core, sculpt := file(t, "cap_core.ply"), file(t, "cap_sculpt.stl")
-	measure := func(core, sculpt *Raw) *Thickness {
+	measure := func(core, sculpt *Raw) (*Thickness, []float64) {
 		f, err := Measure(context.Background(), core.Weld(), sculpt.Weld(), Fit{Thick: 5})
 		require.NoError(t, err)
-		return f.Work()
+		out := f.Work()
+		return out, f.Profile(out, 16)
 	}
-	was := measure(core, sculpt)
+	was, profile := measure(core, sculpt)
 	rapid.Check(t, func(t *rapid.T) {
 		move := motions().Draw(t, "motion")
 		other := move
 		other.seed++
-		is := measure(move.of(core), other.of(sculpt))
+		is, now := measure(move.of(core), other.of(sculpt))
+		assert.InDeltaSlice(t, profile, now, 5e-3)
 		assert.InEpsilon(t, was.CavityMM3, is.CavityMM3, 1e-5)
 		assert.InDelta(t, was.Mean, is.Mean, 1e-4)
 		assert.InDelta(t, was.P50, is.P50, 1e-3)

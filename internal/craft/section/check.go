@@ -118,6 +118,9 @@ func (l Layer) check(c Cut, shelf material.Shelf, path func(string) string) erro
 	if l.AppliedC != nil && !(*l.AppliedC >= -10 && *l.AppliedC <= 250) {
 		return refusal.New(refusal.OutOfRange, path("applied_c"), "Between -10 and 250 °C.")
 	}
+	if l.Measured != nil && k.Nature != Body {
+		return refusal.New(refusal.Contradiction, path("measured"), "Only the body of a piece is measured by a scan.")
+	}
 	switch k.Nature {
 	case Body:
 		return l.checkBody(path)
@@ -135,6 +138,21 @@ func (l Layer) checkBody(path func(string) string) error {
 		return refusal.New(refusal.OutOfRange, path("centre_mm"), "At the centre between 0.05 and 300 mm.")
 	case !(l.EdgeMM >= 0) || l.EdgeMM > 60:
 		return refusal.New(refusal.OutOfRange, path("edge_mm"), "At the edge between 0 and 60 mm.")
+	}
+	if l.Measured == nil {
+		return nil
+	}
+	profile := l.Measured.ProfileMM
+	if len(profile) < 2 || len(profile) > 65 || l.Measured.Scan == 0 {
+		return refusal.New(refusal.Missing, path("measured"), "A measured thickness names its scan, and runs from the centre to the edge in 2 to 65 places.")
+	}
+	for i, mm := range profile {
+		if !(mm >= 0 && mm <= 300) {
+			return refusal.New(refusal.OutOfRange, path(fmt.Sprintf("measured.profile_mm[%d]", i)), "Measured between 0 and 300 mm.")
+		}
+	}
+	if math.Abs(profile[0]-l.CentreMM) > 1e-9 || math.Abs(profile[len(profile)-1]-l.EdgeMM) > 1e-9 {
+		return refusal.New(refusal.Contradiction, path("measured"), "Centre and edge are not the measured ones. Take the measured thickness again, or plan it.")
 	}
 	return nil
 }

@@ -110,6 +110,9 @@ func (l Layer) at(c Cut, x float64) float64 {
 	if l.Extent == CentreOnly {
 		span = math.Max(l.StopMM, 1e-9)
 	}
+	if l.Measured != nil {
+		return l.Measured.at(x / span)
+	}
 	return l.EdgeMM + (l.CentreMM-l.EdgeMM)*bodyProfile(math.Min(1, x/span))
 }
 
@@ -149,7 +152,7 @@ func (l Layer) mean(c Cut, shelf material.Shelf) float64 {
 		return l.CoatBuiltMM(shelf) * l.cover(c)
 	case Body:
 		end := math.Min(l.end(c), c.HalfWidthMM)
-		const n = 200
+		const n = 240 // a multiple of the steps in which scans are measured
 		sum, h := 0.0, (end-l.FromMM)/n
 		for i := range n {
 			a := l.FromMM + float64(i)*h

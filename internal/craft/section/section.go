@@ -28,8 +28,11 @@ type Layer struct {
 	Method   string  `json:"method,omitempty" maxLength:"20" doc:"how it is put on, when it is not the usual way of its kind"`
 	CentreMM float64 `json:"centre_mm,omitempty" doc:"of a body; of things their height"`
 	EdgeMM   float64 `json:"edge_mm,omitempty"`
-	Coats    int     `json:"coats,omitempty"`
-	CoatMM   float64 `json:"coat_mm,omitempty" doc:"one coat: dry for films, wet for latex"`
+	// Measured is where the thickness of a body was measured; nil while it is
+	// planned.
+	Measured *Measured `json:"measured,omitempty"`
+	Coats    int       `json:"coats,omitempty"`
+	CoatMM   float64   `json:"coat_mm,omitempty" doc:"one coat: dry for films, wet for latex"`
 	// ZoneCoats are the coats in each zone of the cut, when they differ.
 	ZoneCoats []int   `json:"zone_coats,omitempty" doc:"coats in each zone, from the centre; empty when every zone has the same"`
 	Extent    string  `json:"extent,omitempty" enum:"to_edge,centre_only,past_edge"`
@@ -56,6 +59,24 @@ type Layer struct {
 	AppliedC     *float64 `json:"applied_c,omitempty" doc:"how warm it is when it goes on, °C"`
 	Purpose      string   `json:"purpose,omitempty" maxLength:"200" doc:"what it is for when nothing of it shows in the end"`
 	Note         string   `json:"note,omitempty" maxLength:"500"`
+}
+
+// Measured is the thickness of a body off its core, as a scan of the sculpt
+// showed it.
+type Measured struct {
+	Scan uint64 `json:"scan" doc:"number of the scan"`
+	Name string `json:"name" maxLength:"200" doc:"of the scan's file"`
+	// ProfileMM runs in even steps from the centre to where the layer ends; its
+	// first and last are the layer's centre and edge.
+	ProfileMM []float64 `json:"profile_mm" minItems:"2" maxItems:"65"`
+}
+
+// at is the measured thickness at u, 0 the centre and 1 the edge, in mm.
+func (m Measured) at(u float64) float64 {
+	last := len(m.ProfileMM) - 1
+	x := math.Min(math.Max(u, 0), 1) * float64(last)
+	k := min(int(x), last-1)
+	return m.ProfileMM[k] + (m.ProfileMM[k+1]-m.ProfileMM[k])*(x-float64(k))
 }
 
 // Zone is a stretch of a cut, from where the one before ends to ToMM.

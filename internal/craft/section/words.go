@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/quantity"
 )
 
 func plural(n int, noun string) string {
@@ -13,22 +14,6 @@ func plural(n int, noun string) string {
 		return "1 " + noun
 	}
 	return strconv.Itoa(n) + " " + noun + "s"
-}
-
-// millimetres writes a length with two useful digits: 6.2 mm, 0.18 mm, 0.006 mm.
-func millimetres(mm float64) string {
-	places := 1
-	switch {
-	case mm < 0.0995 && mm != 0:
-		places = 3
-	case mm < 1:
-		places = 2
-	}
-	text := strconv.FormatFloat(mm, 'f', places, 64)
-	if strings.Contains(text, ".") {
-		text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
-	}
-	return text + " mm"
 }
 
 // words is a layer as a screen reader and the hand-over sheet say it.
@@ -42,7 +27,7 @@ func (l Layer) words(p material.Product, r LayerResult) string {
 			say("set in %s", strings.Replace(l.Fitted, "before", "before it goes on", 1))
 		}
 	case Strand:
-		say("%g hairs a cm², %s long", l.HairsCM2, millimetres(l.LengthMM))
+		say("%g hairs a cm², %s long", l.HairsCM2, quantity.FormatLength(l.LengthMM))
 	default:
 		if len(l.ZoneCoats) > 0 {
 			say("%s coats from the centre outwards", strings.Trim(strings.Join(strings.Fields(fmt.Sprint(l.ZoneCoats)), ", "), "[]"))
@@ -50,21 +35,24 @@ func (l Layer) words(p material.Product, r LayerResult) string {
 			say("%s", plural(l.Coats, "coat"))
 		}
 		if l.Kind.Is() == Body {
-			say("%s at the centre", millimetres(r.CentreMM))
+			say("%s at the centre", quantity.FormatLength(r.CentreMM))
 		} else {
-			say("%s", millimetres(r.CentreMM))
+			say("%s", quantity.FormatLength(r.CentreMM))
 		}
 	}
 	switch {
 	case l.Extent == CentreOnly:
 		say("centre only")
 	case l.Extent == PastEdge:
-		say("runs %s on to the skin", millimetres(l.StopMM))
+		say("runs %s on to the skin", quantity.FormatLength(l.StopMM))
 	case r.EdgeMM != r.CentreMM:
-		say("%s at the edge", millimetres(r.EdgeMM))
+		say("%s at the edge", quantity.FormatLength(r.EdgeMM))
+	}
+	if l.Measured != nil {
+		say("as measured")
 	}
 	if l.FromMM > 0 {
-		say("from %s out", millimetres(l.FromMM))
+		say("from %s out", quantity.FormatLength(l.FromMM))
 	}
 	if l.Side != "" {
 		say("on the wearer's %s only", map[string]string{"L": "left", "R": "right"}[l.Side])

@@ -20,7 +20,7 @@ import (
 // takes another, so that old answers are not shown as new ones.
 const (
 	LookAt      = "look at a surface 1"
-	MeasureOver = "measure over a core 4"
+	MeasureOver = "measure over a core 5"
 	CompareWith = "compare two surfaces 1"
 )
 
@@ -70,6 +70,7 @@ type Looked struct {
 // Measured is what is known of an appliance over its core, in mm.
 type Measured struct {
 	Thickness  scan.Thickness     `json:"thickness"`
+	Profile    []float64          `json:"profile_mm" doc:"from the centre to the edge, in even steps of a round piece of the same area"`
 	Limits     mouldmath.Limit    `json:"limits"`
 	ThinUnder  float64            `json:"thin_under_mm"`
 	Thin       []scan.Spot        `json:"thin"`
@@ -223,6 +224,7 @@ func (s *Service) measure(ctx context.Context, raw json.RawMessage, say jobs.Say
 		return nil, err
 	}
 	out.Thickness = *field.Work()
+	out.Profile = hundredths(field.Profile(&out.Thickness, profileSteps))
 	out.ThinUnder = out.Limits.ThinMM
 	out.Thin = field.Thin(out.Thickness.EdgeLine, out.ThinUnder, 8)
 	say(0.45, "looking for undercuts")
@@ -256,6 +258,18 @@ func (s *Service) measure(ctx context.Context, raw json.RawMessage, say jobs.Say
 	}
 	out.OfSculpt, err = s.store(ctx, sculpt.Show(faces, layer))
 	return out, err
+}
+
+// profileSteps is in how many steps a section takes a measured thickness over.
+const profileSteps = 16
+
+// hundredths rounds lengths to what a scan may claim.
+func hundredths(list []float64) []float64 {
+	out := make([]float64, len(list))
+	for i, mm := range list {
+		out[i] = math.Round(mm*100) / 100
+	}
+	return out
 }
 
 // land is how far beside the clay a mould closes, mm.

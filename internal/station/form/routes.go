@@ -46,6 +46,7 @@ func Register(api huma.API, s *Service) {
 	}) (BuiltOn, error) {
 		return s.Choose(ctx, in.Code, in.Body)
 	})
+	web.Get(api, "/api/pieces/{code}/measured", "What the newest measured scan of a piece says", web.Makers, func(ctx context.Context, in *piece.Coded) (Found, error) { return s.FoundOf(ctx, in.Code) })
 	registerScans(api, s)
 	registerLifeCasts(api, s)
 }
@@ -159,6 +160,19 @@ func (s *Service) Serve(e *web.Engine) {
 		_, err = io.Copy(c.Writer, f)
 		return err
 	})
+	e.Handle(http.MethodGet, "/api/scans/:id/thickness.pdf", "A scan's thickness from four sides, with its figures, on paper", web.Makers, func(c *gin.Context) error {
+		id, err := strconv.ParseUint(c.Param("id"), 10, 64)
+		if err != nil {
+			return problem.NotFound("scan", c.Param("id"))
+		}
+		out, err := s.Map(c.Request.Context(), id)
+		if err != nil {
+			return err
+		}
+		c.Header("Content-Type", "application/pdf")
+		c.Header("Content-Disposition", fmt.Sprintf(`inline; filename="%s-thickness.pdf"`, out.Code))
+		return paper.WriteThicknessMap(c.Writer, out)
+	})
 	e.Handle(http.MethodGet, "/api/surfaces/:sha", "The picture of a surface, as the 3-D view draws it", web.Makers, func(c *gin.Context) error {
 		f, err := s.surface(c.Request.Context(), c.Param("sha"))
 		if err != nil {
@@ -213,8 +227,10 @@ func (s *Service) Flat(ctx context.Context, id uint64, view string) (paper.Surfa
 	case one.Measured != nil:
 		sha, layer = one.Measured.OverCore, 0
 		out.Eps, out.Thin = one.NoiseMM, one.Measured.ThinUnder
-		for _, spot := range one.Measured.Thickness.Contacts {
-			out.Marks = append(out.Marks, spot.At)
+		for _, p := range one.Measured.places() {
+			if p.At != nil {
+				out.Marks = append(out.Marks, paper.SurfaceMark{At: *p.At, Core: p.Kind == "core_contact"})
+			}
 		}
 	case one.Looked != nil:
 		sha = one.Looked.Surface

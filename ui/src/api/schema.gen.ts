@@ -1615,6 +1615,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the newest measured scan of a piece says */
+        get: operations["get-api-pieces-by-code-measured"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/mould-plan": {
         parameters: {
             query?: never;
@@ -4327,6 +4344,7 @@ export interface components {
             length_mm?: number;
             /** @description slug of the product; none for skin */
             material?: string;
+            measured?: components["schemas"]["CraftSectionMeasured"];
             /** @description how it is put on, when it is not the usual way of its kind */
             method?: string;
             note?: string;
@@ -4429,6 +4447,16 @@ export interface components {
             /** @description the price is the library's, not the shop's own */
             price_default: boolean;
             slug: string;
+        };
+        CraftSectionMeasured: {
+            /** @description of the scan's file */
+            name: string;
+            profile_mm: number[];
+            /**
+             * Format: int64
+             * @description number of the scan
+             */
+            scan: number;
         };
         CraftSectionMethod: {
             /** @description what makes its body: its hatch */
@@ -5688,6 +5716,37 @@ export interface components {
             who: string;
             words: string;
         };
+        FormFound: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description off the edge
+             */
+            least_mm: number;
+            /** Format: double */
+            mean_mm: number;
+            /** Format: double */
+            most_mm: number;
+            name: string;
+            places: components["schemas"]["FormPlace"][];
+            /** @description from the centre to the edge, as a layer of the section takes it */
+            profile_mm: number[];
+            /**
+             * Format: int64
+             * @description 0 when none of its scans is measured
+             */
+            scan: number;
+            stage: string;
+            /**
+             * Format: double
+             * @description between core and sculpt
+             */
+            volume_ml: number;
+            who: string;
+        };
         FormLifeCast: {
             /** Format: date-time */
             began_at?: string;
@@ -5787,6 +5846,8 @@ export interface components {
             /** @description the parting line, thinned */
             parting: number[][][];
             plane?: components["schemas"]["FormPlane"];
+            /** @description from the centre to the edge, in even steps of a round piece of the same area */
+            profile_mm: number[];
             pull: components["schemas"]["CraftScanPull"];
             sides?: components["schemas"]["CraftScanSides"];
             /** @description why left and right were not compared */
@@ -5846,6 +5907,17 @@ export interface components {
             stage?: string;
             /** @description a finished upload */
             upload: string;
+        };
+        FormPlace: {
+            /** Format: double */
+            area_cm2?: number;
+            /** @description on the core, mm; of an edge none */
+            at?: number[];
+            /** @enum {string} */
+            kind: "core_contact" | "thin" | "edge";
+            /** Format: double */
+            mm?: number;
+            words: string;
         };
         FormPlane: {
             normal: number[];
@@ -16168,6 +16240,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormBuiltOn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-measured": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormFound"];
                 };
             };
             /** @description Unauthorized */

@@ -11,6 +11,13 @@ export const usePiece = (code: string | undefined) =>
     enabled: !!code,
     queryFn: () => ask(api.GET("/api/pieces/{code}", { params: { path: { code: code ?? "" } } })),
   });
+/** What the newest measured scan of a piece says; scan 0 when none is measured. */
+export const useFound = (code: string | undefined) =>
+  useQuery({
+    queryKey: ["measured", code],
+    enabled: !!code,
+    queryFn: () => ask(api.GET("/api/pieces/{code}/measured", { params: { path: { code: code ?? "" } } })),
+  });
 export const usePots = () => useQuery({ queryKey: ["pots"], queryFn: () => ask(api.GET("/api/pots")), refetchInterval: 10_000 });
 export const useMaterials = () => useQuery({ queryKey: ["materials"], queryFn: () => ask(api.GET("/api/materials")), staleTime: 60_000 });
 export const useRegions = () => useQuery({ queryKey: ["regions"], queryFn: () => ask(api.GET("/api/regions")), staleTime: 3_600_000 });

@@ -1,20 +1,24 @@
 import { Box } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import type { Schemas } from "../app/api";
 import { Figure, Heading } from "../parts/controls";
 import { duration, grams, millimetres } from "../parts/format";
 import { cutsOf, type Section } from "../parts/section/geometry";
 import type { Product } from "./kinds";
+import type { Found } from "./Measured";
 
 interface Props {
+  code: string;
   doc: Section;
   cut: number;
   live: Pick<Schemas["PieceSectionView"], "result" | "company" | "room">;
   products: Map<string, Product>;
+  found?: Found;
 }
 
 /** What follows from the section in figures, and what each was worked out from. */
-export function Figures({ doc, cut, live, products }: Props) {
+export function Figures({ code, doc, cut, live, products, found }: Props) {
   const { result, company } = live;
   const here = result.cuts?.[cut];
   return (
@@ -25,6 +29,12 @@ export function Figures({ doc, cut, live, products }: Props) {
           {millimetres(here?.centre_mm ?? result.centre_mm)}
         </Figure>
         <Figure label="At the edge">{millimetres(here?.edge_mm ?? result.edge_mm)}</Figure>
+        {found && found.scan > 0 && (
+          <Figure label="On the sculpt" why="mean thickness off the core, by its newest scan">
+            <Link to={`/form/${code}`}>{millimetres(found.mean_mm)} mean</Link>
+            {found.places.length > 0 && <Small> {found.places.length === 1 ? "one to mend" : `${found.places.length} to mend`}</Small>}
+          </Figure>
+        )}
         <Figure label="Worn mass" why="everything above the skin, solids only">
           {grams(result.worn_g)}
           {company.total_g > result.worn_g + 0.05 && <Small> of {grams(company.total_g)} in all</Small>}
@@ -76,8 +86,8 @@ function Why({ doc, result, products }: { doc: Section; result: Schemas["CraftSe
 function Rows({ doc, result, products }: { doc: Section; result: Schemas["CraftSectionResult"]; products: Map<string, Product> }) {
   return (
     <Box color="muted" fontSize="14px">
-      Mass of a layer: area × mean thickness × density of the finished material. A body falls smoothly from centre to edge, so its mean is the edge
-      and three tenths of the rest.
+      Mass of a layer: area × mean thickness × density of the finished material. A planned body falls smoothly from centre to edge, so its mean is the
+      edge and three tenths of the rest; a measured one has the mean that was measured.
       {cutsOf(doc).flatMap((c) =>
         c.layers.map((l) => {
           const p = products.get(l.material ?? "");

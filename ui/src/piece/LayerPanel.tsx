@@ -7,8 +7,10 @@ import { type Cut, type Layer, natureOf } from "../parts/section/geometry";
 import { BandMore } from "./BandMore";
 import { Amount, Whole } from "./entries";
 import type { KindFacts, Product } from "./kinds";
+import { type Found, MeasuredBand, planned } from "./Measured";
 
 interface Props {
+  code: string;
   layer: Layer;
   cut: Cut;
   kinds: KindFacts[];
@@ -22,10 +24,13 @@ interface Props {
   remove: () => void;
   /** What goes wrong if it changes places with the band above it. */
   swap?: () => Promise<Schemas["CraftRulesFinding"][]>;
+  /** What a scan of the sculpt says of the piece, and taking it over into this band. */
+  found?: Found;
+  take: (found: Found) => void;
 }
 
 /** The chosen band in figures: everything that the drawing does with a finger, by keyboard. */
-export function LayerPanel({ layer, cut, kinds, products, result, problem, path, change, move, remove, swap }: Props) {
+export function LayerPanel({ code, layer, cut, kinds, products, result, problem, path, change, move, remove, swap, found, take }: Props) {
   const kind = kinds.find((k) => k.kind === layer.kind);
   const here = (name: string) =>
     problem?.field === `${path}.${name}` ? new Problem(problem.status, problem.code, name, problem.message) : undefined;
@@ -66,10 +71,16 @@ export function LayerPanel({ layer, cut, kinds, products, result, problem, path,
               label="At the centre"
               name="centre_mm"
               value={layer.centre_mm}
-              set={(centre_mm) => set({ centre_mm })}
+              set={(centre_mm) => change(planned(layer, { centre_mm }))}
               problem={here("centre_mm")}
             />
-            <Length label="At the edge" name="edge_mm" value={layer.edge_mm} set={(edge_mm) => set({ edge_mm })} problem={here("edge_mm")} />
+            <Length
+              label="At the edge"
+              name="edge_mm"
+              value={layer.edge_mm}
+              set={(edge_mm) => change(planned(layer, { edge_mm }))}
+              problem={here("edge_mm")}
+            />
           </>
         )}
         {nature === "film" && (
@@ -168,6 +179,7 @@ export function LayerPanel({ layer, cut, kinds, products, result, problem, path,
           />
         )}
       </Grid>
+      {nature === "body" && <MeasuredBand code={code} layer={layer} found={found} take={take} />}
       {result?.dry_s ? (
         <Box color="muted" mt="8px" fontSize="14px">
           One coat is ready for the next after about {duration(result.recoat_s ?? 0)}; dry through in about {duration(result.dry_s)} when each is

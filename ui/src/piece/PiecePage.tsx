@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../app/api";
 import { useKey } from "../app/keys";
-import { useLayerKinds, useMaterials, useMe, usePiece, useRegions } from "../app/reads";
+import { useFound, useLayerKinds, useMaterials, useMe, usePiece, useRegions } from "../app/reads";
 import { useInHand } from "../app/Shell";
 import { Cap, Go, Plain, Refusal } from "../parts/controls";
 import { Leaves } from "../parts/Leaves";
@@ -18,6 +18,7 @@ import { Findings } from "./Findings";
 import { Fitting } from "./Fitting";
 import { freshLayer, halves, type KindFacts, layerId, type Product } from "./kinds";
 import { LayerPanel } from "./LayerPanel";
+import { asMeasured, type Found, planned } from "./Measured";
 import { Order } from "./Order";
 import { Others, useChosen } from "./Others";
 import { Refused } from "./Refused";
@@ -38,6 +39,7 @@ export default function PiecePage() {
   const materials = useMaterials();
   const kinds = useLayerKinds();
   const section = useSection(code);
+  const found = useFound(code).data;
   const navigate = useNavigate();
   const chosen = useChosen(code);
   const [selected, setSelected] = useState("skin");
@@ -107,10 +109,17 @@ export default function PiecePage() {
     setSelected(fresh.id);
     setLeaf("Bands");
   };
+  // The area goes with the thickness where the piece has one cut: then area times
+  // mean is the volume that was measured.
+  const takeMeasured = (f: Found) => {
+    if (!doc || !cut) return;
+    const next = layers.map((l, i) => (i === at ? asMeasured(l, f) : l));
+    section.change(withCut(doc, cutIndex, cuts.length === 1 ? { layers: next, area_cm2: f.area_cm2 } : { layers: next }), true);
+  };
   const coats = (by: number) => {
     const l = layers[at];
     if (!l || l.kind === "skin") return;
-    if (natureOf(l) === "body") replace({ ...l, centre_mm: Math.max(0.1, Math.round(((l.centre_mm ?? 0) + by * 0.5) * 100) / 100) });
+    if (natureOf(l) === "body") replace(planned(l, { centre_mm: Math.max(0.1, Math.round(((l.centre_mm ?? 0) + by * 0.5) * 100) / 100) }));
     else if (l.count !== undefined) replace({ ...l, count: Math.max(1, l.count + by) });
     else if (l.zone_coats?.length) replace({ ...l, zone_coats: l.zone_coats.map((n, i) => (i === 0 ? Math.max(0, n + by) : n)) });
     else if (l.coats) replace({ ...l, coats: Math.max(1, l.coats + by) });
@@ -150,10 +159,11 @@ export default function PiecePage() {
   const mine = findings.map((f, i) => ({ f, i })).filter(({ f }) => (f.cut ?? "") === (cut.id ?? "") || (!f.cut && cutIndex === 0));
   const empty = cuts.every((c) => c.layers.length < 2);
 
-  const figures = <Figures doc={doc} cut={cutIndex} live={live} products={products} />;
+  const figures = <Figures code={code} doc={doc} cut={cutIndex} live={live} products={products} found={found} />;
   // What is in hand stands first: the chosen band, or with none the figures.
   const band = (
     <LayerPanel
+      code={code}
       layer={layer}
       cut={cut}
       kinds={kinds.data}
@@ -165,6 +175,8 @@ export default function PiecePage() {
       move={shift}
       remove={removeLayer}
       swap={at > 0 && at < layers.length - 1 ? () => section.swap(doc, cutIndex, at) : undefined}
+      found={found}
+      take={takeMeasured}
     />
   );
 
@@ -225,7 +237,7 @@ export default function PiecePage() {
                 }}
                 onResize={(id, where, mm, done) => {
                   const l = layers.find((x) => x.id === id);
-                  if (l) replace(where === "centre" ? { ...l, centre_mm: mm } : { ...l, edge_mm: mm }, done);
+                  if (l) replace(planned(l, where === "centre" ? { centre_mm: mm } : { edge_mm: mm }), done);
                 }}
               />
             )}

@@ -38,8 +38,8 @@ export function halves(l: Layer): [Partial<Layer>, Partial<Layer>] | undefined {
     return c < 0.05
       ? undefined
       : [
-          { centre_mm: c, edge_mm: e },
-          { centre_mm: c, edge_mm: e },
+          { centre_mm: c, edge_mm: e, measured: undefined },
+          { centre_mm: c, edge_mm: e, measured: undefined },
         ];
   }
   const n = nature === "things" ? (l.count ?? 1) : (l.coats ?? 1);

@@ -10,19 +10,20 @@ import { AddLayer } from "./AddLayer";
 import { BandMore } from "./BandMore";
 import { Findings, keyOf, placeOf } from "./Findings";
 import { freshLayer, halves, type KindFacts, kindsFor, type Product } from "./kinds";
+import { asMeasured, type Found, MeasuredBand, planned } from "./Measured";
 import { Order } from "./Order";
 import { fitTo } from "./Whole";
 
 afterEach(cleanup);
 
-const show = (node: ReactNode) =>
-  render(
-    <ChakraProvider value={system}>
-      <MemoryRouter>
-        <KeysProvider>{node}</KeysProvider>
-      </MemoryRouter>
-    </ChakraProvider>,
-  );
+const within = (node: ReactNode) => (
+  <ChakraProvider value={system}>
+    <MemoryRouter>
+      <KeysProvider>{node}</KeysProvider>
+    </MemoryRouter>
+  </ChakraProvider>
+);
+const show = (node: ReactNode) => render(within(node));
 
 const kinds: KindFacts[] = [
   { kind: "encapsulator", text: "Encapsulating film", nature: "film", families: ["encapsulator"], methods: ["sprayed", "brushed"], appliance: true },
@@ -79,8 +80,8 @@ describe("a fresh layer", () => {
 describe("a band in two", () => {
   test("halves a body by its height, films and things by their number", () => {
     expect(halves({ id: "b", kind: "silicone", centre_mm: 6, edge_mm: 1 })).toEqual([
-      { centre_mm: 3, edge_mm: 0.5 },
-      { centre_mm: 3, edge_mm: 0.5 },
+      { centre_mm: 3, edge_mm: 0.5, measured: undefined },
+      { centre_mm: 3, edge_mm: 0.5, measured: undefined },
     ]);
     expect(halves({ id: "f", kind: "paint", coats: 5, coat_mm: 0.01 })).toEqual([{ coats: 3 }, { coats: 2 }]);
     expect(halves({ id: "w", kind: "weight", count: 4, each_g: 9 })).toEqual([{ count: 2 }, { count: 2 }]);
@@ -89,6 +90,38 @@ describe("a band in two", () => {
     expect(halves({ id: "f", kind: "paint", coats: 1, coat_mm: 0.01 })).toBeUndefined();
     expect(halves({ id: "h", kind: "hair", hairs_cm2: 30, length_mm: 9 })).toBeUndefined();
     expect(halves({ id: "z", kind: "latex", coats: 4, coat_mm: 0.1, zone_coats: [4, 1] })).toBeUndefined();
+  });
+});
+
+describe("a body that was measured", () => {
+  const found = {
+    scan: 7,
+    name: "cheek.stl",
+    profile_mm: [5, 3, 0.4],
+    mean_mm: 2.4,
+    area_cm2: 31,
+    at: "2026-01-09T15:00:00Z",
+    places: [],
+  } as unknown as Found;
+  const body: Layer = { id: "b", kind: "silicone", material: "gel", centre_mm: 6, edge_mm: 0, extent: "centre_only", stop_mm: 9 };
+  test("takes centre, edge and profile, and is planned again by another centre", () => {
+    const taken = asMeasured(body, found);
+    expect(taken).toMatchObject({ centre_mm: 5, edge_mm: 0.4, extent: "to_edge", measured: { scan: 7, profile_mm: [5, 3, 0.4] } });
+    expect(planned(taken, { centre_mm: 5.5 })).toMatchObject({ centre_mm: 5.5, edge_mm: 0.4, measured: undefined });
+  });
+  test("is offered once: taken, only a newer scan is offered", () => {
+    const take = vi.fn();
+    const { rerender } = show(<MeasuredBand code="BF-01" layer={body} found={found} take={take} />);
+    fireEvent.click(screen.getByText("Take the measured thickness"));
+    expect(take).toHaveBeenCalledWith(found);
+    rerender(within(<MeasuredBand code="BF-01" layer={asMeasured(body, found)} found={found} take={take} />));
+    expect(screen.queryByText("Take the measured thickness")).toBeNull();
+    rerender(within(<MeasuredBand code="BF-01" layer={asMeasured(body, found)} found={{ ...found, scan: 8 }} take={take} />));
+    expect(screen.getByText(/A newer scan/)).toBeTruthy();
+  });
+  test("is not spoken of where nothing was measured", () => {
+    show(<MeasuredBand code="BF-01" layer={body} found={{ ...found, scan: 0, profile_mm: [] }} take={() => {}} />);
+    expect(screen.queryByTestId("measured")).toBeNull();
   });
 });
 

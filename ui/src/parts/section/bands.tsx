@@ -40,6 +40,7 @@ function reachWords(l: Layer): string {
   const parts: string[] = [];
   if (l.from_mm) parts.push(`from ${millimetres(l.from_mm)}`);
   if (l.extent === "past_edge") parts.push(`${l.stop_mm} mm on to skin`);
+  if (l.measured) parts.push("measured");
   if (l.extent === "centre_only") parts.push(`centre only, ${l.stop_mm} mm`);
   if (l.side) parts.push(`${l.side} only`);
   if (l.stretched) parts.push("stretched");

@@ -28,6 +28,16 @@ describe("the drawn section", () => {
     expect(heightAt(doc.layers[2], mm.body, 24, doc, scale, false)).toBeCloseTo(3 * scale.pxPerMM, 6);
   });
 
+  it("draws a measured body as it was measured, and keeps what stands on it on the sheet", () => {
+    const body = { ...doc.layers[2], centre_mm: 4, edge_mm: 0.5, measured: { scan: 1, name: "cheek.stl", profile_mm: [4, 6, 3, 2, 0.5] } };
+    const moss = { id: "moss", kind: "insert" as const, material: "moss", count: 3, each_g: 0.1, centre_mm: 9 };
+    const cut = { ...doc, layers: [doc.layers[0], body, moss] };
+    const { scale, bands } = layBands(cut, (id) => (id === "body" ? { centre: 4, edge: 0.5, coat: 0 } : mm.skin), false);
+    const at = (x: number) => heightAt(body, mm.body, x, cut, scale, false) / scale.pxPerMM;
+    expect([0, 12, 18, 48].map(at)).toEqual([4, 6, 4.5, 0.5].map((v) => expect.closeTo(v, 9)));
+    for (const b of bands) expect(b.topY).toBeGreaterThan(20);
+  });
+
   it("lays every band on the one below, without gaps", () => {
     const { bands } = layBands(doc, thickness, false);
     for (let i = 2; i < bands.length; i++) expect(bands[i].bottomY).toBeCloseTo(bands[i - 1].topY, 9);

@@ -80,13 +80,26 @@ export function endOf(l: Layer, cut: Cut): number {
 export function scaleOf(cut: Cut, thickness: Thickness, trueScale: boolean): Scale {
   const across = (VIEW.edgeX - VIEW.centreX) / cut.half_width_mm;
   if (trueScale) return { pxPerMM: across, times: 1 };
-  const tallest = cut.layers.reduce((sum, l) => sum + (tall(l) ? Math.max(thickness(l.id).centre, l.centre_mm ?? 0) : 0), 0);
-  const pxPerMM = Math.min(300 / Math.max(tallest, 0.5), 160);
+  // The body gets its room; things that stand on it must still be on the sheet.
+  let body = 0;
+  let things = 0;
+  for (const l of cut.layers) {
+    if (tall(l)) body += Math.max(thickness(l.id).centre, l.centre_mm ?? 0, ...(l.measured?.profile_mm ?? []));
+    else if (natureOf(l) === "things") things += l.centre_mm ?? 0;
+  }
+  const pxPerMM = Math.min(300 / Math.max(body, 0.5), 440 / Math.max(body + things, 0.5), 160);
   return { pxPerMM, times: pxPerMM / across };
 }
 
 /** 1 at the centre, 0 at the edge, without a step at either end. */
 const profile = (u: number) => 1 - u * u * (3 - 2 * u);
+
+/** A measured thickness at u, 0 the centre and 1 the edge. */
+function measuredAt(mm: number[], u: number): number {
+  const x = Math.min(1, Math.max(0, u)) * (mm.length - 1);
+  const k = Math.min(Math.floor(x), mm.length - 2);
+  return mm[k] + (mm[k + 1] - mm[k]) * (x - k);
+}
 
 /** Height of a layer in px at a distance from the centre in mm. */
 export function heightAt(l: Layer, t: Heights, x: number, cut: Cut, scale: Scale, trueScale: boolean): number {
@@ -96,6 +109,7 @@ export function heightAt(l: Layer, t: Heights, x: number, cut: Cut, scale: Scale
   if (x > end + 1e-9 || x < (l.from_mm ?? 0) - 1e-9) return 0;
   if (nature === "body") {
     const span = l.extent === "centre_only" ? Math.max(l.stop_mm ?? 0, 1e-9) : cut.half_width_mm;
+    if (l.measured) return measuredAt(l.measured.profile_mm, x / span) * scale.pxPerMM;
     return (t.edge + (t.centre - t.edge) * profile(Math.min(1, x / span))) * scale.pxPerMM;
   }
   if (nature === "things") {

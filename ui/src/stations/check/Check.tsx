@@ -1,15 +1,16 @@
 import { Box, Checkbox, Flex, Grid, Image } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
-import { useCopies, usePiece } from "../../app/reads";
+import { useCopies, useFound, usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
-import { dayTime, words } from "../../parts/format";
+import { dayTime, millimetres, words } from "../../parts/format";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { FoundPlaces } from "../../piece/Measured";
 
 /** Where a copy is judged beside its reference: accepted, repaired or scrapped. */
 export default function Check() {
@@ -45,6 +46,7 @@ export default function Check() {
 function Judge({ code }: { code: string }) {
   const copy = useQuery({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
   const piece = usePiece(copy.data?.piece);
+  const found = useFound(copy.data?.piece).data;
   const navigate = useNavigate();
   const [reason, setReason] = useState("");
   const [outcome, setOutcome] = useState<Schemas["CheckOutcome"]>();
@@ -147,6 +149,15 @@ function Judge({ code }: { code: string }) {
           </Box>
         </Box>
         <Box>
+          {found && found.scan > 0 && (
+            <Box mb="14px">
+              <Heading aside={<Link to={`/form/${c.piece}`}>on its form</Link>}>Measured on the sculpt</Heading>
+              {found.places.length > 0 ? <FoundPlaces found={found} /> : "Nothing to look at: no core contact, nothing too thin."}
+              <Box color="muted" fontSize="14px">
+                {millimetres(found.mean_mm)} mean, {millimetres(found.most_mm)} at most, {millimetres(found.least_mm)} at least off the edge.
+              </Box>
+            </Box>
+          )}
           <Heading>Its story</Heading>
           {c.journal.map((j) => (
             <Box key={j.id} fontSize="14px" py="1px">

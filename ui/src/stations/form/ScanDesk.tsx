@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useMemo, useState } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Go, Teach } from "../../parts/controls";
@@ -98,9 +98,12 @@ export function ScanDesk({ code }: { code: string }) {
                   <label>
                     <input type="checkbox" checked={bare} onChange={(e) => setBare(e.target.checked)} /> on the bare core
                   </label>
-                  <a href={`/api/scans/${scan?.id}/map.png?view=front`} target="_blank" rel="noreferrer" style={{ textDecoration: "underline" }}>
-                    flat picture for print
+                  <a href={`/api/scans/${scan?.id}/thickness.pdf`} target="_blank" rel="noreferrer" style={{ textDecoration: "underline" }}>
+                    four sides on paper
                   </a>
+                  <Link to={`/piece/${code}`} style={{ textDecoration: "underline" }}>
+                    into its section
+                  </Link>
                 </Flex>
               )}
             </>
