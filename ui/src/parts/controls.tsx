@@ -169,15 +169,17 @@ export function Pick({
   set,
   children,
   width,
+  disabled,
 }: {
   label: string;
   value: string;
   set: (v: string) => void;
   children: ReactNode;
   width?: string;
+  disabled?: boolean;
 }) {
   return (
-    <NativeSelect.Root w={width}>
+    <NativeSelect.Root w={width} disabled={disabled}>
       <NativeSelect.Field {...fieldStyle} h="34px" aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
         {children}
       </NativeSelect.Field>

@@ -49,7 +49,13 @@ describe("a picture of a surface", () => {
 
 describe("bands", () => {
   it("rise and end open", () => {
-    for (const bands of [thicknessBands(0.15, 0.5, 9), draftBands, differenceBands(2)]) {
+    for (const bands of [
+      thicknessBands(0.15, 0.5, 9),
+      thicknessBands(0.15, 0.8, 0.81),
+      thicknessBands(0.15, 0.8, 1.1),
+      draftBands,
+      differenceBands(2),
+    ]) {
       for (let i = 1; i < bands.length; i++) expect(bands[i].to).toBeGreaterThan(bands[i - 1].to);
       expect(bands.at(-1)?.to).toBe(Number.POSITIVE_INFINITY);
       expect(bands.length).toBeLessThanOrEqual(12);

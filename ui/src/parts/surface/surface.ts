@@ -61,10 +61,12 @@ export function thicknessBands(eps: number, thin: number, most: number): Band[] 
   ];
   const light = rgb(0xe2e4ce);
   const dark = rgb(0x164a3a);
-  const span = Math.max(0.01, most - thin);
-  for (let i = 0; i < 8; i++) {
-    const to = thin + (span * (i + 1)) / 8;
-    out.push({ to: i === 7 ? Number.POSITIVE_INFINITY : to, colour: mixed(light, dark, i / 7), words: `to ${mm(to)}` });
+  const span = Math.max(0.1, most - thin);
+  // A band narrower than a tenth of a millimetre says more than a scan can.
+  const n = Math.min(8, Math.max(1, Math.floor(span / 0.1 + 1e-9)));
+  for (let i = 0; i < n; i++) {
+    const to = thin + (span * (i + 1)) / n;
+    out.push({ to: i === n - 1 ? Number.POSITIVE_INFINITY : to, colour: mixed(light, dark, n > 1 ? i / (n - 1) : 1), words: `to ${mm(to)}` });
   }
   return out;
 }

@@ -43,11 +43,13 @@ export function ScanDesk({ code }: { code: string }) {
   const sha =
     scheme === "change"
       ? change?.surface
-      : scheme === "draft" || scheme === "sides"
-        ? m?.of_sculpt
-        : scheme === "thickness"
-          ? m?.over_core
-          : scan?.looked?.surface;
+      : scheme === "draft"
+        ? m?.of_mould
+        : scheme === "sides"
+          ? m?.of_sculpt
+          : scheme === "thickness"
+            ? m?.over_core
+            : scan?.looked?.surface;
   const surface = useSurface(sha);
   const layer = scheme === "plain" ? undefined : 0;
   const bands = useMemo(() => bandsOf(scheme, m, scan?.noise_mm ?? 0.15, surface.data), [scheme, m, scan?.noise_mm, surface.data]);

@@ -243,14 +243,20 @@ function OneScan({ scan: s, cores, held, hold }: { scan: Scan; cores?: Scan[]; h
       )}
       <Flex gap="8px" mt="5px" align="center" wrap="wrap" fontSize="14px">
         <Box color="muted">in</Box>
-        <Pick label={`Unit of ${s.name}`} value={s.unit ?? ""} set={(unit) => unit && void tell.run({ unit })} width="112px">
+        <Pick label={`Unit of ${s.name}`} value={s.unit ?? ""} set={(unit) => unit && void tell.run({ unit })} width="112px" disabled={tell.busy}>
           <option value="">{s.looked ? `${s.looked.unit_name}?` : "unit?"}</option>
           {["mm", "cm", "in", "m"].map((u) => (
             <option key={u}>{u}</option>
           ))}
         </Pick>
         <Box color="muted">noise</Box>
-        <Pick label={`Noise of ${s.name}`} value={String(s.noise_mm)} set={(n) => void tell.run({ noise_mm: Number(n) })} width="150px">
+        <Pick
+          label={`Noise of ${s.name}`}
+          value={String(s.noise_mm)}
+          set={(n) => void tell.run({ noise_mm: Number(n) })}
+          width="150px"
+          disabled={tell.busy}
+        >
           {[...new Set([0.05, 0.15, 0.5, s.noise_mm])].map((n) => (
             <option key={n} value={String(n)}>
               {n} mm{{ 0.05: ", light", 0.15: ", usual", 0.5: ", phone" }[n] ?? ""}
@@ -258,7 +264,13 @@ function OneScan({ scan: s, cores, held, hold }: { scan: Scan; cores?: Scan[]; h
           ))}
         </Pick>
         {cores && (
-          <Pick label={`Core under ${s.name}`} value={String(s.core ?? "")} set={(c) => c && void tell.run({ core: Number(c) })} width="210px">
+          <Pick
+            label={`Core under ${s.name}`}
+            value={String(s.core ?? "")}
+            set={(c) => c && void tell.run({ core: Number(c) })}
+            width="210px"
+            disabled={tell.busy}
+          >
             <option value="">over which core?</option>
             {cores.map((c) => (
               <option key={c.id} value={String(c.id)}>

@@ -187,7 +187,7 @@ export function WeighIn({ m }: { m: Detail }) {
               {!w.counts && !w.wrong && ", before it was moved"}
             </Box>
             {!w.wrong && (
-              <Box as="button" textDecoration="underline" onClick={() => setWrong(w.id)} aria-label={`Put ${w.kg.toFixed(3)} kg right`}>
+              <Box as="button" textDecoration="underline" onClick={() => setWrong(w.id)} aria-label={`${w.kg.toFixed(3)} kg was wrong`}>
                 was wrong
               </Box>
             )}

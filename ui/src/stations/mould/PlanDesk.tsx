@@ -80,7 +80,9 @@ function LayOut({ plan, code, done }: { plan: Plan; code: string; done: () => vo
   const [baked, setBaked] = useState(was?.baked ?? plan.family === "foam_latex");
   const [water, setWater] = useState(was?.water_per_100 ? String(was.water_per_100) : "");
   const [waterC, setWaterC] = useState(was?.water_c ? String(was.water_c) : "20");
-  const [typed, setTyped] = useState(!start.scanned);
+  // A scan may be measured while the sheet is open: it counts unless somebody says otherwise.
+  const [said, setTyped] = useState<boolean>();
+  const typed = said ?? !(was?.body ? was.body.scanned : plan.scanned.known);
   const [area, setArea] = useState((start.area_mm2 / 100).toFixed(0));
   const [volume, setVolume] = useState((start.volume_mm3 / 1000).toFixed(0));
   const [size, setSize] = useState(start.size_mm.map((x) => x.toFixed(0)).join(" × "));
