@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"net/url"
+	"slices"
 	"testing"
 	"time"
 
@@ -15,6 +16,8 @@ import (
 
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/finish"
+	"yewmoor/internal/station/mix"
 	"yewmoor/internal/station/mould"
 )
 
@@ -169,6 +172,21 @@ func TestWhatRepeatsIsTold(t *testing.T) {
 	assert.Contains(t, d.Repeats[0].Likely, "vent")
 	b.as["ivo"].yes("POST", "/api/moulds/marks", note("clean", ""), &d)
 	assert.Equal(t, "missing", b.as["ivo"].no("POST", "/api/moulds/marks", note("tear", " ")).Code)
+	// It stands where the mould is chosen for the next pour, and a copy of it
+	// knows where it came out.
+	b.stocked()
+	var v mix.View
+	b.as["ivo"].yes("POST", "/api/mixes", order(d.Piece, nil), &v)
+	at := slices.IndexFunc(v.Moulds, func(k mix.Mould) bool { return k.Code == name })
+	assert.Equal(t, "bubble, left nostril", v.Moulds[at].Again)
+	b.as["ivo"].yes("POST", "/api/moulds/state", m{"code": name, "state": "dry"}, nil)
+	var c finish.Copy
+	b.as["ivo"].yes("GET", "/api/copies/"+b.poured(d.Piece, name)[0], nil, &c)
+	assert.Equal(t, name, c.Mould)
+	came := note("tear", "lower edge")
+	came["copy"] = c.Code
+	b.as["ivo"].yes("POST", "/api/moulds/marks", came, &d)
+	assert.Equal(t, c.Code, *d.Marks[0].Copy)
 	bad := note("tear", "edge")
 	bad["copy"] = "ZZ-01-a"
 	assert.Equal(t, "unknown_value", b.as["ivo"].no("POST", "/api/moulds/marks", bad).Code)

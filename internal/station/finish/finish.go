@@ -74,6 +74,7 @@ type Copy struct {
 	Reason    string        `db:"reason" json:"reason"`
 	Run       string        `db:"run" json:"run"`
 	Mix       string        `db:"mix" json:"mix"`
+	Mould     string        `db:"mould" json:"mould,omitempty" doc:"that it came out of; none when no mould was written down"`
 	Ticks     []Tick        `db:"-" json:"ticks"`
 	Missing   []string      `db:"-" json:"missing" doc:"ticks still to come"`
 	Verdicts  []Verdict     `db:"-" json:"verdicts"`
@@ -83,8 +84,8 @@ type Copy struct {
 // Read reads one copy.
 func Read(ctx context.Context, db database.Reader, code string) (Copy, error) {
 	c := Copy{Ticks: []Tick{}, Missing: []string{}, Verdicts: []Verdict{}}
-	err := db.GetContext(ctx, &c, `SELECT c.id, c.piece_id, c.code, q.code AS piece, q.name AS piece_name, c.state, c.reason, r.code AS run, x.code AS mix
-		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id WHERE c.code = ?`, code)
+	err := db.GetContext(ctx, &c, `SELECT c.id, c.piece_id, c.code, q.code AS piece, q.name AS piece_name, c.state, c.reason, r.code AS run, x.code AS mix, COALESCE(u.code, '') AS mould
+		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id LEFT JOIN mould u ON u.id = c.mould_id WHERE c.code = ?`, code)
 	if errors.Is(err, sql.ErrNoRows) {
 		return c, problem.NotFound("copy", code)
 	}

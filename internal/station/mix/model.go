@@ -164,6 +164,8 @@ type Mould struct {
 	Kind  string `db:"kind" json:"kind"`
 	State string `db:"state" json:"state"`
 	Casts int    `db:"casts" json:"casts"`
+	Core  string `db:"core" json:"core,omitempty" doc:"the form that closes it"`
+	Again string `db:"again" json:"again,omitempty" doc:"what came out wrong at the same place more than once"`
 }
 
 type row struct {

@@ -119,7 +119,9 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 			return v, err
 		}
 	}
-	err = db.SelectContext(ctx, &v.Moulds, `SELECT m.code, m.kind, m.state, (SELECT COUNT(*) FROM copy c WHERE c.mould_id = m.id) AS casts FROM mould m WHERE m.piece_id = ? AND m.state <> 'retired' ORDER BY m.number`, r.PieceID)
+	err = db.SelectContext(ctx, &v.Moulds, `SELECT m.code, m.kind, m.state, (SELECT COUNT(*) FROM copy c WHERE c.mould_id = m.id) AS casts, COALESCE(f.code, '') AS core,
+		COALESCE((SELECT GROUP_CONCAT(w.words ORDER BY w.words SEPARATOR '; ') FROM (SELECT mould_id, CONCAT(kind, ', ', place) AS words FROM mould_mark WHERE mould_id IN (SELECT id FROM mould WHERE piece_id = ?) AND kind <> 'clean' AND place <> '' GROUP BY mould_id, kind, place HAVING COUNT(*) > 1) w WHERE w.mould_id = m.id), '') AS again
+		FROM mould m LEFT JOIN form f ON f.id = m.form_id WHERE m.piece_id = ? AND m.state <> 'retired' ORDER BY m.number`, r.PieceID, r.PieceID)
 	return v, err
 }
 

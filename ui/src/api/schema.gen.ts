@@ -5594,6 +5594,8 @@ export interface components {
             /** @description ticks still to come */
             missing: string[];
             mix: string;
+            /** @description that it came out of; none when no mould was written down */
+            mould?: string;
             piece: string;
             piece_name: string;
             reason: string;
@@ -6202,9 +6204,13 @@ export interface components {
             tolerance_g: number;
         };
         MixMould: {
+            /** @description what came out wrong at the same place more than once */
+            again?: string;
             /** Format: int64 */
             casts: number;
             code: string;
+            /** @description the form that closes it */
+            core?: string;
             kind: string;
             state: string;
         };

@@ -11,6 +11,12 @@ export const usePiece = (code: string | undefined) =>
     enabled: !!code,
     queryFn: () => ask(api.GET("/api/pieces/{code}", { params: { path: { code: code ?? "" } } })),
   });
+export const useMould = (code: string | undefined) =>
+  useQuery({
+    queryKey: ["mould", code],
+    enabled: !!code,
+    queryFn: () => ask(api.GET("/api/moulds/one", { params: { query: { code: code ?? "" } } })),
+  });
 /** What the newest measured scan of a piece says; scan 0 when none is measured. */
 export const useFound = (code: string | undefined) =>
   useQuery({

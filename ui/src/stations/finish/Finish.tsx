@@ -1,16 +1,17 @@
 import { Box, Flex, Grid, Image } from "@chakra-ui/react";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
-import { useCopies } from "../../app/reads";
+import { useCopies, useMould } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
 import { dayTime, words } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { CameAgain, CameOut } from "../../piece/CameOut";
 
 /** The finishing bench: five ticks, each with who and when. */
 export default function Finish() {
@@ -72,6 +73,7 @@ function Ticks({ code }: { code: string }) {
     if (picture) form.set("file", picture);
     await upload<Schemas["FinishCopy"]>(`/api/copies/${code}/photograph`, form);
   });
+  const mould = useMould(copy.data?.mould);
   useInHand(copy.data?.piece);
   if (copy.error && !copy.data) return <Refusal problem={copy.error as never} />;
   if (!copy.data) return null;
@@ -89,6 +91,26 @@ function Ticks({ code }: { code: string }) {
           {words(c.state)}, {c.run}, {c.mix}
         </Box>
       </Flex>
+      {mould.data && (
+        <Box mb="8px">
+          <Heading aside={<Link to={`/mould?mould=${encodeURIComponent(mould.data.code)}`}>{mould.data.code}</Link>}>
+            How it came out of its mould
+          </Heading>
+          {mould.data.marks
+            .filter((k) => k.copy === code)
+            .map((k) => (
+              <Box key={k.id} fontSize="14.5px">
+                <b>{k.kind}</b>
+                {k.place && `, ${k.place}`} {k.words}{" "}
+                <Box as="span" color="muted">
+                  {k.who}
+                </Box>
+              </Box>
+            ))}
+          <CameOut key={code} mould={mould.data} of={code} />
+          <CameAgain mould={mould.data} />
+        </Box>
+      )}
       {simple.map((s) => (
         <TickLine key={s.item} text={s.text} hint={s.hint} tick={done.get(s.item)}>
           <Plain h="44px" data-tick={s.item} disabled={tick.busy} onClick={() => void tick.run(s.item)}>

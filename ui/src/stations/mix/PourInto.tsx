@@ -61,8 +61,13 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
               </svg>
               <b>{m.code}</b>
               <Box color="muted" fontSize="13.5px">
-                {words(m.state)}, {m.casts} casts
+                {words(m.state)}, {m.casts} casts{m.core && `, over ${m.core}`}
               </Box>
+              {m.again && (
+                <Box color="gorse" fontSize="13.5px">
+                  comes again: {m.again}
+                </Box>
+              )}
             </Flex>
           );
         })}

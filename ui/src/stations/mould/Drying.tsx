@@ -47,7 +47,7 @@ export function DryingPlot({ d }: { d: Drying }) {
           fill={v("yewSoft")}
         />
       )}
-      {marks.map((kg) => (
+      {(points.length > 0 ? marks : []).map((kg) => (
         <g key={kg}>
           <line x1={LEFT} x2={W - RIGHT} y1={y(kg)} y2={y(kg)} stroke={v("line")} strokeWidth="1" />
           <text x={LEFT - 7} y={y(kg) + 4} textAnchor="end" fontSize="12" fill={v("muted")}>
@@ -55,7 +55,7 @@ export function DryingPlot({ d }: { d: Drying }) {
           </text>
         </g>
       ))}
-      {days.map((i) => (
+      {(points.length > 0 ? days : []).map((i) => (
         <text key={i} x={x(24 * i)} y={H - 12} textAnchor="middle" fontSize="12" fill={v("muted")}>
           {i === 0 ? "first" : `day ${i}`}
         </text>

@@ -1,21 +1,19 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
+import { useMould } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Figure, Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { day, dayTime, words } from "../../parts/format";
 import { Leaves } from "../../parts/Leaves";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { CameAgain, CameOut } from "../../piece/CameOut";
 import { DryingPlot, OvenAnswer, WeighIn } from "./Drying";
 import { Life, type State, states, tone } from "./Moulds";
 
 type Detail = Schemas["MouldDetail"];
-
-export const useMould = (code: string) =>
-  useQuery({ queryKey: ["mould", code], queryFn: () => ask(api.GET("/api/moulds/one", { params: { query: { code } } })) });
 
 const leaves = ["Weigh", "Casts", "About it", "Pictures"] as const;
 
@@ -28,7 +26,9 @@ export function MouldPage({ code }: { code: string }) {
   const m = mould.data;
   if (!m) return null;
   const list = leaves.filter((l) => l !== "Weigh" || m.dries);
-  const at = leaf ?? list[0];
+  // One that is in use without ever having been weighed is asked for its casts.
+  const weighs = ["wet", "drying"].includes(m.state) || m.drying.weighings.length > 0;
+  const at = leaf ?? (weighs ? list[0] : "Casts");
   return (
     <Box>
       <RoomHead
@@ -83,64 +83,14 @@ export function MouldPage({ code }: { code: string }) {
   );
 }
 
-const faults = ["clean", "bubble", "hole", "tear", "stuck", "thin", "flash"] as const;
-type Fault = (typeof faults)[number];
-
 /** What came out of the mould, and what comes again at the same place. */
 function Casts({ m }: { m: Detail }) {
-  const [kind, setKind] = useState<Fault>("clean");
-  const [copy, setCopy] = useState(m.made[0]?.code ?? "");
-  const [place, setPlace] = useState("");
-  const [note, setNote] = useState("");
-  const key = useRef(crypto.randomUUID());
-  const mark = useAct(async () => {
-    await ask(api.POST("/api/moulds/marks", { body: { code: m.code, copy, kind, place, words: note, key: key.current } }));
-    key.current = crypto.randomUUID();
-    setPlace("");
-    setNote("");
-  });
-  const places = [...new Set(m.marks.map((k) => k.place).filter(Boolean))];
   return (
     <Flex direction="column" gap="14px">
-      {m.repeats.length > 0 && (
-        <Box>
-          <Heading>Comes again at the same place</Heading>
-          {m.repeats.map((r) => (
-            <Box key={r.kind + r.place} py="3px">
-              <b>
-                {r.kind}, {r.place}
-              </b>
-              , {r.times} times
-              <Box color="muted" fontSize="14px">
-                Look for {r.likely}.
-              </Box>
-            </Box>
-          ))}
-        </Box>
-      )}
+      <CameAgain mould={m} />
       <Box>
         <Heading>When it came out</Heading>
-        <Grid templateColumns="1fr 1fr" gap="8px">
-          <Choose label="The copy" name="copy" value={copy} set={setCopy} problem={mark.problem}>
-            <option value="">the mould itself</option>
-            {m.made.map((c) => (
-              <option key={c.code}>{c.code}</option>
-            ))}
-          </Choose>
-          <Choose label="It was" name="kind" value={kind} set={(k) => setKind(k as Fault)} problem={mark.problem}>
-            {faults.map((k) => (
-              <option key={k}>{k}</option>
-            ))}
-          </Choose>
-          <Entry label="Where" name="place" value={place} set={setPlace} problem={mark.problem} placeholder="left nostril" suggestions={places} />
-          <Entry label="In a few words" name="words" value={note} set={setNote} problem={mark.problem} />
-        </Grid>
-        <Flex mt="8px">
-          <Go act={() => void mark.run()} disabled={mark.busy}>
-            Write it down
-          </Go>
-        </Flex>
-        <Refusal problem={mark.problem} fields={["copy", "kind", "place", "words"]} />
+        <CameOut mould={m} />
       </Box>
       <Box>
         <Heading aside={`${m.casts} made`}>Its casts</Heading>

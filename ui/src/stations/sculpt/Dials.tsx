@@ -29,8 +29,10 @@ const field = {
 /** A number that is typed. What is no number yet stays on the screen and changes nothing. */
 export function Turn({ label, unit = "", value, min, max, step, set, hide, why, another }: TurnProps) {
   const [typed, setTyped] = useState<string>();
+  // What stands there as it would be written is the value's own again, so that a
+  // step back shows. “2.” is 2 already, but the hand is on its way to 2.5.
   useEffect(() => {
-    if (typed !== undefined && Number(typed) === value) setTyped(undefined);
+    if (typed === String(value)) setTyped(undefined);
   }, [typed, value]);
   const wrong = typed !== undefined && !(Number(typed) >= min && Number(typed) <= max && typed.trim() !== "");
   return (

@@ -1,5 +1,6 @@
 import { ChakraProvider } from "@chakra-ui/react";
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { useState } from "react";
 import { afterEach, describe, expect, it, vi } from "vitest";
 import { system } from "../../app/theme";
 import { LightDial } from "../../parts/relief/LightDial";
@@ -11,6 +12,11 @@ import { groups, wordsOf } from "./Work";
 
 afterEach(cleanup);
 const show = (what: React.ReactNode) => render(<ChakraProvider value={system}>{what}</ChakraProvider>);
+
+function OwnTurn() {
+  const [mm, setMM] = useState(3);
+  return <Turn label="Last row" unit="mm" value={mm} min={0} max={30} step={0.1} set={setMM} />;
+}
 
 describe("dials", () => {
   it("stand where the texture says, or where it usually does", () => {
@@ -49,6 +55,17 @@ describe("dials", () => {
     expect(field).toHaveProperty("value", "0.5");
     fireEvent.keyDown(field, { key: "ArrowUp" });
     expect(set).toHaveBeenLastCalledWith(0.6);
+  });
+
+  it("leave a hand that is on its way from 2. to 2.5 alone, however fast the value follows", () => {
+    show(<OwnTurn />);
+    const field = screen.getByLabelText("Last row, mm") as HTMLInputElement;
+    for (const key of ["2", ".", "5"]) fireEvent.change(field, { target: { value: key === "2" ? key : field.value + key } });
+    expect(field.value).toBe("2.5");
+    fireEvent.change(field, { target: { value: "2.50" } });
+    expect(field.value).toBe("2.50");
+    fireEvent.blur(field);
+    expect(field.value).toBe("2.5");
   });
 
   it("slide and type the same thing", () => {
