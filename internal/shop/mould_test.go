@@ -78,6 +78,9 @@ func TestAMouldIsWeighedDry(t *testing.T) {
 	last := 0.0
 	for day := range 22 {
 		b.clock.Set(monday.Add(time.Duration(2+24*day) * time.Hour))
+		if day == 1 {
+			assert.Contains(t, b.tasks(), "Weigh the mould "+name, "nobody did today")
+		}
 		d = b.weighMould(name, math.Round(1000*at(float64(day)))/1000)
 		if day == 0 {
 			assert.Equal(t, "drying", d.State)
@@ -96,6 +99,8 @@ func TestAMouldIsWeighedDry(t *testing.T) {
 	assert.Equal(t, "yes", d.Drying.Oven.May)
 	assert.NotEmpty(t, d.Drying.Line)
 	assert.Equal(t, "ready", b.mouldPot(name).State)
+	assert.Contains(t, b.tasks(), name+" is dry")
+	assert.NotContains(t, b.tasks(), "Weigh the mould "+name)
 	assert.Equal(t, "mould", b.as["ivo"].no("POST", fmt.Sprintf("/api/pots/%d/demould", b.mouldPot(name).ID), m{"reason": "now"}).Code)
 	b.as["ivo"].yes("POST", "/api/moulds/state", m{"code": name, "state": "dry"}, nil)
 	assert.Nil(t, b.mouldPot(name), "dry, it leaves the shelf")

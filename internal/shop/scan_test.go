@@ -259,6 +259,16 @@ func TestABrokenScanSaysWhatIsWrong(t *testing.T) {
 }
 
 // A unit that is no plain millimetre is asked about, never scaled silently.
+func TestACoreIsTheScanOfAForm(t *testing.T) {
+	b := newBench(t, nil)
+	code := b.begun()
+	b.as["ivo"].yes("POST", "/api/scans", m{"upload": b.upload("ivo", "box.obj", mesh(t, "box.obj"), 1<<20), "piece": code}, nil)
+	for _, core := range []int{1, 99} {
+		no := b.as["ivo"].no("POST", "/api/scans", m{"upload": b.upload("ivo", fmt.Sprintf("dome-%d.ply", core), mesh(t, "dome_tilted.ply"), 1<<20), "piece": code, "core": core})
+		assert.Equal(t, "core", no.Field, "%+v", no)
+	}
+}
+
 func TestAUnitIsAskedFor(t *testing.T) {
 	b := newBench(t, nil)
 	code := b.newPiece("Whole head", "scalp", "")

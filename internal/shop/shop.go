@@ -223,7 +223,7 @@ func (t todayPots) Pots(ctx context.Context) ([]today.Pot, error) {
 	pots, err := t.Shelf(ctx)
 	out := make([]today.Pot, len(pots))
 	for i, p := range pots {
-		out[i] = today.Pot{Label: p.Label, Piece: p.Piece, Left: p.Left, Words: p.Words, Ready: p.State == "ready", LeftS: p.LeftS}
+		out[i] = today.Pot{Label: p.Label, Piece: p.Piece, Left: p.Left, Words: p.Words, Ready: p.State == "ready", Mould: p.Kind == "mould", LeftS: p.LeftS}
 	}
 	return out, err
 }

@@ -70,6 +70,9 @@ func measure(base string) error {
 		{Name: "Today", Do: get("/api/today")},
 		{Name: "search", Do: get("/api/search?words=BF-03")},
 		{Name: "a lot with where it went", Do: get("/api/lots/24-117")},
+		{Name: "a piece's scans with all that is measured", Do: get("/api/scans?piece=AL-01")},
+		{Name: "a mould with its drying course", Do: get("/api/moulds/one?code=AL-02/M1")},
+		{Name: "the room of a build sheet", Do: get("/api/pieces/AL-02/mould-plan")},
 	} {
 		if err := q.Under([]*pace.Person{p, p, p, p}, 75); err != nil {
 			return err

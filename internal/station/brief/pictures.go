@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"mime/multipart"
 	"net/http"
 	"slices"
 	"strconv"
@@ -298,21 +299,13 @@ func (s *Service) changeNote(ctx context.Context, id uint64, change func(databas
 // pages to print.
 func (s *Service) Serve(e *web.Engine) {
 	e.Handle(http.MethodPost, "/api/pieces/:code/references", "Pin a reference picture", web.Makers, func(c *gin.Context) error {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
-		upload, err := c.FormFile("file")
-		if err != nil {
-			return problem.Invalid("missing", "file", "Choose a picture of at most %d MB.", files.MaxBytes>>20)
-		}
-		body, err := upload.Open()
-		if err != nil {
-			return err
-		}
-		defer body.Close()
-		v, err := s.Pin(c.Request.Context(), c.Param("code"), About{Caption: c.PostForm("caption"), Credit: c.PostForm("credit"), View: c.PostForm("view"), Standing: c.PostForm("standing")}, body)
-		if err == nil {
-			c.JSON(http.StatusOK, v.References[len(v.References)-1])
-		}
-		return err
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+			v, err := s.Pin(c.Request.Context(), c.Param("code"), About{Caption: c.PostForm("caption"), Credit: c.PostForm("credit"), View: c.PostForm("view"), Standing: c.PostForm("standing")}, body)
+			if err != nil {
+				return nil, err
+			}
+			return v.References[len(v.References)-1], nil
+		})
 	})
 	e.Handle(http.MethodGet, "/api/files/:sha", "A stored picture as it came, or reduced to a width", web.Makers, func(c *gin.Context) error {
 		ctx, sha := c.Request.Context(), c.Param("sha")

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime/multipart"
 	"net/http"
 	"time"
 
@@ -209,20 +210,8 @@ func Register(api huma.API, s *Service) {
 // Serve puts the photograph's upload on the engine.
 func (s *Service) Serve(e *web.Engine) {
 	e.Handle(http.MethodPost, "/api/copies/:code/photograph", "Photograph a copy", web.Makers, func(c *gin.Context) error {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
-		upload, err := c.FormFile("file")
-		if err != nil {
-			return problem.Invalid("missing", "file", "Take or choose a photograph of at most 64 MB.")
-		}
-		body, err := upload.Open()
-		if err != nil {
-			return err
-		}
-		defer body.Close()
-		out, err := s.Tick(c.Request.Context(), c.Param("code"), NewTick{Item: "photograph", Note: c.PostForm("note")}, body)
-		if err == nil {
-			c.JSON(http.StatusOK, out)
-		}
-		return err
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+			return s.Tick(c.Request.Context(), c.Param("code"), NewTick{Item: "photograph", Note: c.PostForm("note")}, body)
+		})
 	})
 }

@@ -81,41 +81,9 @@ func (s *Service) List(ctx context.Context) ([]Form, error) {
 
 // Add registers a form and gives it its code.
 func (s *Service) Add(ctx context.Context, in NewForm) (Form, error) {
-	if _, known := region.Find(in.Region); !known {
-		return Form{}, problem.Invalid("unknown_value", "region", "Choose what the form shows.")
-	}
-	if strings.TrimSpace(in.Material) == "" {
-		return Form{}, problem.Invalid("missing", "material", "What is it made of? For example hard stone.")
-	}
-	made, err := piece.ParseDay(in.MadeOn, "made_on")
-	if err != nil {
-		return Form{}, err
-	}
-	if in.Kind == "" {
-		in.Kind = Kinds[0]
-	}
 	var code string
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		number, err := database.NextNumber(ctx, tx, "form")
-		if err != nil {
-			return err
-		}
-		code = fmt.Sprintf("F-%03d", number)
-		if in.Performer != "" {
-			var known int
-			if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM performer WHERE name = ?`, in.Performer); err != nil {
-				return err
-			}
-			if known == 0 {
-				return problem.Invalid("unknown_value", "performer", "Nobody of this name is known.")
-			}
-		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO form (code, performer_id, kind, region, material, place, state, made_on, taken_how) VALUES (?, (SELECT id FROM performer WHERE name = ?), ?, ?, ?, ?, ?, ?, ?)`,
-			code, in.Performer, in.Kind, in.Region, in.Material, in.Place, in.State, made, in.TakenHow)
-		if err != nil {
-			return fmt.Errorf("registering the form: %w", err)
-		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "form", Code: code, Act: "registered", Words: in.Material + ", " + in.Region})
+	err := s.DB.InTx(ctx, func(tx database.Tx) (err error) {
+		code, err = s.add(ctx, tx, in)
 		return err
 	})
 	if err != nil {
@@ -123,6 +91,43 @@ func (s *Service) Add(ctx context.Context, in NewForm) (Form, error) {
 	}
 	s.Live.Tell("forms", code)
 	return s.Find(ctx, code)
+}
+
+// add registers a form within an act and gives its code.
+func (s *Service) add(ctx context.Context, tx database.Tx, in NewForm) (string, error) {
+	if _, known := region.Find(in.Region); !known {
+		return "", problem.Invalid("unknown_value", "region", "Choose what the form shows.")
+	}
+	if strings.TrimSpace(in.Material) == "" {
+		return "", problem.Invalid("missing", "material", "What is it made of? For example hard stone.")
+	}
+	made, err := piece.ParseDay(in.MadeOn, "made_on")
+	if err != nil {
+		return "", err
+	}
+	if in.Kind == "" {
+		in.Kind = Kinds[0]
+	}
+	number, err := database.NextNumber(ctx, tx, "form")
+	if err != nil {
+		return "", err
+	}
+	code := fmt.Sprintf("F-%03d", number)
+	if in.Performer != "" {
+		var known int
+		if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM performer WHERE name = ?`, in.Performer); err != nil {
+			return "", err
+		}
+		if known == 0 {
+			return "", problem.Invalid("unknown_value", "performer", "Nobody of this name is known.")
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO form (code, performer_id, kind, region, material, place, state, made_on, taken_how) VALUES (?, (SELECT id FROM performer WHERE name = ?), ?, ?, ?, ?, ?, ?, ?)`,
+		code, in.Performer, in.Kind, in.Region, in.Material, in.Place, in.State, made, in.TakenHow); err != nil {
+		return "", fmt.Errorf("registering the form: %w", err)
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "form", Code: code, Act: "registered", Words: in.Material + ", " + in.Region})
+	return code, err
 }
 
 // Find reads one form.

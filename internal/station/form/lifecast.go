@@ -133,7 +133,10 @@ func (s *Service) PlanLifeCast(ctx context.Context, in NewLifeCast) (LifeCast, e
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
 		var performer uint64
 		if err := tx.GetContext(ctx, &performer, `SELECT id FROM performer WHERE name = ?`, in.Performer); err != nil {
-			return problem.Invalid("unknown_value", "performer", "Choose whose cast it is.")
+			if errors.Is(err, sql.ErrNoRows) {
+				return problem.Invalid("unknown_value", "performer", "Choose whose cast it is.")
+			}
+			return err
 		}
 		who, _ := accounts.From(ctx)
 		res, err := tx.ExecContext(ctx, `INSERT INTO life_cast (performer_id, region, plan, planned_at, planned_by) VALUES (?,?,?,?,?)`, performer, in.Region, string(doc), s.Clock.Now(), who.ID)
@@ -243,27 +246,21 @@ type Taken struct {
 
 // EndLifeCast ends it, and registers the form that came of it.
 func (s *Service) EndLifeCast(ctx context.Context, id uint64, in Taken) (LifeCast, error) {
-	l, err := s.lifeCast(ctx, s.DB, id)
-	if err != nil {
-		return l, err
-	}
-	if l.BeganAt == nil {
-		return l, problem.Conflict("not_begun", "It has not begun; there is nothing to end.")
-	}
-	if l.EndedAt != nil {
-		return l, problem.Conflict("over", "This life cast is over.")
-	}
-	var made Form
-	if in.Register {
-		if made, err = s.Add(ctx, NewForm{Performer: l.Performer, Kind: "life cast", Region: l.Region, Material: in.Material, Place: in.Place, TakenHow: l.Plan.Way + ", " + in.Verdict, MadeOn: s.Clock.Now().Format(time.DateOnly)}); err != nil {
-			return l, err
-		}
-	}
 	return s.changeLifeCast(ctx, id, func(tx database.Tx, l LifeCast, who accounts.Person) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE life_cast SET ended_at = ?, verdict = ?, form_id = (SELECT id FROM form WHERE code = ?) WHERE id = ?`, s.Clock.Now(), strings.TrimSpace(in.Verdict), made.Code, id); err != nil {
+		if l.BeganAt == nil {
+			return problem.Conflict("not_begun", "It has not begun; there is nothing to end.")
+		}
+		code := ""
+		if in.Register {
+			var err error
+			if code, err = s.add(ctx, tx, NewForm{Performer: l.Performer, Kind: "life cast", Region: l.Region, Material: in.Material, Place: in.Place, TakenHow: l.Plan.Way + ", " + in.Verdict, MadeOn: s.Clock.Now().Format(time.DateOnly)}); err != nil {
+				return err
+			}
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE life_cast SET ended_at = ?, verdict = ?, form_id = (SELECT id FROM form WHERE code = ?) WHERE id = ?`, s.Clock.Now(), strings.TrimSpace(in.Verdict), code, id); err != nil {
 			return err
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "life cast", Code: fmt.Sprint(id), Act: "ended", Words: strings.Trim(in.Verdict+" "+made.Code, " ")})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "life cast", Code: fmt.Sprint(id), Act: "ended", Words: strings.Trim(in.Verdict+" "+code, " ")})
 		return err
 	})
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -175,6 +176,9 @@ func (s *Service) AddScan(ctx context.Context, in NewScan) (Scans, error) {
 		if err != nil {
 			return err
 		}
+		if err := s.bare(ctx, tx, in.Core); err != nil {
+			return err
+		}
 		file, err := s.Files.Record(ctx, tx, kept, s.Clock.Now(), who.ID)
 		if err != nil {
 			return err
@@ -209,6 +213,22 @@ func (s *Service) AddScan(ctx context.Context, in NewScan) (Scans, error) {
 	s.Uploads.Swept(in.Upload)
 	s.Live.Tell("scans", in.Piece+in.Form)
 	return s.ScansOf(ctx, in.Piece, in.Form)
+}
+
+// bare demands that a core is the scan of a form; 0 is none yet.
+func (s *Service) bare(ctx context.Context, tx database.Tx, core uint64) error {
+	if core == 0 {
+		return nil
+	}
+	c, err := s.one(ctx, tx, core)
+	var gone *problem.Problem
+	switch {
+	case errors.As(err, &gone) && gone.Status == http.StatusNotFound, err == nil && c.FormID == nil:
+		return problem.Invalid("unknown_value", "core", "Choose the scan of a bare core.")
+	case err != nil:
+		return err
+	}
+	return nil
 }
 
 // placeOf finds what a scan is of.
@@ -254,11 +274,8 @@ func (s *Service) Tell(ctx context.Context, id uint64, in Told) (Scans, error) {
 		if c.Version != in.Version {
 			return problem.Conflict("moved_on", "Somebody else changed what is said of this scan meanwhile; look again. Nothing of yours was written over it.")
 		}
-		if in.Core != 0 {
-			core, err := s.one(ctx, tx, in.Core)
-			if err != nil || core.FormID == nil {
-				return problem.Invalid("unknown_value", "core", "Choose the scan of a bare core.")
-			}
+		if err := s.bare(ctx, tx, in.Core); err != nil {
+			return err
 		}
 		res, err := tx.ExecContext(ctx, `UPDATE scan SET unit = ?, noise_mm = ?, stage = ?, core_id = NULLIF(?,0), version = version + 1 WHERE id = ? AND version = ?`, in.Unit, mm, strings.TrimSpace(in.Stage), in.Core, id, in.Version)
 		if err != nil {

@@ -3,6 +3,7 @@ package mould
 import (
 	"context"
 	"fmt"
+	"mime/multipart"
 	"net/http"
 	"strings"
 
@@ -94,21 +95,9 @@ func (s *Service) Serve(e *web.Engine) {
 		return paper.WriteMould(c.Writer, out)
 	})
 	e.Handle(http.MethodPost, "/api/moulds/photographs", "Photograph a mould", web.Makers, func(c *gin.Context) error {
-		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
-		upload, err := c.FormFile("file")
-		if err != nil {
-			return problem.Invalid("missing", "file", "Take or choose a photograph of at most 64 MB.")
-		}
-		body, err := upload.Open()
-		if err != nil {
-			return err
-		}
-		defer body.Close()
-		out, err := s.Photograph(c.Request.Context(), c.PostForm("code"), c.PostForm("caption"), body)
-		if err == nil {
-			c.JSON(http.StatusOK, out)
-		}
-		return err
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+			return s.Photograph(c.Request.Context(), c.PostForm("code"), c.PostForm("caption"), body)
+		})
 	})
 }
 

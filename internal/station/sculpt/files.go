@@ -168,30 +168,11 @@ func (s *Service) Serve(e *web.Engine) {
 		return out.Encode(map[string]any{"format": "yewmoor-texture-1", "piece": t.Code, "title": t.Title, "recipe": t.Sheet.Recipe, "work": t.Work})
 	})
 	e.Handle(http.MethodPost, "/api/textures/height-fields", "Bring in a height field: a grey PNG of 8 or 16 bits", web.Makers, func(c *gin.Context) error {
-		return uploaded(c, func(body multipart.File) (any, error) { return s.BringField(c.Request.Context(), body) })
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) { return s.BringField(c.Request.Context(), body) })
 	})
 	e.Handle(http.MethodPost, "/api/pieces/:code/sculpt-photos", "Photograph the real sculpt", web.Makers, func(c *gin.Context) error {
-		return uploaded(c, func(body multipart.File) (any, error) {
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
 			return s.Photograph(c.Request.Context(), c.Param("code"), c.PostForm("caption"), c.PostForm("painted") == "yes", body)
 		})
 	})
-}
-
-// uploaded hands on the file of a form and answers with what came of it.
-func uploaded(c *gin.Context, take func(multipart.File) (any, error)) error {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxBytes+1<<20)
-	upload, err := c.FormFile("file")
-	if err != nil {
-		return problem.Invalid("missing", "file", "Choose a picture of at most %d MB.", files.MaxBytes>>20)
-	}
-	body, err := upload.Open()
-	if err != nil {
-		return err
-	}
-	defer body.Close()
-	out, err := take(body)
-	if err == nil {
-		c.JSON(http.StatusOK, out)
-	}
-	return err
 }

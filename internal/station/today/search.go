@@ -20,7 +20,7 @@ type Hit struct {
 const (
 	pieceHit  = `'piece' AS kind, q.code, CONCAT(q.name, ', ', ch.name, IF(q.put_away_at IS NULL, '', ', put away')) AS text, CONCAT('/piece/', q.code) AS link FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id`
 	lotHit    = `'lot' AS kind, l.code, CONCAT(m.name, ' ', l.part) AS text, CONCAT('/stores/', l.code) AS link FROM lot l JOIN material m ON m.id = l.material_id`
-	formHit   = `'form' AS kind, f.code, CONCAT(f.material, ', ', f.region) AS text, '/form' AS link FROM form f`
+	formHit   = `'form' AS kind, f.code, CONCAT(f.material, ', ', f.region) AS text, CONCAT('/form/', f.code) AS link FROM form f`
 	kitHit    = `'kit' AS kind, k.code, k.artist_name AS text, CONCAT('/handover/', k.code) AS link FROM kit k`
 	wearerHit = `'performer' AS kind, p.name AS code, COALESCE((SELECT GROUP_CONCAT(ch.name) FROM ` + "`character`" + ` ch WHERE ch.performer_id = p.id), '') AS text,
 		CONCAT('/brief/', (SELECT MIN(q.code) FROM piece q JOIN ` + "`character`" + ` c2 ON c2.id = q.character_id WHERE c2.performer_id = p.id)) AS link FROM performer p`
@@ -36,7 +36,7 @@ var byCode = []string{
 	kitHit + ` WHERE k.code LIKE ? ORDER BY k.code LIMIT 8`,
 	lotHit + ` WHERE l.code LIKE ? ORDER BY l.code LIMIT 8`,
 	actorHit + ` WHERE ch.code LIKE ? ORDER BY ch.code LIMIT 8`,
-	`'mould' AS kind, d.code, d.kind AS text, CONCAT('/mould/', q.code) AS link FROM mould d JOIN piece q ON q.id = d.piece_id WHERE d.code LIKE ? ORDER BY d.code LIMIT 8`,
+	`'mould' AS kind, d.code, CONCAT(d.kind, ', ', d.material) AS text, CONCAT('/mould?mould=', REPLACE(d.code, '/', '%2F')) AS link FROM mould d WHERE d.code LIKE ? ORDER BY d.code LIMIT 8`,
 	formHit + ` WHERE f.code LIKE ? ORDER BY f.code LIMIT 8`,
 	`'run' AS kind, r.code, q.name AS text, CONCAT('/piece/', q.code) AS link FROM run r JOIN piece q ON q.id = r.piece_id WHERE r.code LIKE ? ORDER BY r.code LIMIT 4`,
 }

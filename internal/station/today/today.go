@@ -6,8 +6,10 @@ import (
 	"cmp"
 	"context"
 	"fmt"
+	"net/url"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -22,6 +24,7 @@ import (
 type Pot struct {
 	Label, Piece, Left, Words string
 	Ready                     bool
+	Mould                     bool // a mould that sets and dries; its label is its code
 	LeftS                     float64
 }
 
@@ -61,6 +64,7 @@ const (
 	rankClock = iota // a mix whose clock runs
 	rankReady        // a pot that needs a hand
 	rankBench        // a mix half weighed
+	rankWeigh        // a drying mould that nobody weighed today
 	rankFinish
 	rankCheck
 	rankPack
@@ -77,7 +81,7 @@ func (s *Service) View(ctx context.Context) (View, error) {
 		return View{}, fmt.Errorf("reading the pots: %w", err)
 	}
 	tasks := fromPots(pots)
-	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromCopies, s.fromPieces, s.fromKits} {
+	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromMoulds, s.fromCopies, s.fromPieces, s.fromKits} {
 		more, err := gather(ctx)
 		if err != nil {
 			return View{}, fmt.Errorf("gathering what to do: %w", err)
@@ -104,9 +108,15 @@ func fromPots(pots []Pot) []Task {
 	var out []Task
 	for _, p := range pots {
 		t := Task{Piece: p.Piece, Link: "/build", InS: p.LeftS, rank: rankWait}
-		if p.Ready {
+		if p.Mould {
+			t.Link = "/mould?mould=" + url.QueryEscape(p.Label)
+		}
+		switch {
+		case p.Ready && p.Mould:
+			t.Title, t.Why, t.InS, t.rank = p.Label+" is dry", "Say so, and it may be baked and poured.", 0, rankReady
+		case p.Ready:
 			t.Title, t.Why, t.InS, t.rank = "Take out "+p.Label, "It is "+p.Words+". Nothing is gained by waiting, and the mould is free again.", 0, rankReady
-		} else {
+		default:
 			t.Title, t.Why = p.Label+": "+p.Left, "It is "+p.Words+" now."
 		}
 		out = append(out, t)
@@ -134,6 +144,26 @@ func (s *Service) fromMixes(ctx context.Context) ([]Task, error) {
 			t.Title, t.Why = "Weigh "+r.Code+" for "+r.Name, "The sheet is written, the lots are chosen."
 		}
 		out = append(out, t)
+	}
+	return out, nil
+}
+
+// fromMoulds names the drying moulds that nobody weighed today.
+func (s *Service) fromMoulds(ctx context.Context) ([]Task, error) {
+	var rows []struct {
+		Code, Piece string
+		Last        *time.Time
+	}
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT d.code, q.code AS piece, (SELECT MAX(w.at) FROM mould_weighing w WHERE w.mould_id = d.id) AS last
+		FROM pot p JOIN mould d ON d.id = p.mould_id JOIN piece q ON q.id = d.piece_id WHERE p.ended_at IS NULL AND d.state = 'drying' ORDER BY d.code`); err != nil {
+		return nil, err
+	}
+	today := s.Clock.Now().Format(time.DateOnly)
+	var out []Task
+	for _, r := range rows {
+		if r.Last == nil || r.Last.Format(time.DateOnly) < today {
+			out = append(out, Task{Piece: r.Piece, Title: "Weigh the mould " + r.Code, Why: "It dries; a weighing every day says when it may be baked.", Link: "/mould?mould=" + url.QueryEscape(r.Code), rank: rankWeigh})
+		}
 	}
 	return out, nil
 }

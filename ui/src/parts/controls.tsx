@@ -188,6 +188,42 @@ export function Pick({
   );
 }
 
+/** A few words in a row of other things, without a label of its own to see. */
+export function FewWords({
+  label,
+  value,
+  set,
+  placeholder,
+  max = 200,
+  grow = "1 1 160px",
+}: {
+  label: string;
+  value: string;
+  set: (v: string) => void;
+  placeholder?: string;
+  max?: number;
+  grow?: string;
+}) {
+  return (
+    <input
+      aria-label={label}
+      placeholder={placeholder}
+      value={value}
+      maxLength={max}
+      onChange={(e) => set(e.target.value)}
+      style={{
+        flex: grow,
+        minWidth: 0,
+        height: 34,
+        padding: "0 10px",
+        borderRadius: 8,
+        border: "1.5px solid var(--chakra-colors-line)",
+        background: "var(--chakra-colors-sheet)",
+      }}
+    />
+  );
+}
+
 /** What the server said no to, when it belongs to no field on the screen. */
 export function Refusal({ problem, fields = [], children }: { problem?: Problem; fields?: string[]; children?: ReactNode }) {
   if (!problem || fields.includes(problem.field)) return null;

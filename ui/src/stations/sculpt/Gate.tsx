@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
-import { Heading, Pick, Plain, Refusal } from "../../parts/controls";
+import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 import { Turn } from "./Dials";
 import type { View } from "./useTexture";
@@ -191,21 +191,13 @@ function Trials({ code, trials, schemes }: { code: string; trials: Trial[]; sche
               It is painted
             </Plain>
           )}
-          <input
-            aria-label="What the trial changes on the sculpt"
+          <FewWords
+            label="What the trial changes on the sculpt"
             placeholder="what it changes on the sculpt"
             value={corrections}
-            maxLength={500}
-            onChange={(e) => setCorrections(e.target.value)}
-            style={{
-              flex: "1 1 180px",
-              minWidth: 0,
-              height: 34,
-              padding: "0 10px",
-              borderRadius: 8,
-              border: "1.5px solid var(--chakra-colors-line)",
-              background: "var(--chakra-colors-sheet)",
-            }}
+            set={setCorrections}
+            max={500}
+            grow="1 1 180px"
           />
           {(open.filmed_at || open.painted_at) && (!open.peeled_at || !open.clean) && (
             <>

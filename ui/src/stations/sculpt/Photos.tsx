@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
-import { Heading, Pick, Plain, Refusal } from "../../parts/controls";
+import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 
 type Photo = Schemas["SculptPhoto"];
@@ -33,22 +33,7 @@ export function Photos({ code }: { code: string }) {
       <Heading>Photographs of the sculpt</Heading>
       <Flex gap="8px" wrap="wrap" align="center">
         <input type="file" accept="image/*" aria-label="Photograph" onChange={(e) => setFile(e.target.files?.[0])} style={{ maxWidth: 220 }} />
-        <input
-          aria-label="What it shows"
-          placeholder="what it shows"
-          value={caption}
-          maxLength={200}
-          onChange={(e) => setCaption(e.target.value)}
-          style={{
-            flex: "1 1 160px",
-            minWidth: 0,
-            height: 34,
-            padding: "0 10px",
-            borderRadius: 8,
-            border: "1.5px solid var(--chakra-colors-line)",
-            background: "var(--chakra-colors-sheet)",
-          }}
-        />
+        <FewWords label="What it shows" placeholder="what it shows" value={caption} set={setCaption} />
         <label>
           <input type="checkbox" checked={painted} onChange={(e) => setPainted(e.target.checked)} /> painted
         </label>
@@ -149,22 +134,7 @@ function One({ photo }: { photo: Photo }) {
             <option value="lost line">lost line</option>
             <option value="note">note</option>
           </Pick>
-          <input
-            aria-label="Words to the spot"
-            placeholder="a word, then click the place"
-            value={words}
-            maxLength={200}
-            onChange={(e) => setWords(e.target.value)}
-            style={{
-              flex: "1 1 120px",
-              minWidth: 0,
-              height: 34,
-              padding: "0 10px",
-              borderRadius: 8,
-              border: "1.5px solid var(--chakra-colors-line)",
-              background: "var(--chakra-colors-sheet)",
-            }}
-          />
+          <FewWords label="Words to the spot" placeholder="a word, then click the place" value={words} set={setWords} grow="1 1 120px" />
         </Flex>
         {photo.spots.map((s, i) => (
           <Flex key={s.id} gap="8px" fontSize="14.5px" py="1px">

@@ -1,0 +1,31 @@
+package web
+
+import (
+	"mime/multipart"
+	"net/http"
+
+	"github.com/gin-gonic/gin"
+
+	"yewmoor/internal/platform/problem"
+)
+
+// Uploaded hands the field “file” of a form on to take, and answers with what
+// came of it. A form without one, or with one above maxBytes, is refused at that
+// field.
+func Uploaded(c *gin.Context, maxBytes int64, take func(multipart.File) (any, error)) error {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBytes+1<<20)
+	upload, err := c.FormFile("file")
+	if err != nil {
+		return problem.Invalid("missing", "file", "Take or choose a picture of at most %d MB.", maxBytes>>20)
+	}
+	body, err := upload.Open()
+	if err != nil {
+		return err
+	}
+	defer body.Close()
+	out, err := take(body)
+	if err == nil {
+		c.JSON(http.StatusOK, out)
+	}
+	return err
+}
