@@ -184,11 +184,11 @@ func swatches(pdf *fpdf.Fpdf, list []Swatch) {
 	}
 }
 
-// Label is what is stuck on a box.
+// Label is what is stuck on a box, or tied to a mould or form.
 type Label struct {
-	Kit, Title, Day string
-	Lines           []string
-	Link            string // what the QR code leads to
+	Code, Title, Day string
+	Lines            []string
+	Link             string // what the QR code leads to
 }
 
 // WriteLabel draws a 89 × 51 mm label with a QR code as PDF.
@@ -196,9 +196,9 @@ func WriteLabel(w io.Writer, l Label) error {
 	pdf := newPDF("", 89, 51)
 	pdf.SetMargins(4, 4, 4)
 	pdf.SetAutoPageBreak(false, 0)
-	pdf.SetTitle("Label "+l.Kit, true)
+	pdf.SetTitle("Label "+l.Code, true)
 	pdf.AddPage()
-	tag(pdf, 4, 4, l.Kit, 13)
+	tag(pdf, 4, 4, l.Code, 13)
 	pdf.SetXY(4, 14)
 	pdf.SetFont(family, "B", 10.5)
 	pdf.MultiCell(48, 4.6, l.Title, "", "L", false)

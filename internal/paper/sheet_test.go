@@ -71,7 +71,7 @@ func TestALongKitGoesOnOverPages(t *testing.T) {
 func TestTheLabelsCodeLeadsToTheKitsPage(t *testing.T) {
 	for _, link := range []string{"https://yewmoor.test/artist/k2J9sd-0_AbCdEfGhIjKlMnOpQrStUv", "http://127.0.0.1:8480/artist/x"} {
 		var out bytes.Buffer
-		require.NoError(t, WriteLabel(&out, Label{Kit: "K-001", Title: "The Tallow Court", Day: "Fri 23 Jan", Lines: []string{"For Jun Abbot"}, Link: link}))
+		require.NoError(t, WriteLabel(&out, Label{Code: "K-001", Title: "The Tallow Court", Day: "Fri 23 Jan", Lines: []string{"For Jun Abbot"}, Link: link}))
 		r := open(t, out.Bytes())
 		require.Equal(t, 1, r.NumPage())
 		assert.Contains(t, words(t, r), "For Jun Abbot")

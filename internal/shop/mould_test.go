@@ -73,6 +73,10 @@ func TestAMouldIsWeighedDry(t *testing.T) {
 	assert.Contains(t, d.Drying.Oven.Reason, "MLD-1")
 	assert.Contains(t, d.Drying.Says, "Not weighed yet")
 
+	status, tag := b.file("ivo", "/api/moulds/label.pdf?code="+url.QueryEscape(name))
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "%PDF", string(tag[:4]))
+
 	// The course of a real one: 4.62 kg and a time constant of three days.
 	at := func(day float64) float64 { return 4.62 + 1.48*math.Exp(-day/3) }
 	last := 0.0

@@ -416,6 +416,11 @@ func TestFormsAreChosenAndDescribed(t *testing.T) {
 	assert.Equal(t, "moved_on", b.as["maud"].no("PUT", "/api/forms/"+f.Code, m{"place": "x", "state": "", "taken_how": "", "version": 1}).Code)
 	require.NotNil(t, f.Pieces)
 	assert.Equal(t, code, *f.Pieces)
+	status, tag := b.file("ivo", "/api/forms/F-001/label.pdf")
+	require.Equal(t, http.StatusOK, status)
+	assert.Equal(t, "%PDF", string(tag[:4]))
+	status, _ = b.file("ivo", "/api/forms/F-999/label.pdf")
+	assert.Equal(t, http.StatusNotFound, status)
 }
 
 // The clock of a life cast starts only when everything on the list was seen;

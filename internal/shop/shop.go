@@ -105,11 +105,11 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
 	s.Jobs = jobs.New(db, s.Live)
-	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}}
+	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
 	s.Form.Does()
 	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Turns: make(chan struct{}, runtime.GOMAXPROCS(0))}
 	s.Brief.Clay = s.Sculpt
-	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}}
+	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, PublicURL: c.PublicURL}
 	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}

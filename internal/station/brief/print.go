@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
 	"slices"
 	"strconv"
@@ -106,9 +107,7 @@ func (s *Service) servePaper(e *web.Engine) {
 		if err != nil {
 			return err
 		}
-		c.Header("Content-Type", "application/pdf")
-		c.Header("Content-Disposition", `inline; filename="`+c.Param("code")+`-card.pdf"`)
-		return paper.WriteCard(c.Writer, card)
+		return web.PDF(c, c.Param("code")+"-card.pdf", func(w io.Writer) error { return paper.WriteCard(w, card) })
 	})
 }
 

@@ -3,6 +3,7 @@ package build
 import (
 	"context"
 	"fmt"
+	"io"
 	"math"
 	"net/http"
 
@@ -80,8 +81,6 @@ func (s *Service) Serve(e *web.Engine) {
 		if err != nil {
 			return err
 		}
-		c.Header("Content-Type", "application/pdf")
-		c.Header("Content-Disposition", fmt.Sprintf(`inline; filename="%s-section.pdf"`, c.Param("code")))
-		return paper.WriteSectionPDF(c.Writer, out)
+		return web.PDF(c, c.Param("code")+"-section.pdf", func(w io.Writer) error { return paper.WriteSectionPDF(w, out) })
 	})
 }

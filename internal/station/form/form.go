@@ -11,6 +11,7 @@ import (
 
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/paper"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -30,6 +31,8 @@ type Service struct {
 	// Uploads take scans in pieces; Jobs compute what follows from them.
 	Uploads *files.Uploads
 	Jobs    *jobs.Service
+	// PublicURL is where the codes on tags lead.
+	PublicURL string
 }
 
 // Kinds of forms.
@@ -128,6 +131,20 @@ func (s *Service) add(ctx context.Context, tx database.Tx, in NewForm) (string, 
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "form", Code: code, Act: "registered", Words: in.Material + ", " + in.Region})
 	return code, err
+}
+
+// label is the tag that is tied to a form; its code leads to its page.
+func (s *Service) label(f Form) paper.Label {
+	l := paper.Label{Code: f.Code, Title: f.Kind + ", " + f.Region, Day: f.Material + ", made " + f.MadeOn.Format("2 Jan 2006"), Link: strings.TrimRight(s.PublicURL, "/") + "/form/" + f.Code}
+	if f.Performer != nil {
+		l.Title = *f.Performer + ", " + f.Region
+	}
+	for _, t := range []string{f.TakenHow, f.Place} {
+		if t != "" {
+			l.Lines = append(l.Lines, t)
+		}
+	}
+	return l
 }
 
 // Find reads one form.

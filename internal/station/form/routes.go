@@ -169,9 +169,14 @@ func (s *Service) Serve(e *web.Engine) {
 		if err != nil {
 			return err
 		}
-		c.Header("Content-Type", "application/pdf")
-		c.Header("Content-Disposition", fmt.Sprintf(`inline; filename="%s-thickness.pdf"`, out.Code))
-		return paper.WriteThicknessMap(c.Writer, out)
+		return web.PDF(c, out.Code+"-thickness.pdf", func(w io.Writer) error { return paper.WriteThicknessMap(w, out) })
+	})
+	e.Handle(http.MethodGet, "/api/forms/:code/label.pdf", "The tag that is tied to a form", web.Makers, func(c *gin.Context) error {
+		f, err := s.Find(c.Request.Context(), c.Param("code"))
+		if err != nil {
+			return err
+		}
+		return web.PDF(c, f.Code+"-label.pdf", func(w io.Writer) error { return paper.WriteLabel(w, s.label(f)) })
 	})
 	e.Handle(http.MethodGet, "/api/surfaces/:sha", "The picture of a surface, as the 3-D view draws it", web.Makers, func(c *gin.Context) error {
 		f, err := s.surface(c.Request.Context(), c.Param("sha"))

@@ -1,8 +1,8 @@
 package handover
 
 import (
-	"bytes"
 	"context"
+	"io"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -72,44 +72,25 @@ func Register(api huma.API, s *Service) {
 
 // Serve puts sheets and labels on the engine.
 func (s *Service) Serve(e *web.Engine) {
-	pdf := func(c *gin.Context, name string, buf *bytes.Buffer) {
-		c.Header("Content-Disposition", `inline; filename="`+name+`"`)
-		c.Data(http.StatusOK, "application/pdf", buf.Bytes())
-	}
 	e.Handle(http.MethodGet, "/api/kits/:code/sheet.pdf", "A kit's sheet", web.Makers, func(c *gin.Context) error {
 		k, err := s.Kit(c.Request.Context(), c.Param("code"))
 		if err != nil {
 			return err
 		}
-		var buf bytes.Buffer
-		if err := s.WriteSheet(c.Request.Context(), &buf, k); err != nil {
-			return err
-		}
-		pdf(c, k.Code+"-sheet.pdf", &buf)
-		return nil
+		return web.PDF(c, k.Code+"-sheet.pdf", func(w io.Writer) error { return s.WriteSheet(c.Request.Context(), w, k) })
 	})
 	e.Handle(http.MethodGet, "/api/kits/:code/label.pdf", "A kit's label", web.Makers, func(c *gin.Context) error {
 		k, err := s.Kit(c.Request.Context(), c.Param("code"))
 		if err != nil {
 			return err
 		}
-		var buf bytes.Buffer
-		if err := s.WriteLabel(c.Request.Context(), &buf, k, c.Query("link")); err != nil {
-			return err
-		}
-		pdf(c, k.Code+"-label.pdf", &buf)
-		return nil
+		return web.PDF(c, k.Code+"-label.pdf", func(w io.Writer) error { return s.WriteLabel(c.Request.Context(), w, k, c.Query("link")) })
 	})
 	e.Handle(http.MethodGet, "/api/artist/:token/sheet.pdf", "The sheet, by the artist's link", web.Everyone, func(c *gin.Context) error {
 		k, err := s.byToken(c.Request.Context(), s.DB, c.Param("token"))
 		if err != nil {
 			return err
 		}
-		var buf bytes.Buffer
-		if err := s.WriteSheet(c.Request.Context(), &buf, k); err != nil {
-			return err
-		}
-		pdf(c, k.Code+"-sheet.pdf", &buf)
-		return nil
+		return web.PDF(c, k.Code+"-sheet.pdf", func(w io.Writer) error { return s.WriteSheet(c.Request.Context(), w, k) })
 	})
 }

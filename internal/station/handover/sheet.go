@@ -190,7 +190,7 @@ func (s *Service) WriteLabel(ctx context.Context, w io.Writer, k Kit, token stri
 			link = s.artistURL(token)
 		}
 	}
-	label := paper.Label{Kit: k.Code, Title: k.Production, Day: k.Day.Format("Mon 2 Jan") + ", " + k.Place, Link: link}
+	label := paper.Label{Code: k.Code, Title: k.Production, Day: k.Day.Format("Mon 2 Jan") + ", " + k.Place, Link: link}
 	for _, c := range k.Copies {
 		label.Lines = append(label.Lines, c.Code+"  "+c.Name)
 	}

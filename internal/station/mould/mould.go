@@ -8,12 +8,14 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"net/url"
 	"strings"
 	"time"
 
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/paper"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
@@ -30,6 +32,8 @@ type Service struct {
 	Files  *files.Store
 	Sculpt Sculpt
 	Scans  Scans
+	// PublicURL is where the codes on tags lead.
+	PublicURL string
 }
 
 // Sculpt says why a sculpt may not be moulded yet; wired to the sculpting room.
@@ -123,6 +127,21 @@ func (s *Service) List(ctx context.Context, code string) ([]Mould, error) {
 	}
 	err := s.DB.SelectContext(ctx, &list, `SELECT `+mouldColumns+` `+where+` ORDER BY m.code`, args...)
 	return list, err
+}
+
+// label is the tag that is tied to a mould; its code leads to its page.
+func (s *Service) label(m Mould) paper.Label {
+	l := paper.Label{Code: m.Code, Title: m.PieceName, Day: m.Kind + ", " + m.Material + ", " + m.MadeOn.Format("2 Jan 2006"), Link: strings.TrimRight(s.PublicURL, "/") + "/mould?mould=" + url.QueryEscape(m.Code)}
+	if m.Parts > 1 {
+		l.Lines = append(l.Lines, fmt.Sprintf("%d parts: tie one to each", m.Parts))
+	}
+	if m.Core != nil {
+		l.Lines = append(l.Lines, "core "+*m.Core)
+	}
+	if m.ReleaseAgent != "" {
+		l.Lines = append(l.Lines, "release: "+m.ReleaseAgent)
+	}
+	return l
 }
 
 // find reads one mould.

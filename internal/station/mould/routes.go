@@ -3,6 +3,7 @@ package mould
 import (
 	"context"
 	"fmt"
+	"io"
 	"mime/multipart"
 	"net/http"
 	"strings"
@@ -83,16 +84,21 @@ func Register(api huma.API, s *Service) {
 	})
 }
 
-// Serve puts what is not JSON on the engine: the sheet on paper and photographs.
+// Serve puts what is not JSON on the engine: sheet and tag on paper, photographs.
 func (s *Service) Serve(e *web.Engine) {
 	e.Handle(http.MethodGet, "/api/pieces/:code/mould-plan.pdf", "The build sheet on paper", web.Makers, func(c *gin.Context) error {
 		out, err := s.printed(c.Request.Context(), c.Param("code"))
 		if err != nil {
 			return err
 		}
-		c.Header("Content-Type", "application/pdf")
-		c.Header("Content-Disposition", fmt.Sprintf(`inline; filename="%s-mould.pdf"`, c.Param("code")))
-		return paper.WriteMould(c.Writer, out)
+		return web.PDF(c, c.Param("code")+"-mould.pdf", func(w io.Writer) error { return paper.WriteMould(w, out) })
+	})
+	e.Handle(http.MethodGet, "/api/moulds/label.pdf", "The tag that is tied to a mould; code=BF-03/M1", web.Makers, func(c *gin.Context) error {
+		m, err := find(c.Request.Context(), s.DB, c.Query("code"))
+		if err != nil {
+			return err
+		}
+		return web.PDF(c, strings.ReplaceAll(m.Code, "/", "-")+"-label.pdf", func(w io.Writer) error { return paper.WriteLabel(w, s.label(m)) })
 	})
 	e.Handle(http.MethodPost, "/api/moulds/photographs", "Photograph a mould", web.Makers, func(c *gin.Context) error {
 		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"mime/multipart"
 	"net/http"
 	"strconv"
@@ -100,9 +101,7 @@ func (s *Service) Serve(e *web.Engine) {
 		if err != nil {
 			return err
 		}
-		c.Header("Content-Type", "application/pdf")
-		c.Header("Content-Disposition", fmt.Sprintf(`inline; filename="%s-texture.pdf"`, c.Param("code")))
-		return paper.WriteTexturePDF(c.Writer, t, page)
+		return web.PDF(c, c.Param("code")+"-texture.pdf", func(w io.Writer) error { return paper.WriteTexturePDF(w, t, page) })
 	})
 	e.Handle(http.MethodGet, on+"/heights.png", "The relief as a 16-bit grey PNG", web.Makers, func(c *gin.Context) error {
 		sheet, _, err := s.made(c.Request.Context(), c.Param("code"))

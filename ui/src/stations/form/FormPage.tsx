@@ -22,7 +22,16 @@ export function FormPage({ code }: { code: string }) {
   const shown = scans.data.scans.find((s) => s.id === held) ?? scans.data.scans.find((s) => s.looked) ?? scans.data.scans[0];
   return (
     <Box>
-      <RoomHead code={f.code} title={`${f.performer ?? "General"}, ${words(f.region)}`} aside={`${f.kind}, ${f.material}, made ${day(f.made_on)}`} />
+      <RoomHead
+        code={f.code}
+        title={`${f.performer ?? "General"}, ${words(f.region)}`}
+        aside={`${f.kind}, ${f.material}, made ${day(f.made_on)}`}
+        acts={
+          <a href={`/api/forms/${f.code}/label.pdf`} target="_blank" rel="noreferrer" style={{ textDecoration: "underline" }}>
+            Print its tag
+          </a>
+        }
+      />
       <Grid templateColumns={{ base: "1fr", lg: "574px minmax(0,1fr)" }} gap="26px">
         <Box>
           {shown?.looked ? (

@@ -35,6 +35,16 @@ export function MouldPage({ code }: { code: string }) {
         code={m.code}
         to={`/mould/${m.piece}`}
         title={m.piece_name}
+        acts={
+          <a
+            href={`/api/moulds/label.pdf?code=${encodeURIComponent(m.code)}`}
+            target="_blank"
+            rel="noreferrer"
+            style={{ textDecoration: "underline" }}
+          >
+            Print its tag
+          </a>
+        }
         aside={
           <>
             {m.kind}, {m.material} ·{" "}

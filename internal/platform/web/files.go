@@ -1,6 +1,9 @@
 package web
 
 import (
+	"bytes"
+	"fmt"
+	"io"
 	"mime/multipart"
 	"net/http"
 
@@ -28,4 +31,16 @@ func Uploaded(c *gin.Context, maxBytes int64, take func(multipart.File) (any, er
 		c.JSON(http.StatusOK, out)
 	}
 	return err
+}
+
+// PDF answers with what draw writes, to be shown rather than saved. Nothing is
+// sent of a document that could not be drawn to its end.
+func PDF(c *gin.Context, name string, draw func(io.Writer) error) error {
+	var buf bytes.Buffer
+	if err := draw(&buf); err != nil {
+		return err
+	}
+	c.Header("Content-Disposition", fmt.Sprintf("inline; filename=%q", name))
+	c.Data(http.StatusOK, "application/pdf", buf.Bytes())
+	return nil
 }
