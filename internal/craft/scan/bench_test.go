@@ -119,3 +119,17 @@ func BenchmarkThickness(b *testing.B) {
 		require.NoError(b, err)
 	}
 }
+
+func BenchmarkBestPull(b *testing.B) {
+	sculpt := grid(500, 500, func(t, p float64) float64 {
+		return 100 + 4*(1+math.Cos(6*t))*(1+math.Sin(5*p)*math.Sin(t))/2
+	}).Weld()
+	for _, mode := range []string{"one", "two"} {
+		b.Run(mode, func(b *testing.B) {
+			for b.Loop() {
+				_, err := sculpt.Best(context.Background(), mode, 0)
+				require.NoError(b, err)
+			}
+		})
+	}
+}

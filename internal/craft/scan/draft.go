@@ -64,10 +64,32 @@ func (p *pulling) shadowed(i int, d Vec, stack []int32) bool {
 	return p.tree.meets(from, d, 1e-6*p.diag, int32(i), stack)
 }
 
-// pull judges a direction; every k-th face has a ray, none when k is 0.
-func (p *pulling) pull(ctx context.Context, d Vec, mode string, every int) (*Pull, error) {
+// pull judges a direction with all its figures.
+func (p *pulling) pull(ctx context.Context, d Vec, mode string) (*Pull, error) {
+	out, err := p.areas(ctx, d, mode, 1)
+	if err != nil {
+		return nil, err
+	}
+	drafts := make([]weighed, 0, len(p.n))
+	for i, n := range p.n {
+		if p.a[i] == 0 {
+			continue
+		}
+		angle := math.Asin(max(-1, min(1, n.dot(d)))) * 180 / math.Pi
+		if mode == "two" {
+			angle = math.Abs(angle)
+		}
+		drafts = append(drafts, weighed{angle, p.a[i]})
+	}
+	out.Mean, out.P5, out.P50 = spreadOf(drafts)
+	return out, nil
+}
+
+// areas judges a direction by what locks and what is steep, which is all that
+// its score needs; every k-th face has a ray, none when k is 0.
+func (p *pulling) areas(ctx context.Context, d Vec, mode string, every int) (*Pull, error) {
 	out := &Pull{Direction: d, Mode: mode, Locked: make([]bool, len(p.m.F))}
-	sin := math.Sin(draftTolerance * math.Pi / 180)
+	sin, steep := math.Sin(draftTolerance*math.Pi/180), math.Sin(lowDraft*math.Pi/180)
 	shadow := make([]bool, len(p.m.F))
 	if every > 0 {
 		if err := eachRunCtx(ctx, len(p.m.F), 1024, func(_, from, to int) {
@@ -88,13 +110,11 @@ func (p *pulling) pull(ctx context.Context, d Vec, mode string, every int) (*Pul
 	}
 	// With a ray for every k-th face, it stands for its k.
 	part := float64(max(1, every))
-	var drafts []weighed
 	for i := range p.m.F {
 		g, a := p.n[i].dot(d), p.a[i]
 		if a == 0 {
 			continue
 		}
-		angle := math.Asin(max(-1, min(1, g))) * 180 / math.Pi
 		facing := mode == "one" && g < -sin
 		if facing {
 			out.Facing += a
@@ -103,25 +123,23 @@ func (p *pulling) pull(ctx context.Context, d Vec, mode string, every int) (*Pul
 			out.Shadowed += a * part
 		}
 		out.Locked[i] = facing || shadow[i]
-		draft := angle
+		draft := g
 		if mode == "two" {
-			draft = math.Abs(angle)
+			draft = math.Abs(g)
 		}
-		if !out.Locked[i] && draft < lowDraft {
+		if !out.Locked[i] && draft < steep {
 			out.LowDraft += a
 		}
 		if math.Abs(g) <= sin {
 			out.Walls += a
 		}
 		out.Projected += a * math.Max(g, 0)
-		drafts = append(drafts, weighed{draft, a})
 	}
 	out.Undercut = out.Facing + out.Shadowed
 	if p.total > 0 {
 		out.Fraction = out.Undercut / p.total
 		out.Score = out.Fraction + 0.1*out.LowDraft/p.total
 	}
-	out.Mean, out.P5, out.P50 = spreadOf(drafts)
 	return out, nil
 }
 
@@ -183,7 +201,7 @@ func (m *Mesh) Draft(ctx context.Context, d Vec, mode string) (*Pull, error) {
 	if err != nil {
 		return nil, err
 	}
-	out, err := p.pull(ctx, d, mode, 1)
+	out, err := p.pull(ctx, d, mode)
 	if err != nil {
 		return nil, err
 	}
@@ -264,7 +282,7 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 		every = max(1, len(m.F)/manyFaces)
 	}
 	score := func(d Vec) (float64, error) {
-		out, err := p.pull(ctx, d, mode, every)
+		out, err := p.areas(ctx, d, mode, every)
 		if err != nil {
 			return 0, err
 		}
@@ -313,7 +331,7 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 			step /= 2
 		}
 	}
-	out, err := p.pull(ctx, best, mode, 1)
+	out, err := p.pull(ctx, best, mode)
 	if err != nil {
 		return nil, err
 	}
