@@ -22,7 +22,7 @@ export function CameAgain({ mould: m }: { mould: Mould }) {
           </b>
           , {r.times} times
           <Box color="muted" fontSize="14px">
-            Look for {r.likely}.
+            Likely: {r.likely}.
           </Box>
         </Box>
       ))}

@@ -93,7 +93,7 @@ export function SurfaceView({ sha, title, layer, bands, lifted, marks, held, hol
   useEffect(() => {
     if (!surface.data || !view) return;
     view.show(surface.data);
-    setLook((l) => (l === looks.Front ? firstLook(surface.data, layer) : l));
+    setLook((l) => (l === looks.Front ? firstLook(surface.data, layer) : { ...l, near: 1 }));
   }, [view, surface.data]);
   useEffect(() => {
     if (!view || !surface.data) return;
@@ -102,7 +102,7 @@ export function SurfaceView({ sha, title, layer, bands, lifted, marks, held, hol
   useEffect(() => {
     if (surface.data) view?.line(line ?? [], [0.48, 0.27, 0.5]);
   }, [view, surface.data, line]);
-  // A new surface is looked at from where the last one was.
+  // A new surface is looked at from the side from which the last one was.
   // biome-ignore lint/correctness/useExhaustiveDependencies: see above.
   useEffect(() => view?.look(look), [view, look, surface.data]);
 

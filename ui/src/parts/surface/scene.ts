@@ -166,7 +166,7 @@ export class View {
   }
 
   look(l: Look) {
-    const away = (this.size * 1.86) / Math.tan((15 * Math.PI) / 180) / 2 / l.near;
+    const away = (this.size * 2.02) / Math.tan((15 * Math.PI) / 180) / 2 / l.near;
     const round = (l.round * Math.PI) / 180;
     const up = (l.up * Math.PI) / 180;
     this.camera.position.set(

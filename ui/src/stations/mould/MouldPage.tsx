@@ -56,7 +56,7 @@ export function MouldPage({ code }: { code: string }) {
       />
       <Grid templateColumns={{ base: "1fr", lg: "574px minmax(0,1fr)" }} gap="26px">
         <Flex direction="column" gap="12px">
-          {m.dries ? (
+          {m.dries && (weighs || at === "Weigh") ? (
             <>
               <DryingPlot d={m.drying} />
               <Box>{m.drying.says}</Box>

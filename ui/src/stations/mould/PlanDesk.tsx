@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
-import { useClock, usePiece } from "../../app/reads";
+import { useClock, useFound, usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { clockTime, duration, grams, isoDay } from "../../parts/format";
@@ -26,6 +26,7 @@ export function PlanDesk({ code }: { code: string }) {
   });
   const moulds = useQuery({ queryKey: ["moulds", code], queryFn: () => ask(api.GET("/api/moulds", { params: { query: { piece: code } } })) });
   const [anew, setAnew] = useState(false);
+  const found = useFound(code).data;
   useInHand(code);
   if (!piece.data || !plan.data) return null;
   const laid = plan.data.sheet && !anew;
@@ -54,6 +55,14 @@ export function PlanDesk({ code }: { code: string }) {
           The sculpt is not through its gate: {plan.data.held}{" "}
           <Link to={`/sculpt/${code}?leaf=Gate`} style={{ textDecoration: "underline" }}>
             To its gate
+          </Link>
+        </Box>
+      )}
+      {!!found?.places.length && (
+        <Box color="gorse" fontWeight="600" mb="8px">
+          To mend on the sculpt first: {found.places.map((p) => p.words).join("; ")}.{" "}
+          <Link to={`/form/${code}`} style={{ textDecoration: "underline" }}>
+            Look at it
           </Link>
         </Box>
       )}
