@@ -139,7 +139,24 @@ function LayOut({ plan, code, done }: { plan: Plan; code: string; done: () => vo
     await ask(api.POST("/api/pieces/{code}/mould-plan", { params: { path: { code } }, body: order }));
     done();
   });
-  const problem = lay.problem ?? (sheet.error instanceof Problem ? sheet.error : undefined);
+  // What is no number must not quietly become the usual one.
+  const entered: [string, string][] = [
+    ["wall_mm", wall],
+    ["parts", parts],
+    ["water_per_100", water],
+    ["water_c", waterC],
+    ...((typed
+      ? [
+          ["body.area_mm2", area],
+          ["body.volume_mm3", volume],
+        ]
+      : []) as [string, string][]),
+  ];
+  const odd = entered.find(([, text]) => text.trim() !== "" && !Number.isFinite(num(text)));
+  const problem =
+    lay.problem ??
+    (odd && new Problem(422, "not_a_number", odd[0], `“${odd[1]}” is no number.`)) ??
+    (sheet.error instanceof Problem ? sheet.error : undefined);
   const fields = [
     "kind",
     "stuff",
