@@ -1,23 +1,29 @@
 package scan
 
-import "context"
+import (
+	"context"
+	"math"
+)
 
 // Laid is the part of a sculpt that is not bare core: the faces with a place
-// further than eps from the core, and those within margin mm of them (the land
-// that a mould closes on). It is what a mould goes round and has to leave. A
-// sculpt that lies nowhere off its core gives the whole of it.
+// that stands further than eps out of the core or beside it, and those within
+// margin mm of them (the land that a mould closes on). It is what a mould goes
+// round and has to leave. What lies sunk in the core is the core, scanned a
+// little off. A sculpt that stands nowhere out of its core gives the whole of it.
 func Laid(ctx context.Context, core, sculpt *Mesh, eps, margin float64) (*Mesh, error) {
 	tree, err := newTree(ctx, core)
 	if err != nil {
 		return nil, err
 	}
 	off := make([]bool, len(sculpt.V))
-	near := eps * eps
+	edge := newRim(core, core.Topology())
 	if err := eachRunCtx(ctx, len(sculpt.V), 1024, func(_, from, to int) {
 		stack := make([]int32, 0, 128)
 		for i := from; i < to; i++ {
-			_, within := tree.nearestPlace(sculpt.V[i], near, stack)
-			off[i] = !within
+			c, _ := tree.nearestPlace(sculpt.V[i], math.Inf(1), stack)
+			f := core.F[c.face]
+			n := core.V[f[1]].sub(core.V[f[0]]).cross(core.V[f[2]].sub(core.V[f[0]]))
+			off[i] = c.d2 > eps*eps && (edge.has(core, c) || sculpt.V[i].sub(c.q).dot(n) > 0)
 		}
 	}); err != nil {
 		return nil, err

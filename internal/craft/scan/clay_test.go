@@ -36,11 +36,11 @@ func capArea(theta float64) float64 {
 
 func TestAMouldGoesRoundTheClayAndItsLand(t *testing.T) {
 	const edge, land = 0.4, 15
-	// The noise of 0.6 mm takes the sunken rest of the ball for bare core.
-	laid, err := Laid(context.Background(), ball(), lensOn(6, edge), 0.6, land)
+	// The rest of the ball lies half a millimetre in: no clay.
+	laid, err := Laid(context.Background(), ball(), lensOn(6, edge), 0.15, land)
 	require.NoError(t, err)
-	off := edge * math.Sqrt(1-0.6/6) // where the lens is 0.6 mm high
-	step := math.Pi / 240            // a row of faces either way
+	off := edge * math.Sqrt(1-0.15/6) // where the lens is higher than the noise
+	step := math.Pi / 240             // a row of faces either way
 	area := 0.0
 	for _, f := range laid.F {
 		area += laid.V[f[1]].sub(laid.V[f[0]]).cross(laid.V[f[2]].sub(laid.V[f[0]])).length() / 2
@@ -56,7 +56,7 @@ func TestAMouldGoesRoundTheClayAndItsLand(t *testing.T) {
 }
 
 func TestWithoutClayTheWholeIsTaken(t *testing.T) {
-	same, err := Laid(context.Background(), ball(), ball(), 0.15, 15)
+	same, err := Laid(context.Background(), ball(), lensOn(0.1, 0.4), 0.15, 15)
 	require.NoError(t, err)
 	assert.Len(t, same.F, len(ball().F))
 	stopped, cancel := context.WithCancel(context.Background())
@@ -102,7 +102,7 @@ func TestAnApplianceLooksTheWayItLies(t *testing.T) {
 
 // A cap pulled along its axis leaves its mould; a ball's lower half locks.
 func TestTheBestPullOfALensIsItsAxis(t *testing.T) {
-	laid, err := Laid(context.Background(), ball(), lensOn(6, 0.4), 0.6, 15)
+	laid, err := Laid(context.Background(), ball(), lensOn(6, 0.4), 0.15, 15)
 	require.NoError(t, err)
 	best, err := laid.Best(context.Background(), "one", 0)
 	require.NoError(t, err)

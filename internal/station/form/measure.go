@@ -20,7 +20,7 @@ import (
 // takes another, so that old answers are not shown as new ones.
 const (
 	LookAt      = "look at a surface 1"
-	MeasureOver = "measure over a core 5"
+	MeasureOver = "measure over a core 6"
 	CompareWith = "compare two surfaces 1"
 )
 
