@@ -11,6 +11,7 @@ export const usePiece = (code: string | undefined) =>
     enabled: !!code,
     queryFn: () => ask(api.GET("/api/pieces/{code}", { params: { path: { code: code ?? "" } } })),
   });
+export const useForms = () => useQuery({ queryKey: ["forms"], queryFn: () => ask(api.GET("/api/forms")) });
 export const useMould = (code: string | undefined) =>
   useQuery({
     queryKey: ["mould", code],

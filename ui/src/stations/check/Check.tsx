@@ -168,7 +168,16 @@ function Judge({ code }: { code: string }) {
             </Box>
           ))}
           <Box fontSize="14px" mt="8px">
-            Made from {c.mix}, {c.run}.
+            Made from {c.mix}, {c.run}
+            {c.mould && (
+              <>
+                , out of{" "}
+                <Link to={`/mould?mould=${encodeURIComponent(c.mould)}`} style={{ textDecoration: "underline" }}>
+                  {c.mould}
+                </Link>
+              </>
+            )}
+            .
           </Box>
         </Box>
       </Grid>

@@ -3,9 +3,9 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
+import { useForms } from "../../app/reads";
 import { Entry, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { words } from "../../parts/format";
-import { useForms } from "./Register";
 
 const fits = ["own cast", "general form", "anything of that shape"] as const;
 type Fit = (typeof fits)[number];

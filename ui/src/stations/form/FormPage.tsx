@@ -2,12 +2,12 @@ import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useForms } from "../../app/reads";
 import { Entry, Figure, Heading, Plain, Refusal, Teach } from "../../parts/controls";
 import { day, words } from "../../parts/format";
 import { RoomHead } from "../../parts/Room";
 import { SurfaceView } from "../../parts/surface/SurfaceView";
 import { Tag } from "../../parts/Tag";
-import { useForms } from "./Register";
 import { ScanList, TakeScan } from "./ScanList";
 import { useScans } from "./useScans";
 

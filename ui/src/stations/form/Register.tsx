@@ -1,18 +1,15 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
-import { useClock, usePieces, useRegions } from "../../app/reads";
+import { useClock, useForms, usePieces, useRegions } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
 import { day, isoDay, words } from "../../parts/format";
 import { Leaves } from "../../parts/Leaves";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { LifeCasts } from "./LifeCasts";
-
-export const useForms = () => useQuery({ queryKey: ["forms"], queryFn: () => ask(api.GET("/api/forms")) });
 
 const leaves = ["On the racks", "Life casts"] as const;
 

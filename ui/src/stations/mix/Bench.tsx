@@ -8,13 +8,13 @@ import { useKey } from "../../app/keys";
 import { outbox, useWaiting } from "../../app/outbox";
 import { useMe } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
+import { useScale } from "../../app/useScale";
 import { Cap, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { Tag } from "../../parts/Tag";
 import { Cup } from "./Cup";
 import { PourInto } from "./PourInto";
 import { ScaleStandIn } from "./ScaleStandIn";
-import { useScale } from "./useScale";
 import { Weighing, Working } from "./Weighing";
 
 type View = Schemas["MixView"];

@@ -1,9 +1,9 @@
 import { Box, Flex, Input } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import type { Problem, Schemas } from "../../app/api";
+import type { useScale } from "../../app/useScale";
 import { Go, Heading, Plain } from "../../parts/controls";
 import { countdown, duration, grams } from "../../parts/format";
-import type { useScale } from "./useScale";
 
 type View = Schemas["MixView"];
 

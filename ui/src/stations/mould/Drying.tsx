@@ -2,10 +2,10 @@ import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useScale } from "../../app/useScale";
 import { colour as v } from "../../parts/colour";
 import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
-import { useScale } from "../mix/useScale";
 
 type Detail = Schemas["MouldDetail"];
 type Drying = Schemas["MouldDrying"];

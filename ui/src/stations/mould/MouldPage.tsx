@@ -1,5 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
 import { useMould } from "../../app/reads";
@@ -47,7 +48,16 @@ export function MouldPage({ code }: { code: string }) {
         }
         aside={
           <>
-            {m.kind}, {m.material} ·{" "}
+            {m.kind}, {m.material}
+            {m.core && (
+              <>
+                , over{" "}
+                <Link to={`/form/${m.core}`} style={{ textDecoration: "underline" }}>
+                  {m.core}
+                </Link>
+              </>
+            )}{" "}
+            ·{" "}
             <Box as="b" color={tone[m.state]}>
               {words(m.state)}
             </Box>

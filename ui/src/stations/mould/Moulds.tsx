@@ -4,12 +4,11 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
-import { useClock, usePieces } from "../../app/reads";
+import { useClock, useForms, usePieces } from "../../app/reads";
 import { Choose, Entry, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { day, isoDay, words } from "../../parts/format";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
-import { useForms } from "../form/Register";
 
 export const states = ["wet", "drying", "dry", "hot", "in_use", "resting", "repaired", "retired"] as const;
 export type State = (typeof states)[number];

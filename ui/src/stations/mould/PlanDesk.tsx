@@ -4,13 +4,12 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
-import { useClock, useFound, usePiece } from "../../app/reads";
+import { useClock, useForms, useFound, usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { clockTime, duration, grams, isoDay } from "../../parts/format";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
-import { useForms } from "../form/Register";
 import { to } from "./Moulds";
 
 type Plan = Schemas["MouldPlan"];

@@ -51,7 +51,7 @@ vi.mock("../../app/api", async (original) => ({
   api: Object.fromEntries(["GET", "PUT", "POST"].map((method) => [method, (path: string, options: object) => serve(method, path, options)])),
 }));
 
-vi.mock("../mix/useScale", () => ({ useScale: () => ({ reading: { unit: "g", value: 3519, stable: true } }) }));
+vi.mock("../../app/useScale", () => ({ useScale: () => ({ reading: { unit: "g", value: 3519, stable: true } }) }));
 
 beforeEach(
   () => void Object.assign(server, { asked: [], no: undefined, moulds: [], plan: {}, sheet: {}, found: { scan: 0, places: [], profile_mm: [] } }),

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
-import type { Schemas } from "../../app/api";
-import { openStream } from "../../app/stream";
+import type { Schemas } from "./api";
+import { openStream } from "./stream";
 
 export type Reading = Omit<Schemas["MixScaleView"], "simulated">;
 
