@@ -4,7 +4,11 @@ package house
 
 import (
 	"encoding/json"
+	"io/fs"
+	"os"
 	"os/exec"
+	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -114,4 +118,41 @@ func TestTheCheckFindsWrongImports(t *testing.T) {
 	assert.NotEmpty(t, judge(root+"station/mix", "station", root+"station/build", allowed["station"]))
 	assert.NotEmpty(t, judge(root+"platform/web", "platform", root+"piece", allowed["platform"]))
 	assert.Empty(t, judge(root+"station/mix", "station", root+"craft/mix", allowed["station"]))
+}
+
+var uiImport = regexp.MustCompile(`from "((?:\.\./)+)([a-z]+)(?:/([a-z]+))?`)
+
+// The interface has the same order: a room reaches into no other room, and what
+// rooms share reaches into none.
+func TestNoRoomOfTheInterfaceReachesIntoAnother(t *testing.T) {
+	src := filepath.Join("..", "..", "ui", "src")
+	seen := 0
+	require.NoError(t, filepath.WalkDir(src, func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".ts") && !strings.HasSuffix(path, ".tsx") {
+			return err
+		}
+		from, err := filepath.Rel(src, path)
+		if err != nil {
+			return err
+		}
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		at := strings.Split(filepath.ToSlash(from), "/")
+		for _, m := range uiImport.FindAllStringSubmatch(string(raw), -1) {
+			to := strings.Split(filepath.ToSlash(filepath.Clean(filepath.Join(filepath.Dir(from), m[1]+m[2], m[3]))), "/")
+			seen++
+			switch {
+			case to[0] == "stations" && at[0] == "stations" && len(to) > 1 && to[1] != at[1]:
+				t.Errorf("%s reaches into the room %s; what both need stands in app, parts or piece", from, to[1])
+			case to[0] == "stations" && at[0] != "stations" && from != "app/App.tsx":
+				t.Errorf("%s is shared by rooms and reaches into one", from)
+			case to[0] == "piece" && at[0] == "parts":
+				t.Errorf("%s draws, and knows no piece page", from)
+			}
+		}
+		return nil
+	}))
+	assert.Greater(t, seen, 300, "imports are read at all")
 }
