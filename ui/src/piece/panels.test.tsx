@@ -1,11 +1,7 @@
-import { ChakraProvider } from "@chakra-ui/react";
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
-import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
+import { cleanup, fireEvent, screen } from "@testing-library/react";
 import { afterEach, describe, expect, test, vi } from "vitest";
-import { KeysProvider } from "../app/keys";
-import { system } from "../app/theme";
 import type { Cut, Layer } from "../parts/section/geometry";
+import { around, show } from "../testing";
 import { AddLayer } from "./AddLayer";
 import { BandMore } from "./BandMore";
 import { Findings, keyOf, placeOf } from "./Findings";
@@ -15,15 +11,6 @@ import { Order } from "./Order";
 import { fitTo } from "./Whole";
 
 afterEach(cleanup);
-
-const within = (node: ReactNode) => (
-  <ChakraProvider value={system}>
-    <MemoryRouter>
-      <KeysProvider>{node}</KeysProvider>
-    </MemoryRouter>
-  </ChakraProvider>
-);
-const show = (node: ReactNode) => render(within(node));
 
 const kinds: KindFacts[] = [
   { kind: "encapsulator", text: "Encapsulating film", nature: "film", families: ["encapsulator"], methods: ["sprayed", "brushed"], appliance: true },
@@ -114,9 +101,9 @@ describe("a body that was measured", () => {
     const { rerender } = show(<MeasuredBand code="BF-01" layer={body} found={found} take={take} />);
     fireEvent.click(screen.getByText("Take the measured thickness"));
     expect(take).toHaveBeenCalledWith(found);
-    rerender(within(<MeasuredBand code="BF-01" layer={asMeasured(body, found)} found={found} take={take} />));
+    rerender(around(<MeasuredBand code="BF-01" layer={asMeasured(body, found)} found={found} take={take} />));
     expect(screen.queryByText("Take the measured thickness")).toBeNull();
-    rerender(within(<MeasuredBand code="BF-01" layer={asMeasured(body, found)} found={{ ...found, scan: 8 }} take={take} />));
+    rerender(around(<MeasuredBand code="BF-01" layer={asMeasured(body, found)} found={{ ...found, scan: 8 }} take={take} />));
     expect(screen.getByText(/A newer scan/)).toBeTruthy();
   });
   test("is not spoken of where nothing was measured", () => {

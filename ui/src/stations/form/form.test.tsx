@@ -1,12 +1,7 @@
-import { ChakraProvider } from "@chakra-ui/react";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
-import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Problem, type Schemas } from "../../app/api";
-import { KeysProvider } from "../../app/keys";
-import { system } from "../../app/theme";
+import { show } from "../../testing";
 import { LifeCasts } from "./LifeCasts";
 import { Pull } from "./Pull";
 import { Computing, ScanList } from "./ScanList";
@@ -39,17 +34,6 @@ vi.mock("../../app/api", async (original) => ({
 
 beforeEach(() => void Object.assign(server, { asked: [], no: undefined, casts: [] }));
 afterEach(cleanup);
-
-const show = (node: ReactNode) =>
-  render(
-    <ChakraProvider value={system}>
-      <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-        <MemoryRouter>
-          <KeysProvider>{node}</KeysProvider>
-        </MemoryRouter>
-      </QueryClientProvider>
-    </ChakraProvider>,
-  );
 
 const looked = (more: Partial<Schemas["FormLooked"]> = {}) =>
   ({

@@ -1,13 +1,8 @@
-import { ChakraProvider } from "@chakra-ui/react";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
-import type { ReactNode } from "react";
-import { MemoryRouter } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Problem, type Schemas } from "../../app/api";
-import { KeysProvider } from "../../app/keys";
-import { system } from "../../app/theme";
 import { CameAgain, CameOut } from "../../piece/CameOut";
+import { around, freshClient, show } from "../../testing";
 import { DryingPlot, OvenAnswer, WeighIn } from "./Drying";
 import { MouldPage } from "./MouldPage";
 import { Life, Moulds } from "./Moulds";
@@ -57,17 +52,6 @@ beforeEach(
   () => void Object.assign(server, { asked: [], no: undefined, moulds: [], plan: {}, sheet: {}, found: { scan: 0, places: [], profile_mm: [] } }),
 );
 afterEach(cleanup);
-
-const within = (node: ReactNode, client = new QueryClient({ defaultOptions: { queries: { retry: false } } })) => (
-  <ChakraProvider value={system}>
-    <QueryClientProvider client={client}>
-      <MemoryRouter>
-        <KeysProvider>{node}</KeysProvider>
-      </MemoryRouter>
-    </QueryClientProvider>
-  </ChakraProvider>
-);
-const show = (node: ReactNode) => render(within(node));
 
 const weighing = (id: number, day: number, kg: number, more: object = {}) => ({
   id,
@@ -297,8 +281,8 @@ describe("laying out a build sheet", () => {
   });
   it("takes a scan that is measured while it is open", async () => {
     Object.assign(server, { plan: plan({ scanned: { known: false } }), sheet });
-    const client = new QueryClient({ defaultOptions: { queries: { retry: false } } });
-    render(within(<PlanDesk code="AL-02" />, client));
+    const client = freshClient();
+    render(around(<PlanDesk code="AL-02" />, client));
     expect(await screen.findByText("usual for the region; type your own")).toBeTruthy();
     server.plan = plan();
     await client.invalidateQueries();

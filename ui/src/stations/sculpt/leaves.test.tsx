@@ -1,12 +1,8 @@
-import { ChakraProvider } from "@chakra-ui/react";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
-import { type ReactNode, useState } from "react";
-import { MemoryRouter } from "react-router";
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { useState } from "react";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../../app/api";
-import { KeysProvider } from "../../app/keys";
-import { system } from "../../app/theme";
+import { show } from "../../testing";
 import { Gate } from "./Gate";
 import { Split } from "./Split";
 import type { Doc, Judged, Step, TextureDraft, View } from "./useTexture";
@@ -41,17 +37,6 @@ vi.mock("./Bench", () => ({ Bench: () => null }));
 
 beforeEach(() => void Object.assign(server, { asked: [], no: undefined, volumes: {} }));
 afterEach(cleanup);
-
-const within = (node: ReactNode) => (
-  <ChakraProvider value={system}>
-    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-      <MemoryRouter>
-        <KeysProvider>{node}</KeysProvider>
-      </MemoryRouter>
-    </QueryClientProvider>
-  </ChakraProvider>
-);
-const show = (node: ReactNode) => render(within(node));
 
 const seen = { at: "2026-01-10T09:00:00Z", who: "Maud Tarn" };
 const surface = (more: object = {}): View =>
