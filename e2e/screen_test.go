@@ -241,10 +241,12 @@ func (s *screen) clean(what string) {
 	require.NoError(s.t, err)
 	_, err = chromedp.Run(s.tab, chromedp.Evaluate[any](string(axe)+";0"))
 	require.NoError(s.t, err)
-	// A colour that is still on its way is not the one that is read.
-	_, err = chromedp.Run(s.tab, chromedp.Evaluate[any](`Promise.race([Promise.allSettled(document.getAnimations().map(a => a.finished)), new Promise(r => setTimeout(r, 1500))]).then(() => 0)`, chromedp.EvalAwaitPromise))
+	// A colour that is still on its way is not the one that is read: nothing
+	// moves while axe looks.
+	moves, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`(() => { const still = new CSSStyleSheet(); still.replaceSync("*, *::before, *::after { transition: none !important; animation: none !important }"); document.adoptedStyleSheets = [still] })(), new Promise(r => requestAnimationFrame(() => requestAnimationFrame(() => r(getComputedStyle(document.querySelector("button, a")).transitionDuration))))`, chromedp.EvalAwaitPromise))
 	require.NoError(s.t, err)
-	found, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ["violations"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(" | "))))`, chromedp.EvalAwaitPromise))
+	require.Equal(s.t, "0s", moves, "nothing moves")
+	found, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`axe.run(document, {resultTypes: ["violations"]}).then(r => JSON.stringify(r.violations.map(v => v.id + ": " + v.help + " — " + v.nodes.slice(0, 3).map(n => n.html.slice(0, 160)).join(" | ")))).finally(() => { document.adoptedStyleSheets = [] })`, chromedp.EvalAwaitPromise))
 	require.NoError(s.t, err)
 	if found != "[]" {
 		s.fail(what + ": " + found)

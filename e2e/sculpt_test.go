@@ -56,7 +56,7 @@ func TestScalesFromEmptyToTheGate(t *testing.T) {
 	s.leaf("Texture")
 	s.choose("Flow", "0")
 	s.fill("Last row, mm", "2.5")
-	s.click("Add a texture")
+	s.take("Add a texture")
 	s.click("droplets")
 	s.until("both textures", `document.querySelectorAll("[aria-pressed]").length >= 2 && document.body.innerText.includes("Thin out over")`)
 	s.until("it sharpens", `+document.querySelector("[data-testid=relief]").dataset.pixels > 90000`)
@@ -142,11 +142,11 @@ func (s *screen) relief() string {
 	return out
 }
 
-// take presses a tool and sees that it is in hand; on a slow machine the row of
-// tools may still move while a hand goes down on it.
+// take presses a tool and sees that it is in hand or open; on a slow machine the
+// row of tools may still move while a hand goes down on it.
 func (s *screen) take(words string) {
 	s.t.Helper()
-	pressed := fmt.Sprintf(`[...document.querySelectorAll("[aria-pressed=true]")].some(b => b.innerText.trim() === %q)`, words)
+	pressed := fmt.Sprintf(`[...document.querySelectorAll("[aria-pressed=true], [aria-expanded=true]")].some(b => b.innerText.trim() === %q)`, words)
 	for range 3 {
 		s.click(words)
 		for range 20 {
