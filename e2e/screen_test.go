@@ -107,14 +107,25 @@ func (s *screen) click(words string) {
 }
 
 // clickOn finds an element and clicks it. A screen that draws itself anew
-// between the two has another node in its place: it is looked for again.
+// between the two has another node in its place, or a hand goes down on one and
+// up on the other: then it is looked for and clicked once more.
 func (s *screen) clickOn(what, find string) {
 	s.t.Helper()
 	for try := 0; ; try++ {
-		err := chromedp.Do(s.tab, chromedp.Click(s.mark(what, find)))
+		at := s.mark(what, find)
+		_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`window.e2eClicked = 0; document.querySelector(%s)?.addEventListener("click", () => { window.e2eClicked = %d }, { capture: true, once: true }); 0`, quote(string(at)), s.n)))
+		require.NoError(s.t, err)
+		err = chromedp.Do(s.tab, chromedp.Click(at))
 		switch {
 		case err == nil:
-			return
+			// What leads to another document has no answer to give here.
+			got, err := chromedp.Run(s.tab, chromedp.Evaluate[bool](fmt.Sprintf(`window.e2eClicked === %d || window.e2eClicked === undefined`, s.n)))
+			if err != nil || got || try > 0 {
+				return
+			}
+			s.t.Logf("the click on %s did not arrive; once more", what)
+			time.Sleep(200 * time.Millisecond)
+			continue
 		case try < 3 && strings.Contains(err.Error(), "Could not find node"):
 			continue
 		}

@@ -26,7 +26,15 @@ export function Others({ code, names, look }: { code: string; names: string[]; l
       {names.map((name) => {
         const draft = versions.data?.find((v) => v.by === name && v.key.startsWith("draft:"));
         return (
-          <Box as="button" key={name} me="12px" textDecoration="underline" color="heather" onClick={() => draft && look(draft.key)}>
+          <Box
+            as="button"
+            key={name}
+            me="12px"
+            textDecoration="underline"
+            color="heather"
+            {...{ disabled: !draft }}
+            onClick={() => draft && look(draft.key)}
+          >
             {name} has a draft too{draft && `, last changed ${dayTime(draft.at)}`}
           </Box>
         );
