@@ -303,6 +303,21 @@ describe("laying out a build sheet", () => {
     show(<PlanDesk code="AL-02" />);
     expect(await screen.findByText("The wall lies above 0 and under 300 mm.")).toBeTruthy();
   });
+  it("that could not be kept may be kept after all, as it was typed", async () => {
+    Object.assign(server, { plan: plan(), sheet });
+    show(<PlanDesk code="AL-02" />);
+    fireEvent.change(await screen.findByLabelText("Wall, mm"), { target: { value: "33" } });
+    await waitFor(() => expect(server.asked.at(-1)?.[1]).toMatchObject({ wall_mm: 33 }));
+    server.no = new Problem(0, "offline", "", "The server does not answer.");
+    fireEvent.click(screen.getByText("Keep this build sheet"));
+    expect(await screen.findByText("The server does not answer.")).toBeTruthy();
+    server.no = undefined;
+    const keep = screen.getByText("Keep this build sheet").closest("button") as HTMLButtonElement;
+    await waitFor(() => expect(keep.disabled).toBe(false));
+    fireEvent.click(keep);
+    await waitFor(() => expect(server.asked.filter(([path]) => path === "/api/pieces/{code}/mould-plan")).toHaveLength(2));
+    expect(server.asked.at(-1)?.[1]).toMatchObject({ wall_mm: 33 });
+  });
   it("says what is to be mended on the sculpt first, and what holds it back", async () => {
     Object.assign(server, {
       plan: plan({ held: "Nobody has ticked: gaps are filled." }),
