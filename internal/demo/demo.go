@@ -19,6 +19,7 @@ import (
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/production"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/colour"
 	"yewmoor/internal/station/finish"
@@ -49,7 +50,7 @@ type teller struct {
 // left at Start. A scenario that was told before is left alone; one whose
 // telling was broken off is an error, since half a story misleads.
 func Load(ctx context.Context, s *shop.Shop, at *clock.Fixed) error {
-	people, err := s.People.People(ctx)
+	people, err := s.Accounts.People(ctx)
 	if err != nil {
 		return err
 	}
@@ -94,7 +95,7 @@ func (t *teller) people() {
 		login, name string
 		role        accounts.Role
 	}{{"maud", "Maud Tarn", accounts.Lead}, {"ivo", "Ivo Brack", accounts.Fabricator}, {"pip", "Pip Sallow", accounts.Apprentice}} {
-		added, err := t.s.People.Add(t.ctx, p.login, p.name, p.role, "", t.clock.Now())
+		added, err := t.s.Accounts.Add(t.ctx, p.login, p.name, p.role, "", t.clock.Now())
 		t.try(err)
 		t.who[p.login] = accounts.With(t.ctx, added)
 	}
@@ -158,7 +159,7 @@ func (t *teller) days() {
 		return
 	}
 	ctx := t.who["maud"]
-	production := pieces[0].ProductionID
+	show := pieces[0].ProductionID
 	for _, d := range []struct {
 		day, place string
 		temp, rh   float64
@@ -170,10 +171,10 @@ func (t *teller) days() {
 		{"2026-02-06", "stage", 22, 0.45, "LED"}, {"2026-02-07", "stage", 22, 0.45, "LED"}, {"2026-02-10", "quayside", 7, 0.80, "daylight"},
 		{"2026-02-11", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-02-13", "quayside", 6, 0.85, "daylight"},
 	} {
-		_, err := t.s.Pieces.AddDay(ctx, production, piece.NewDay{Day: d.day, Place: d.place, TempC: d.temp, RH: d.rh, Light: d.light, Rain: d.place == "quayside"})
+		_, err := t.s.Productions.AddDay(ctx, show, production.NewDay{Day: d.day, Place: d.place, TempC: d.temp, RH: d.rh, Light: d.light, Rain: d.place == "quayside"})
 		t.try(err)
 	}
-	days, err := t.s.Pieces.Days(ctx, production)
+	days, err := t.s.Productions.Days(ctx, t.s.DB, show)
 	t.try(err)
 	wanted := map[string][]int{"BF": {0, 3, 6}, "PK": {0, 4, 9}, "AL": {1, 7}, "NM": {1, 2, 11}, "FT": {2, 8, 13}, "GC": {3, 5, 10}, "CB": {12}}
 	for _, p := range pieces {
@@ -285,7 +286,7 @@ func (t *teller) demould(who, copyCode, reason string) {
 	t.try(err)
 	for _, p := range shelf {
 		if p.Copy == copyCode {
-			_, err := t.s.Build.Demould(t.who[who], p.ID, reason)
+			_, err := t.s.Build.TakeOut(t.who[who], p.ID, reason)
 			t.try(err)
 			return
 		}
@@ -333,4 +334,4 @@ func (t *teller) judge(copyCode, verdict, reason string) {
 	t.try(err)
 }
 
-var everything = finish.Items
+var everything = []string{"trim", "seam", "edge", "colour_reading", "photograph"}

@@ -152,7 +152,7 @@ func TestEveryCharacterShowsTheFindingsItIsMeantTo(t *testing.T) {
 }
 
 func who(t *testing.T, s *shop.Shop, login string) accounts.Person {
-	people, err := s.People.People(t.Context())
+	people, err := s.Accounts.People(t.Context())
 	require.NoError(t, err)
 	i := slices.IndexFunc(people, func(p accounts.Person) bool { return p.Login == login })
 	require.GreaterOrEqual(t, i, 0)

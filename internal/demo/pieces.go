@@ -11,6 +11,7 @@ import (
 	place "yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/station/brief"
 )
@@ -180,23 +181,23 @@ func (t *teller) wearers() {
 		return
 	}
 	ctx, ids := t.who["maud"], t.performers()
-	_, err := t.s.Pieces.RecordHealth(ctx, ids["BF"], "latex", "allergic", "carries the letter of the clinic")
+	_, err := t.s.People.RecordHealth(ctx, ids["BF"], "latex", "allergic", "carries the letter of the clinic")
 	t.try(err)
-	_, err = t.s.Pieces.RecordHealth(ctx, ids["AL"], "latex", "clear", "")
+	_, err = t.s.People.RecordHealth(ctx, ids["AL"], "latex", "clear", "")
 	t.try(err)
-	_, err = t.s.Pieces.SetPerformer(ctx, ids["PK"], false, "the beard")
+	_, err = t.s.People.SetPerformer(ctx, ids["PK"], false, "the beard")
 	t.try(err)
-	_, err = t.s.Pieces.SetPerformer(ctx, ids["GC"], true, "")
+	_, err = t.s.People.SetPerformer(ctx, ids["GC"], true, "")
 	t.try(err)
 	three := 3.0
-	_, err = t.s.Pieces.SetLimit(ctx, ids["AL"], piece.Limit{Kind: "hours", Amount: &three, Note: "face covered, by her own word"})
+	_, err = t.s.People.SetLimit(ctx, ids["AL"], people.Limit{Kind: "hours", Amount: &three, Note: "face covered, by her own word"})
 	t.try(err)
 	carry := 1300.0
-	_, err = t.s.Pieces.SetLimit(ctx, ids["PK"], piece.Limit{Kind: "mass", Amount: &carry, Note: "his back, by his own word"})
+	_, err = t.s.People.SetLimit(ctx, ids["PK"], people.Limit{Kind: "mass", Amount: &carry, Note: "his back, by his own word"})
 	t.try(err)
 	for _, id := range ids {
 		for _, what := range []string{"touch and glue", "photographs"} {
-			_, err = t.s.Pieces.GiveConsent(ctx, id, piece.NewConsent{What: what, GivenOn: "2025-12-01", UntilOn: "2026-03-31"})
+			_, err = t.s.People.GiveConsent(ctx, id, people.NewConsent{What: what, GivenOn: "2025-12-01", UntilOn: "2026-03-31"})
 			t.try(err)
 		}
 	}
@@ -205,7 +206,7 @@ func (t *teller) wearers() {
 	}{
 		{"FT", "adhesive-acrylic", "open", "2025-12-01", "2026-03-01"},
 	} {
-		_, err := t.s.Pieces.RecordPatch(ctx, ids[p.character], piece.NewPatch{Material: p.material, Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
+		_, err := t.s.People.RecordPatch(ctx, ids[p.character], people.NewPatch{Material: p.material, Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
 		t.try(err)
 	}
 	for character, list := range map[string][]string{
@@ -214,7 +215,7 @@ func (t *teller) wearers() {
 	} {
 		for _, slug := range list {
 			if t.err == nil {
-				_, err := t.s.Pieces.RecordPatch(ctx, ids[character], piece.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-12-01", ExpiresOn: "2026-03-01"})
+				_, err := t.s.People.RecordPatch(ctx, ids[character], people.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-12-01", ExpiresOn: "2026-03-01"})
 				t.try(err)
 			}
 		}

@@ -11,6 +11,7 @@ import (
 	"math"
 
 	"yewmoor/internal/craft/form"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/files"
 	formroom "yewmoor/internal/station/form"
@@ -235,7 +236,7 @@ func (t *teller) drawn(code string) (out [][]form.Point) {
 	if t.err != nil {
 		return nil
 	}
-	doc, _, err := t.s.Pieces.ReadBrief(t.ctx, p)
+	doc, _, err := t.s.Pieces.ReadBrief(t.ctx, t.s.DB, p)
 	t.try(err)
 	for _, m := range doc.Marks {
 		if m.Kind == "region" && m.Sheet == "head" {
@@ -306,12 +307,12 @@ func (t *teller) measured() {
 	for _, code := range []string{"BF-01", "AL-01", "FT-01", "PK-01"} {
 		p, err := piece.Find(t.ctx, t.s.DB, code)
 		t.try(err)
-		measures, err := piece.Measures(t.ctx, t.s.DB, p.PerformerID)
+		measures, err := people.Measures(t.ctx, t.s.DB, p.PerformerID)
 		t.try(err)
 		if t.err != nil {
 			return
 		}
-		heads[code[:2]], err = t.s.Pieces.Forms.Sheet("head", measures)
+		heads[code[:2]], err = t.s.People.Forms.Sheet("head", measures)
 		t.try(err)
 	}
 	if t.err != nil {

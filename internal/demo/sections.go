@@ -92,8 +92,8 @@ func gilled() section.Section {
 	return s
 }
 
-// beaked is a slush-cast latex nose with a reinforced bridge, and more coats
-// where it is thin.
+// beaked is a slush-cast latex nose, more coats where it is thin, with gauze laid
+// in behind its bridge.
 func beaked() section.Section {
 	s := section.Start(32)
 	s.Made, s.PaintWhen, s.Method = section.Made{On: section.InMould, Of: "gypsum"}, "partly", "latex_slush"
@@ -102,7 +102,7 @@ func beaked() section.Section {
 	slush.Method, slush.ZoneCoats = "slush", []int{6, 4, 1}
 	bridge := films("bridge", section.Latex, "latex-slush", 1, 0.2)
 	bridge.Fibre, bridge.Extent, bridge.StopMM, bridge.Purpose = "fibre-gauze", section.CentreOnly, 14, "keep the ridge from folding"
-	s.Layers = append(s.Layers, barrier, films("glue", section.Adhesive, "adhesive-acrylic", 1, 0.04), slush, bridge, films("set", section.Powder, "powder-translucent", 1, 0.01),
+	s.Layers = append(s.Layers, barrier, films("glue", section.Adhesive, "adhesive-acrylic", 1, 0.04), bridge, slush, films("set", section.Powder, "powder-translucent", 1, 0.01),
 		onSkin("colour", "paint-cream", 3, 0.02, 10, "base"), powder,
 		section.Layer{ID: "down", Kind: section.Hair, Material: "hair-crepe", Method: "laid", HairsCM2: 30, LengthMM: 18, FromMM: 18, Note: "down, white into grey, falling to the cheek"})
 	return s

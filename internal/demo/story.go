@@ -5,6 +5,7 @@ package demo
 import (
 	"github.com/google/uuid"
 
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/handover"
@@ -51,7 +52,7 @@ func (t *teller) history() {
 	if t.err != nil {
 		return
 	}
-	days, err := t.s.Pieces.Days(t.ctx, pieces[0].ProductionID)
+	days, err := t.s.Productions.Days(t.ctx, t.s.DB, pieces[0].ProductionID)
 	t.try(err)
 	if t.err != nil {
 		return
@@ -63,25 +64,37 @@ func (t *teller) history() {
 }
 
 func (t *teller) thisMorning() {
-	// Sunday evening, so that one pot rings on Monday.
+	// Sunday, so that one pot rings on Monday and the beak has two coats by then.
+	t.at(1, 11, 15, 40)
+	beak := t.session("pip", build.NewRun{Piece: "GC-01", Copies: 1, Moulds: []string{"GC-01/M1"}, Place: "bench 3"})
+	t.stage("pip", beak, 1, "")
+	t.at(1, 11, 17, 50)
+	t.stage("pip", beak, 2, "")
 	t.at(1, 11, 18, 10)
 	t.cast("maud", order("PK-01", 900, 620, 1), "PK-01/M1")
 	t.at(1, 12, 7, 20)
 	t.cast("ivo", order("BF-03", 500, 472, 1), "BF-03/M1")
+	t.at(1, 12, 8, 5)
+	hand := t.session("ivo", build.NewRun{Piece: "NM-01-L", Copies: 1, Place: "chair 2, for the light test"})
+	t.stage("ivo", hand, 1, "")
+	t.at(1, 12, 8, 14)
+	t.stage("ivo", hand, 2, "")
+	t.at(1, 12, 8, 24)
+	t.stage("ivo", hand, 3, "")
 	note := func(who, code, words string) {
 		t.try(t.s.Pieces.Note(t.who[who], code, piece.NewNote{Words: words, Key: uuid.NewString()}))
 	}
 	t.at(1, 12, 8, 36)
-	coat(t, "pip", "GC-01", "coat 3", 0.3)
+	t.stage("pip", beak, 3, "")
 	t.at(1, 12, 8, 40)
 	wearer, err := piece.Find(t.ctx, t.s.DB, "BF-03")
 	t.try(err)
-	_, err = t.s.Pieces.RecordPatch(t.who["maud"], *wearer.PerformerID, piece.NewPatch{Material: "remover-ester", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
+	_, err = t.s.People.RecordPatch(t.who["maud"], *wearer.PerformerID, people.NewPatch{Material: "remover-ester", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
 	t.try(err)
 	t.at(1, 12, 8, 55)
 	note("pip", "GC-01", "third slush coat drained, seam wiped")
 	t.at(1, 12, 9, 2)
-	coat(t, "ivo", "NM-01-L", "coat 2", 0.2)
+	t.stage("ivo", hand, 4, "")
 	t.at(1, 12, 9, 5)
 	thinner := barnacled()
 	thinner.Layers[4].CentreMM, thinner.Layers[4].Note = 5, "thinner, for the smile"
@@ -90,10 +103,22 @@ func (t *teller) thisMorning() {
 	t.try(err)
 }
 
-func coat(t *teller, who, code, label string, wetMM float64) {
+// session begins a session that makes copies and gives its code.
+func (t *teller) session(who string, run build.NewRun) string {
+	if t.err != nil {
+		return ""
+	}
+	run.Key = uuid.NewString()
+	r, err := t.s.Build.Begin(t.who[who], run)
+	t.try(err)
+	return r.Code
+}
+
+// stage says that a stage of a run is done now.
+func (t *teller) stage(who, run string, seq int, reason string) {
 	if t.err != nil {
 		return
 	}
-	_, err := t.s.Build.StartCoat(t.who[who], code, build.Coat{Label: label, WetMM: wetMM})
+	_, err := t.s.Build.Done(t.who[who], run, seq, build.DoneStage{Reason: reason})
 	t.try(err)
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -15,9 +16,9 @@ import (
 const restsAfter = 14 * 24 * time.Hour
 
 // onTheBench is what keeps a piece with the work in hand.
-const onTheBench = `EXISTS (SELECT 1 FROM pot t WHERE t.piece_id = q.id AND t.ended_at IS NULL)
+var onTheBench = `EXISTS (SELECT 1 FROM pot t WHERE t.piece_id = q.id AND t.ended_at IS NULL)
 	OR EXISTS (SELECT 1 FROM mix x WHERE x.piece_id = q.id AND x.state IN ('planned','weighing'))
-	OR EXISTS (SELECT 1 FROM copy c WHERE c.piece_id = q.id AND c.state IN ('curing','demoulded','repair'))`
+	OR EXISTS (SELECT 1 FROM copy c WHERE c.piece_id = q.id AND ` + copies.BenchSQL("c") + `)`
 
 // PutAway takes a piece off the screens of the work in hand, or brings it
 // back. It stays whole and is found by search.

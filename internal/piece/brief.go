@@ -9,6 +9,7 @@ import (
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/platform/clock"
 )
 
 // Brief is what a piece is wanted for: told once, used by every later room.
@@ -159,7 +160,7 @@ func (b Brief) check(sheets wearmap.Sheets) error {
 	}
 	for i, q := range b.Questions {
 		if q.Settled != "" {
-			if _, err := ParseDay(q.Settled, ""); err != nil {
+			if _, err := clock.ParseDay(q.Settled, ""); err != nil {
 				return refusal.New("not_a_date", fmt.Sprintf("questions[%d].settled", i), "“%.20s” is not a day. Write it as 2026-01-23.", q.Settled)
 			}
 		}

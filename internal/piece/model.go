@@ -11,63 +11,76 @@ import (
 	"fmt"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/document"
+	"yewmoor/internal/people"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/production"
+	"yewmoor/internal/round"
 )
 
-// Air tells the air of the shop now; wired to the room sensor's log.
+// Air tells the air of the shop as it was last recorded; measured is false where
+// nothing was, and a reference room is given. Wired to the room sensor's log.
 type Air interface {
-	Now(ctx context.Context) section.Room
+	Now(ctx context.Context, db database.Reader) (room section.Room, measured bool, err error)
 }
 
 // Service does the piece's use cases.
 type Service struct {
-	DB    *database.DB
-	Clock clock.Clock
-	Live  *live.Hub
-	Air   Air
-	Forms *Forms
+	DB          *database.DB
+	Clock       clock.Clock
+	Live        *live.Hub
+	Air         Air
+	People      *people.Service
+	Productions *production.Service
+	Documents   *document.Service
 	// Around tells what the brief and the wearer's map say around a section.
 	Around Around
+	worked kept.Answers[Consequence]
 }
-
-// Places of the round in working order.
-var Places = []string{"brief", "form", "sculpt", "mould", "mix", "build", "colour", "finish", "check", "handover"}
 
 // Piece is a row of the round.
 type Piece struct {
-	ID            uint64    `db:"id" json:"-"`
-	Code          string    `db:"code" json:"code"`
-	Name          string    `db:"name" json:"name"`
-	Region        string    `db:"region" json:"region"`
-	Side          string    `db:"side" json:"side" enum:",L,R"`
-	Place         string    `db:"place" json:"place" enum:"brief,form,sculpt,mould,mix,build,colour,finish,check,handover"`
-	Family        string    `db:"family" json:"family" doc:"what makes its body; empty until the section says"`
-	CopiesWanted  int       `db:"copies_wanted" json:"copies_wanted"`
-	CopiesGood    int       `db:"copies_good" json:"copies_good" doc:"accepted, packed or handed over"`
-	CharacterCode string    `db:"character_code" json:"character_code"`
-	CharacterName string    `db:"character_name" json:"character_name"`
-	Production    string    `db:"production" json:"production"`
-	ProductionID  uint64    `db:"production_id" json:"production_id"`
-	PerformerID   *uint64   `db:"performer_id" json:"performer_id,omitempty"`
-	Performer     *string   `db:"performer" json:"performer,omitempty"`
-	SectionNumber int       `db:"section_number" json:"section_number" doc:"latest agreed section, 0 for none"`
-	BriefNumber   int       `db:"brief_number" json:"brief_number"`
-	CreatedAt     time.Time `db:"created_at" json:"created_at"`
+	ID            uint64      `db:"id" json:"-"`
+	Code          string      `db:"code" json:"code"`
+	Name          string      `db:"name" json:"name"`
+	Region        string      `db:"region" json:"region"`
+	Side          string      `db:"side" json:"side" enum:",L,R"`
+	Place         round.Place `db:"place" json:"place" enum:"brief,form,sculpt,mould,mix,build,colour,finish,check,handover"`
+	Family        string      `db:"family" json:"family" doc:"what makes its body; empty until the section says"`
+	CopiesWanted  int         `db:"copies_wanted" json:"copies_wanted"`
+	CopiesGood    int         `db:"copies_good" json:"copies_good" doc:"accepted, packed or handed over"`
+	CharacterCode string      `db:"character_code" json:"character_code"`
+	CharacterName string      `db:"character_name" json:"character_name"`
+	Production    string      `db:"production" json:"production"`
+	ProductionID  uint64      `db:"production_id" json:"production_id"`
+	PerformerID   *uint64     `db:"performer_id" json:"performer_id,omitempty"`
+	Performer     *string     `db:"performer" json:"performer,omitempty"`
+	SectionNumber int         `db:"section_number" json:"section_number" doc:"latest agreed section, 0 for none"`
+	BriefNumber   int         `db:"brief_number" json:"brief_number"`
+	CreatedAt     time.Time   `db:"created_at" json:"created_at"`
 	// PutAwayAt is when its work was over; it then stands on no screen of the
 	// work in hand.
 	PutAwayAt *time.Time `db:"put_away_at" json:"put_away_at,omitempty"`
 }
 
-const pieceColumns = `q.id, q.code, q.name, q.region, q.side, q.place, q.family, q.copies_wanted, q.created_at, q.put_away_at,
-	(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS copies_good,
+// Kinds of document that a piece has.
+const (
+	BriefKind   = "brief"
+	SectionKind = "section"
+	TextureKind = "texture"
+)
+
+var pieceColumns = `q.id, q.code, q.name, q.region, q.side, q.place, q.family, q.copies_wanted, q.created_at, q.put_away_at,
+	(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND ` + copies.GoodSQL("c") + `) AS copies_good,
 	ch.code AS character_code, ch.name AS character_name, pr.name AS production, pr.id AS production_id, pf.id AS performer_id, pf.name AS performer,
-	COALESCE((SELECT MAX(number) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'section'), 0) AS section_number,
-	COALESCE((SELECT MAX(number) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'brief'), 0) AS brief_number
+	` + document.NewestSQL("q.id", SectionKind) + ` AS section_number, ` + document.NewestSQL("q.id", BriefKind) + ` AS brief_number
 	FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id JOIN production pr ON pr.id = ch.production_id LEFT JOIN performer pf ON pf.id = ch.performer_id`
 
 // Find reads one piece by its code.
@@ -103,58 +116,8 @@ func OfCharacter(ctx context.Context, db database.Reader, character string) ([]P
 	return list, nil
 }
 
-// Move puts a piece at a place of the round, if it is not further along
-// already when onlyForward is set.
-func Move(ctx context.Context, tx database.Tx, id uint64, place string, onlyForward bool) error {
-	query := `UPDATE piece SET place = ? WHERE id = ?`
-	if onlyForward {
-		// place+0 is the ENUM's position in the round.
-		query += ` AND place+0 < FIELD(?, 'brief','form','sculpt','mould','mix','build','colour','finish','check','handover')`
-		_, err := tx.ExecContext(ctx, query, place, id, place)
-		return err
-	}
-	_, err := tx.ExecContext(ctx, query, place, id)
-	return err
-}
-
-// DayNumber counts calendar days from a common origin, for the craft.
-func DayNumber(t time.Time) int {
-	return int(time.Date(t.Year(), t.Month(), t.Day(), 0, 0, 0, 0, time.UTC).Unix() / 86400)
-}
-
 // LoadWearer reads what the rules need of a piece's performer. No performer
 // yet means nothing is known.
 func (s *Service) LoadWearer(ctx context.Context, db database.Reader, p Piece) (rules.Wearer, error) {
-	w := rules.Wearer{Sensitivities: map[string]string{}, Today: DayNumber(s.Clock.Now())}
-	if p.PerformerID == nil {
-		return w, nil
-	}
-	w.Known = true
-	var facts []struct{ Substance, Status string }
-	if err := db.SelectContext(ctx, &facts, `SELECT substance, status FROM health_fact WHERE performer_id = ?`, *p.PerformerID); err != nil {
-		return w, err
-	}
-	for _, f := range facts {
-		w.Sensitivities[f.Substance] = f.Status
-	}
-	var tests []struct {
-		Slug, Result string
-		Expires      time.Time `db:"expires_on"`
-	}
-	if err := db.SelectContext(ctx, &tests, `SELECT m.slug, t.result, t.expires_on FROM patch_test t JOIN material m ON m.id = t.material_id WHERE t.performer_id = ? ORDER BY t.id`, *p.PerformerID); err != nil {
-		return w, err
-	}
-	for _, t := range tests {
-		w.PatchTests = append(w.PatchTests, rules.PatchTest{Material: t.Slug, Result: t.Result, ExpiresDay: DayNumber(t.Expires)})
-	}
-	var animal bool
-	if err := db.GetContext(ctx, &animal, `SELECT excludes_animal FROM performer WHERE id = ?`, *p.PerformerID); err != nil {
-		return w, err
-	}
-	if animal {
-		w.Excludes = append(w.Excludes, "animal")
-	}
-	var err error
-	w.SkinL, w.LimitG, err = wearerBody(ctx, db, p)
-	return w, err
+	return s.People.Wearer(ctx, db, p.PerformerID, p.Region)
 }

@@ -11,24 +11,23 @@ import (
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/production"
+	"yewmoor/internal/round"
+	"yewmoor/internal/shelf"
 )
-
-// Coded is an operation on the thing with a code in the path.
-type Coded struct {
-	Code string `path:"code"`
-}
 
 // View is a piece with everything around it.
 type View struct {
 	Piece
-	Days       []Day         `json:"days" doc:"all shooting days of the production"`
-	DayIDs     []uint64      `json:"day_ids" doc:"those on which it is worn"`
-	References []Reference   `json:"references"`
-	Journal    []journal.Row `json:"journal"`
+	Days       []production.Day `json:"days" doc:"all shooting days of the production"`
+	DayIDs     []uint64         `json:"day_ids" doc:"those on which it is worn"`
+	References []Reference      `json:"references"`
+	Journal    []journal.Row    `json:"journal"`
 }
 
 // View reads a piece with everything around it.
@@ -38,10 +37,10 @@ func (s *Service) View(ctx context.Context, code string) (View, error) {
 		return View{}, err
 	}
 	v := View{Piece: p}
-	if v.Days, err = s.Days(ctx, p.ProductionID); err != nil {
+	if v.Days, err = s.Productions.Days(ctx, s.DB, p.ProductionID); err != nil {
 		return v, err
 	}
-	if v.DayIDs, err = s.DaysOf(ctx, p.ID); err != nil {
+	if v.DayIDs, err = s.DaysOf(ctx, s.DB, p.ID); err != nil {
 		return v, err
 	}
 	if v.References, err = s.References(ctx, p.ID); err != nil {
@@ -95,14 +94,14 @@ func (s *Service) Note(ctx context.Context, code string, n NewNote) error {
 
 // Register puts the piece's operations on the API.
 func Register(api huma.API, s *Service) {
-	var round web.Shared[[]Piece]
+	var all web.Shared[[]Piece]
 	web.Get(api, "/api/pieces", "Every piece in work, as the round shows them", web.Makers, func(ctx context.Context, _ *struct{}) ([]Piece, error) {
-		return round.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Piece, error) { return All(ctx, s.DB) })
+		return all.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Piece, error) { return All(ctx, s.DB) })
 	})
 	web.Post(api, "/api/pieces", "Begin a piece", web.Skilled, func(ctx context.Context, in *struct{ Body NewPiece }) (Piece, error) { return s.Create(ctx, in.Body) })
-	web.Get(api, "/api/pieces/{code}", "A piece with its days, references and log", web.Makers, func(ctx context.Context, in *Coded) (View, error) { return s.View(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}", "A piece with its days, references and log", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.View(ctx, in.Code) })
 	web.Post(api, "/api/pieces/{code}/away", "Put a piece away, or bring it back", web.Skilled, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
 			Away bool `json:"away"`
 		}
@@ -110,7 +109,7 @@ func Register(api huma.API, s *Service) {
 		return s.PutAway(ctx, in.Code, in.Body.Away)
 	})
 	web.Post(api, "/api/pieces/{code}/place", "Move a piece to a place of the round", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
 			Place string `json:"place" enum:"brief,form,sculpt,mould,mix,build,colour,finish,check,handover"`
 		}
@@ -120,7 +119,7 @@ func Register(api huma.API, s *Service) {
 			if err != nil {
 				return err
 			}
-			if err := Move(ctx, tx, p.ID, in.Body.Place, false); err != nil {
+			if err := round.Move(ctx, tx, p.ID, round.Place(in.Body.Place)); err != nil {
 				return err
 			}
 			_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: in.Code, Act: "moved", Words: "to " + in.Body.Place})
@@ -133,7 +132,7 @@ func Register(api huma.API, s *Service) {
 		return s.View(ctx, in.Code)
 	})
 	web.Put(api, "/api/pieces/{code}/days", "Say on which days a piece is worn", web.Skilled, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
 			DayIDs []uint64 `json:"day_ids"`
 		}
@@ -144,7 +143,7 @@ func Register(api huma.API, s *Service) {
 		return s.View(ctx, in.Code)
 	})
 	web.Post(api, "/api/pieces/{code}/notes", "Note what was just done, or complete an earlier note", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body NewNote
 	}) (View, error) {
 		if err := s.Note(ctx, in.Code, in.Body); err != nil {
@@ -153,14 +152,13 @@ func Register(api huma.API, s *Service) {
 		return s.View(ctx, in.Code)
 	})
 	registerDocuments(api, s)
-	registerPeople(api, s)
 	web.Get(api, "/api/regions", "The list of body regions", web.Makers, func(context.Context, *struct{}) ([]region.Region, error) { return region.All, nil })
 	web.Get(api, "/api/rules", "The rule book in plain words", web.Makers, func(context.Context, *struct{}) ([]rules.Rule, error) { return rules.Book, nil })
 	web.Get(api, "/api/rules/overrides", "Which rules are overridden on agreed sections and briefs", web.Makers, func(ctx context.Context, _ *struct{}) ([]Overridden, error) { return s.Overrides(ctx) })
 	web.Get(api, "/api/layer-kinds", "The kinds of layer in the order in which they usually lie", web.Makers, func(context.Context, *struct{}) ([]section.KindFacts, error) { return section.Kinds, nil })
 	web.Get(api, "/api/methods", "The house methods that a section can be begun from", web.Makers, func(context.Context, *struct{}) ([]section.Method, error) { return section.Methods, nil })
 	web.Get(api, "/api/materials", "Every material of the shop", web.Makers, func(ctx context.Context, _ *struct{}) ([]material.Product, error) {
-		shelf, err := LoadShelf(ctx, s.DB)
+		materials, err := shelf.Load(ctx, s.DB)
 		if err != nil {
 			return nil, err
 		}
@@ -170,24 +168,16 @@ func Register(api huma.API, s *Service) {
 		}
 		list := make([]material.Product, 0, len(slugs))
 		for _, slug := range slugs {
-			list = append(list, shelf[slug])
+			list = append(list, materials[slug])
 		}
 		return list, nil
 	})
 }
 
-// DraftOf is a document as a person saves it: the step it was worked from stands
-// beside it.
-type DraftOf[T any] struct {
-	Doc  T   `json:"doc"`
-	Base int `json:"base"`
-	Step int `json:"step"`
-}
-
 func registerDocuments(api huma.API, s *Service) {
-	web.Get(api, "/api/pieces/{code}/section", "The section with what follows from it", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.Section(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/section", "The section with what follows from it", web.Makers, func(ctx context.Context, in *web.Coded) (SectionView, error) { return s.Section(ctx, in.Code) })
 	web.Post(api, "/api/pieces/{code}/section/work", "What would follow from a section, without saving it", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body section.Section
 	}) (Consequence, error) {
 		p, err := Find(ctx, s.DB, in.Code)
@@ -197,19 +187,19 @@ func registerDocuments(api huma.API, s *Service) {
 		return s.Work(ctx, s.DB, p, in.Body)
 	})
 	web.Put(api, "/api/pieces/{code}/section", "Save a step of one's draft of the section", web.Makers, func(ctx context.Context, in *struct {
-		Coded
-		Body DraftOf[section.Section]
+		web.Coded
+		Body document.DraftOf[section.Section]
 	}) (SectionView, error) {
 		return s.SaveSection(ctx, in.Code, in.Body.Doc, in.Body.Base, in.Body.Step)
 	})
 	web.Post(api, "/api/pieces/{code}/section/begin", "Begin one's draft of the section from a house method, another piece or a file", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body Beginning
 	}) (SectionView, error) {
 		return s.BeginSection(ctx, in.Code, in.Body)
 	})
 	web.Post(api, "/api/pieces/{code}/section/swap", "What goes wrong if two neighbouring layers of a section change places", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
 			Doc section.Section `json:"doc"`
 			Cut int             `json:"cut" minimum:"0" doc:"0 for the first"`
@@ -218,22 +208,24 @@ func registerDocuments(api huma.API, s *Service) {
 	}) ([]rules.Finding, error) {
 		return s.Swapped(ctx, in.Code, in.Body.Doc, in.Body.Cut, in.Body.At)
 	})
-	web.Get(api, "/api/pieces/{code}/section/versions", "Every state of a section: drafts, agreed versions, what was built", web.Makers, func(ctx context.Context, in *Coded) ([]SectionVersion, error) { return s.SectionVersions(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/section/versions", "Every state of a section: drafts, agreed versions, what was built", web.Makers, func(ctx context.Context, in *web.Coded) ([]SectionVersion, error) {
+		return s.SectionVersions(ctx, in.Code)
+	})
 	web.Get(api, "/api/pieces/{code}/section/differences", "What changed between two states of a section, and what it means for what is made", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		From string `query:"from" maxLength:"60"`
 		To   string `query:"to" maxLength:"60"`
 	}) (SectionDifference, error) {
 		return s.Differences(ctx, in.Code, in.From, in.To)
 	})
 	web.Get(api, "/api/pieces/{code}/section/file", "The section as a file", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Key string `query:"key" maxLength:"60" doc:"which state of it; what one sees when left out"`
 	}) (SectionFile, error) {
 		return s.WriteSectionFile(ctx, in.Code, in.Key)
 	})
 	web.Post(api, "/api/pieces/{code}/section/built", "Write down what a copy was really built as, from one's draft", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
 			Copy   string `json:"copy" maxLength:"24"`
 			Reason string `json:"reason" maxLength:"300"`
@@ -241,11 +233,11 @@ func registerDocuments(api huma.API, s *Service) {
 	}) ([]SectionVersion, error) {
 		return s.RecordBuilt(ctx, in.Code, in.Body.Copy, in.Body.Reason)
 	})
-	web.Post(api, "/api/pieces/{code}/section/undo", "Go a step back in one's draft", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, -1) })
-	web.Post(api, "/api/pieces/{code}/section/redo", "Go a step forward again", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, +1) })
-	web.Delete(api, "/api/pieces/{code}/section/draft", "Throw one's draft away", web.Makers, func(ctx context.Context, in *Coded) (SectionView, error) { return s.DropSection(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/section/undo", "Go a step back in one's draft", web.Makers, func(ctx context.Context, in *web.Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, -1) })
+	web.Post(api, "/api/pieces/{code}/section/redo", "Go a step forward again", web.Makers, func(ctx context.Context, in *web.Coded) (SectionView, error) { return s.WalkSection(ctx, in.Code, +1) })
+	web.Delete(api, "/api/pieces/{code}/section/draft", "Throw one's draft away", web.Makers, func(ctx context.Context, in *web.Coded) (SectionView, error) { return s.DropSection(ctx, in.Code) })
 	web.Post(api, "/api/pieces/{code}/section/carry", "Keep one's draft over a version that somebody agreed meanwhile", web.Makers, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
 			Latest int `json:"latest" doc:"the version that was seen"`
 		}
@@ -253,91 +245,11 @@ func registerDocuments(api huma.API, s *Service) {
 		return s.CarrySection(ctx, in.Code, in.Body.Latest)
 	})
 	web.Post(api, "/api/pieces/{code}/section/agree", "Make one's draft the next version", web.Skilled, func(ctx context.Context, in *struct {
-		Coded
+		web.Coded
 		Body struct {
-			Signed []Signature `json:"signed,omitempty"`
+			Signed []document.Signature `json:"signed,omitempty"`
 		}
 	}) (SectionView, error) {
 		return s.AgreeSection(ctx, in.Code, in.Body.Signed)
-	})
-}
-
-// ByID is an operation on the thing with an id in the path.
-type ByID struct {
-	ID uint64 `path:"id"`
-}
-
-func registerPeople(api huma.API, s *Service) {
-	web.Get(api, "/api/performers/{id}", "A performer with what is known of their skin; that it was seen is recorded", web.Skilled, func(ctx context.Context, in *ByID) (Performer, error) { return s.SeePerformer(ctx, in.ID) })
-	web.Put(api, "/api/performers/{id}", "What a performer excludes and keeps", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body struct {
-			ExcludesAnimal bool   `json:"excludes_animal"`
-			Keeps          string `json:"keeps" maxLength:"200"`
-		}
-	}) (Performer, error) {
-		return s.SetPerformer(ctx, in.ID, in.Body.ExcludesAnimal, in.Body.Keeps)
-	})
-	web.Post(api, "/api/performers/{id}/health", "Record a sensitivity", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body struct {
-			Substance string `json:"substance" maxLength:"64"`
-			Status    string `json:"status" enum:"allergic,sensitive,clear"`
-			Note      string `json:"note,omitempty" maxLength:"500"`
-		}
-	}) (Performer, error) {
-		return s.RecordHealth(ctx, in.ID, in.Body.Substance, in.Body.Status, in.Body.Note)
-	})
-	web.Delete(api, "/api/performers/{id}/health/{fact}", "Erase a sensitivity for good", web.Leads, func(ctx context.Context, in *struct {
-		ByID
-		Fact uint64 `path:"fact"`
-	}) (Performer, error) {
-		return s.EraseHealth(ctx, in.ID, in.Fact)
-	})
-	web.Post(api, "/api/performers/{id}/patch-tests", "Record a patch test", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body NewPatch
-	}) (Performer, error) {
-		return s.RecordPatch(ctx, in.ID, in.Body)
-	})
-	web.Put(api, "/api/performers/{id}/limits", "Record what a performer can bear", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body Limit
-	}) (Performer, error) {
-		return s.SetLimit(ctx, in.ID, in.Body)
-	})
-	web.Delete(api, "/api/performers/{id}/limits/{kind}", "Erase a limit for good", web.Leads, func(ctx context.Context, in *struct {
-		ByID
-		Kind string `path:"kind"`
-	}) (Performer, error) {
-		return s.EraseLimit(ctx, in.ID, in.Kind)
-	})
-	web.Post(api, "/api/performers/{id}/consents", "Write down what a performer agreed to", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body NewConsent
-	}) (Performer, error) {
-		return s.GiveConsent(ctx, in.ID, in.Body)
-	})
-	web.Post(api, "/api/performers/{id}/consents/{fact}/withdrawal", "A performer takes a consent back", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Fact uint64 `path:"fact"`
-	}) (Performer, error) {
-		return s.WithdrawConsent(ctx, in.ID, in.Fact)
-	})
-	web.Get(api, "/api/productions/{id}/days", "A production's shooting days", web.Makers, func(ctx context.Context, in *ByID) ([]Day, error) { return s.Days(ctx, in.ID) })
-	web.Post(api, "/api/productions/{id}/days", "Add a shooting day", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body NewDay
-	}) ([]Day, error) {
-		return s.AddDay(ctx, in.ID, in.Body)
-	})
-	web.Put(api, "/api/days/{id}", "Correct a shooting day, or take over its forecast", web.Skilled, func(ctx context.Context, in *struct {
-		ByID
-		Body struct {
-			NewDay
-			Version int `json:"version" doc:"the one that was seen"`
-		}
-	}) ([]Day, error) {
-		return s.ChangeDay(ctx, in.ID, in.Body.NewDay, in.Body.Version)
 	})
 }

@@ -7,7 +7,9 @@ import (
 	"math"
 
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/document"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // SectionFile is a section as a file: docs/manual/section-file.md says what
@@ -37,14 +39,14 @@ func (s *Service) WriteSectionFile(ctx context.Context, code, key string) (Secti
 	if out.Section, err = s.sectionAt(ctx, p, key); err != nil {
 		return out, err
 	}
-	shelf, err := LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return out, err
 	}
 	out.Section.All(func(_ section.Cut, _ int, l section.Layer) {
 		for _, slug := range []string{l.Material, l.Fibre} {
 			if slug != "" {
-				out.Materials[slug] = shelf[slug].Name
+				out.Materials[slug] = materials[slug].Name
 			}
 		}
 	})
@@ -70,7 +72,7 @@ func (s *Service) BeginSection(ctx context.Context, code string, from Beginning)
 	if err != nil {
 		return SectionView{}, err
 	}
-	shelf, err := LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return SectionView{}, err
 	}
@@ -83,7 +85,7 @@ func (s *Service) BeginSection(ctx context.Context, code string, from Beginning)
 			height = 4
 		}
 		var known bool
-		if doc, known = section.House(from.Method, size.AreaCM2, height, shelf); !known {
+		if doc, known = section.House(from.Method, size.AreaCM2, height, materials); !known {
 			return SectionView{}, problem.Invalid("unknown_value", "method", "There is no house method “%.40s”.", from.Method)
 		}
 	case from.Piece != "":
@@ -168,13 +170,13 @@ func (s *Service) Overrides(ctx context.Context) ([]Overridden, error) {
 		Number int
 		Signed string
 	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT q.code, v.number, v.signed FROM document_version v JOIN piece q ON q.id = v.piece_id
-		WHERE q.put_away_at IS NULL AND v.signed <> '[]' AND v.signed <> 'null' AND v.number = (SELECT MAX(w.number) FROM document_version w WHERE w.piece_id = v.piece_id AND w.kind = v.kind) ORDER BY q.code`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT q.code, v.number, v.signed FROM document d JOIN document_version v ON v.document_id = d.id JOIN piece q ON q.id = d.piece_id
+		WHERE q.put_away_at IS NULL AND v.signed <> '[]' AND v.signed <> 'null' AND v.number = (SELECT MAX(w.number) FROM document_version w WHERE w.document_id = d.id) ORDER BY q.code`); err != nil {
 		return nil, fmt.Errorf("reading what was signed: %w", err)
 	}
 	list := []Overridden{}
 	for _, r := range rows {
-		var signed []Signature
+		var signed []document.Signature
 		if err := json.Unmarshal([]byte(r.Signed), &signed); err != nil {
 			return nil, err
 		}

@@ -6,28 +6,32 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // SectionVersion is one state of a section that can be compared: an agreed
 // version, somebody's draft, or what was built.
 type SectionVersion struct {
-	Key    string      `json:"key" doc:"a number for an agreed version, draft, draft:LOGIN, or built:COPY"`
-	What   string      `json:"what" enum:"planned,agreed,built"`
-	Text   string      `json:"text"`
-	Number int         `json:"number" doc:"of an agreed version, or the one that it rests on"`
-	At     time.Time   `json:"at"`
-	By     string      `json:"by"`
-	Reason string      `json:"reason" doc:"why what was built differs"`
-	Signed []Signature `json:"signed"`
+	Key    string               `json:"key" doc:"a number for an agreed version, draft, draft:LOGIN, or built:COPY"`
+	What   string               `json:"what" enum:"planned,agreed,built"`
+	Text   string               `json:"text"`
+	Number int                  `json:"number" doc:"of an agreed version, or the one that it rests on"`
+	At     time.Time            `json:"at"`
+	By     string               `json:"by"`
+	Reason string               `json:"reason" doc:"why what was built differs"`
+	Signed []document.Signature `json:"signed"`
 }
 
 // SectionVersions lists every state of a section: drafts first, then agreed
@@ -37,42 +41,31 @@ func (s *Service) SectionVersions(ctx context.Context, code string) ([]SectionVe
 	if err != nil {
 		return nil, err
 	}
-	who, _ := accounts.From(ctx)
 	list := []SectionVersion{}
-	var drafts []struct {
-		ID          uint64
-		Login, Name string
-		Base        int
-		At          time.Time
-	}
-	if err := s.DB.SelectContext(ctx, &drafts, `SELECT p.id, p.login, p.name, d.base, t.at FROM draft d JOIN person p ON p.id = d.person_id JOIN draft_step t ON t.piece_id = d.piece_id AND t.kind = d.kind AND t.person_id = d.person_id AND t.step = d.at_step
-		WHERE d.piece_id = ? AND d.kind = 'section' ORDER BY t.at DESC`, p.ID); err != nil {
-		return nil, fmt.Errorf("reading the drafts: %w", err)
+	drafts, err := document.Drafts(ctx, s.DB, p.section())
+	if err != nil {
+		return nil, err
 	}
 	for _, d := range drafts {
-		v := SectionVersion{Key: "draft:" + d.Login, What: "planned", Text: d.Name + "'s draft", Number: d.Base, At: d.At, By: d.Name, Signed: []Signature{}}
-		if d.ID == who.ID {
+		v := SectionVersion{Key: "draft:" + d.Login, What: "planned", Text: d.Name + "'s draft", Number: d.Base, At: d.At, By: d.Name, Signed: []document.Signature{}}
+		if d.Mine {
 			v.Key, v.Text = "draft", "your draft"
 		}
 		list = append(list, v)
 	}
-	var rows []version
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT v.number, '' AS doc, v.signed, v.agreed_at, p.name AS by_name FROM document_version v JOIN person p ON p.id = v.agreed_by WHERE v.piece_id = ? AND v.kind = 'section' ORDER BY v.number DESC LIMIT 60`, p.ID); err != nil {
-		return nil, err
-	}
-	for _, r := range rows {
-		v := SectionVersion{Key: strconv.Itoa(r.Number), What: "agreed", Text: fmt.Sprintf("§%d", r.Number), Number: r.Number, At: r.AgreedAt, By: r.By, Signed: []Signature{}}
-		if err := json.Unmarshal([]byte(r.Signed), &v.Signed); err != nil {
-			return nil, err
-		}
-		list = append(list, v)
-	}
-	copies, err := s.builtCopies(ctx, s.DB, p.ID)
+	versions, err := document.Versions(ctx, s.DB, p.section(), 60)
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range copies {
-		v := SectionVersion{Key: "built:" + c.Code, What: "built", Text: c.Code + " as built", Number: c.Number, At: c.MadeAt, By: c.By, Signed: []Signature{}}
+	for _, r := range versions {
+		list = append(list, SectionVersion{Key: strconv.Itoa(r.Number), What: "agreed", Text: fmt.Sprintf("§%d", r.Number), Number: r.Number, At: r.AgreedAt, By: r.By, Signed: r.Signed})
+	}
+	made, err := s.builtCopies(ctx, s.DB, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range made {
+		v := SectionVersion{Key: "built:" + c.Code, What: "built", Text: c.Code + " as built", Number: c.Number, At: c.MadeAt, By: c.By, Signed: []document.Signature{}}
 		if c.Reason != nil {
 			v.Reason = *c.Reason
 		} else {
@@ -87,7 +80,7 @@ func (s *Service) SectionVersions(ctx context.Context, code string) ([]SectionVe
 type builtCopy struct {
 	ID     uint64
 	Code   string
-	State  string
+	State  copies.State
 	Number int
 	MadeAt time.Time `db:"made_at"`
 	By     string    `db:"by_name"`
@@ -99,8 +92,8 @@ type builtCopy struct {
 // what was planned. Index copy_once.
 func (s *Service) builtCopies(ctx context.Context, db database.Reader, piece uint64) ([]builtCopy, error) {
 	var list []builtCopy
-	err := db.SelectContext(ctx, &list, `SELECT c.id, c.code, c.state, COALESCE(m.section_number, 0) AS number, c.made_at, COALESCE(pb.name, pr.name) AS by_name, b.doc, b.reason
-		FROM copy c JOIN run r ON r.id = c.run_id JOIN mix m ON m.id = r.mix_id JOIN person pr ON pr.id = r.person_id
+	err := db.SelectContext(ctx, &list, `SELECT c.id, c.code, c.state, COALESCE(c.section_number, 0) AS number, c.made_at, COALESCE(pb.name, pr.name) AS by_name, b.doc, b.reason
+		FROM copy c JOIN run r ON r.id = c.run_id JOIN person pr ON pr.id = r.person_id
 		LEFT JOIN built_section b ON b.id = (SELECT MAX(x.id) FROM built_section x WHERE x.copy_id = c.id) LEFT JOIN person pb ON pb.id = b.noted_by
 		WHERE c.piece_id = ? ORDER BY c.number DESC LIMIT 60`, piece)
 	if err != nil {
@@ -112,7 +105,7 @@ func (s *Service) builtCopies(ctx context.Context, db database.Reader, piece uin
 // sectionAt reads a state of a section by its key.
 func (s *Service) sectionAt(ctx context.Context, p Piece, key string) (section.Section, error) {
 	var doc section.Section
-	raw := ""
+	var raw json.RawMessage
 	login, drafted := strings.CutPrefix(key, "draft:")
 	code, built := strings.CutPrefix(key, "built:")
 	number, agreed := 0, false
@@ -121,40 +114,43 @@ func (s *Service) sectionAt(ctx context.Context, p Piece, key string) (section.S
 	}
 	switch {
 	case key == "draft":
-		d, _, err := document(ctx, s.DB, p.ID, SectionKind)
+		d, _, err := document.Read(ctx, s.DB, p.section())
 		if err != nil {
 			return doc, err
 		}
-		raw = string(d)
+		raw = d
 	case drafted:
-		err := s.DB.GetContext(ctx, &raw, `SELECT t.doc FROM draft d JOIN person p ON p.id = d.person_id JOIN draft_step t ON t.piece_id = d.piece_id AND t.kind = d.kind AND t.person_id = d.person_id AND t.step = d.at_step WHERE d.piece_id = ? AND d.kind = 'section' AND p.login = ?`, p.ID, login)
-		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		drafts, err := document.Drafts(ctx, s.DB, p.section())
+		if err != nil {
 			return doc, err
+		}
+		if i := slices.IndexFunc(drafts, func(d document.Draft) bool { return d.Login == login }); i >= 0 {
+			raw = drafts[i].Doc
 		}
 	case built:
-		copies, err := s.builtCopies(ctx, s.DB, p.ID)
+		made, err := s.builtCopies(ctx, s.DB, p.ID)
 		if err != nil {
 			return doc, err
 		}
-		for _, c := range copies {
+		for _, c := range made {
 			if c.Code == code && c.Doc != nil {
-				raw = *c.Doc
+				raw = json.RawMessage(*c.Doc)
 			} else if c.Code == code {
 				number, agreed = c.Number, true
 			}
 		}
 	}
 	if agreed {
-		v, err := readVersion(ctx, s.DB, p.ID, SectionKind, number)
-		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		v, _, err := document.At(ctx, s.DB, p.section(), number)
+		if err != nil {
 			return doc, err
 		}
 		raw = v.Doc
 	}
-	if raw == "" {
+	if raw == nil {
 		return doc, problem.NotFound("section", p.Code+" "+key)
 	}
-	return doc, json.Unmarshal([]byte(raw), &doc)
+	return doc, json.Unmarshal(raw, &doc)
 }
 
 // SectionDifference is what changed between two states of a section.
@@ -180,11 +176,11 @@ type Figures struct {
 
 // Effect is what a change means for one copy.
 type Effect struct {
-	Copy  string `json:"copy"`
-	State string `json:"state"`
-	Built int    `json:"built" doc:"the version that it was made from"`
-	What  string `json:"what" enum:"as it is,sheet only,can be done,open again,another piece"`
-	Text  string `json:"text"`
+	Copy  string       `json:"copy"`
+	State copies.State `json:"state"`
+	Built int          `json:"built" doc:"the version that it was made from"`
+	What  string       `json:"what" enum:"as it is,sheet only,can be done,open again,another piece"`
+	Text  string       `json:"text"`
 }
 
 // Differences compares two states of a section.
@@ -201,28 +197,32 @@ func (s *Service) Differences(ctx context.Context, code, from, to string) (Secti
 	if out.Doc, err = s.sectionAt(ctx, p, to); err != nil {
 		return out, err
 	}
-	shelf, err := LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return out, err
+	}
+	room, _, err := s.Air.Now(ctx, s.DB)
 	if err != nil {
 		return out, err
 	}
 	figures := func(d section.Section) Figures {
-		r := d.Work(shelf, s.Air.Now(ctx))
+		r := d.Work(materials, room)
 		return Figures{r.CentreMM, r.EdgeMM, r.WornG, r.HandsS, r.WaitingS, r.Minor}
 	}
-	out.Differences, out.Was, out.Is = section.Differences(was, out.Doc, shelf), figures(was), figures(out.Doc)
-	copies, err := s.builtCopies(ctx, s.DB, p.ID)
+	out.Differences, out.Was, out.Is = section.Differences(was, out.Doc, materials), figures(was), figures(out.Doc)
+	made, err := s.builtCopies(ctx, s.DB, p.ID)
 	if err != nil {
 		return out, err
 	}
-	for _, c := range copies {
-		if c.State == "scrapped" || c.Number == 0 {
+	for _, c := range made {
+		if c.State == copies.Scrapped || c.Number == 0 {
 			continue
 		}
-		made, err := s.sectionAt(ctx, p, "built:"+c.Code)
+		was, err := s.sectionAt(ctx, p, "built:"+c.Code)
 		if err != nil {
 			return out, err
 		}
-		out.Effects = append(out.Effects, effectOf(c, section.Differences(made, out.Doc, shelf)))
+		out.Effects = append(out.Effects, effectOf(c, section.Differences(was, out.Doc, materials)))
 	}
 	return out, nil
 }
@@ -234,7 +234,7 @@ func effectOf(c builtCopy, differ []section.Difference) Effect {
 	for _, d := range differ {
 		acts[d.Act] = true
 	}
-	closed := c.State == "packed" || c.State == "handed_over" || c.State == "accepted"
+	closed := c.State.Closed()
 	switch {
 	case len(differ) == 0:
 		e.What, e.Text = "as it is", "It is as the newer one says."

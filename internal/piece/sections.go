@@ -3,7 +3,6 @@ package piece
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -14,9 +13,11 @@ import (
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/document"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/round"
 )
 
 // Consequence is what follows from a section: figures and findings.
@@ -33,14 +34,23 @@ type Consequence struct {
 // SectionView is a piece's section as one person sees it.
 type SectionView struct {
 	Consequence
-	Doc    section.Section `json:"doc"`
-	State  State           `json:"state"`
-	Signed []Signature     `json:"signed" doc:"reasons signed with the latest version"`
+	Doc    section.Section      `json:"doc"`
+	State  document.State       `json:"state"`
+	Signed []document.Signature `json:"signed" doc:"reasons signed with the latest version"`
 }
 
 // Work computes what follows from a section for this piece without saving it.
-// The section must be possible; what the rules say comes back as findings.
+// The section must be possible; what the rules say comes back as findings. What
+// was worked out lately is kept: see docs/caches.md.
 func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc section.Section) (Consequence, error) {
+	asked, err := s.asked(ctx, db, p, doc)
+	if err != nil {
+		return Consequence{}, err
+	}
+	return s.worked.Get(asked, func() (Consequence, error) { return s.workOut(ctx, db, p, doc) })
+}
+
+func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc section.Section) (Consequence, error) {
 	k, company, err := s.ruleCase(ctx, db, p, doc)
 	if err != nil {
 		return Consequence{}, err
@@ -53,7 +63,7 @@ func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc sec
 			c.Findings = append(c.Findings, f)
 		}
 	}
-	return c, s.lines(ctx, p, doc, c.LinesMM)
+	return c, s.lines(ctx, db, p, doc, c.LinesMM)
 }
 
 // Swapped says which findings come up when two neighbouring layers change
@@ -71,7 +81,7 @@ func (s *Service) Swapped(ctx context.Context, code string, doc section.Section,
 }
 
 // lines measures where the cuts run on the wearer's map.
-func (s *Service) lines(ctx context.Context, p Piece, doc section.Section, into map[string]float64) error {
+func (s *Service) lines(ctx context.Context, db database.Reader, p Piece, doc section.Section, into map[string]float64) error {
 	var sheets wearmap.Sheets
 	for i, c := range doc.Cuts() {
 		if c.Line == nil {
@@ -79,7 +89,7 @@ func (s *Service) lines(ctx context.Context, p Piece, doc section.Section, into 
 		}
 		if sheets == nil {
 			var err error
-			if sheets, err = s.SheetsOf(ctx, p.PerformerID); err != nil {
+			if sheets, err = s.People.SheetsOf(ctx, db, p.PerformerID); err != nil {
 				return err
 			}
 		}
@@ -99,30 +109,30 @@ func (s *Service) lines(ctx context.Context, p Piece, doc section.Section, into 
 	return nil
 }
 
+func (p Piece) section() document.Ref { return document.OfPiece(SectionKind, p.ID) }
+
 // Section reads the section as the signed-in person sees it.
 func (s *Service) Section(ctx context.Context, code string) (SectionView, error) {
 	p, err := Find(ctx, s.DB, code)
 	if err != nil {
 		return SectionView{}, err
 	}
-	raw, state, err := document(ctx, s.DB, p.ID, SectionKind)
+	raw, state, err := document.Read(ctx, s.DB, p.section())
 	if err != nil {
 		return SectionView{}, err
 	}
-	view := SectionView{State: state, Signed: []Signature{}}
+	view := SectionView{State: state, Signed: []document.Signature{}}
 	if raw == nil {
 		view.Doc = s.startSection(ctx, p)
 	} else if err := json.Unmarshal(raw, &view.Doc); err != nil {
 		return SectionView{}, fmt.Errorf("reading the section of %s: %w", code, err)
 	}
 	if state.Latest > 0 {
-		v, err := readVersion(ctx, s.DB, p.ID, SectionKind, 0)
+		v, _, err := document.At(ctx, s.DB, p.section(), state.Latest)
 		if err != nil {
 			return SectionView{}, err
 		}
-		if err := json.Unmarshal([]byte(v.Signed), &view.Signed); err != nil {
-			return SectionView{}, err
-		}
+		view.Signed = v.Signed
 	}
 	view.Consequence, err = s.Work(ctx, s.DB, p, view.Doc)
 	return view, err
@@ -133,7 +143,7 @@ func (s *Service) Section(ctx context.Context, code string) (SectionView, error)
 func (s *Service) startSection(ctx context.Context, p Piece) section.Section {
 	r, _ := region.Find(p.Region)
 	area := r.AreaCM2
-	if around, err := s.Around.Around(ctx, p); err == nil {
+	if around, err := s.Around.Around(ctx, s.DB, p); err == nil {
 		switch {
 		case around.Map.CM2 > 0:
 			area = math.Round(10*around.Map.CM2) / 10
@@ -146,18 +156,39 @@ func (s *Service) startSection(ctx context.Context, p Piece) section.Section {
 
 // AgreedSection reads the newest agreed section of a piece and its number; 0
 // when none is agreed yet.
-func AgreedSection(ctx context.Context, db database.Reader, p Piece) (section.Section, []Signature, int, error) {
-	if p.SectionNumber == 0 {
-		return section.Section{}, nil, 0, nil
-	}
-	v, err := readVersion(ctx, db, p.ID, SectionKind, 0)
-	if err != nil {
-		return section.Section{}, nil, 0, err
-	}
+func AgreedSection(ctx context.Context, db database.Reader, p Piece) (section.Section, []document.Signature, int, error) {
+	return SectionAt(ctx, db, p, 0)
+}
+
+// SectionAt reads an agreed section by its number, with the reasons that were
+// signed with it: the version that a copy was made on. Number 0 is the newest.
+// The number that comes back is 0 where there is none.
+func SectionAt(ctx context.Context, db database.Reader, p Piece, number int) (section.Section, []document.Signature, int, error) {
 	var doc section.Section
-	var signed []Signature
-	err = errors.Join(json.Unmarshal([]byte(v.Doc), &doc), json.Unmarshal([]byte(v.Signed), &signed))
-	return doc, signed, v.Number, err
+	v, known, err := document.At(ctx, db, p.section(), number)
+	if err != nil || !known {
+		return doc, nil, 0, err
+	}
+	return doc, v.Signed, v.Number, json.Unmarshal(v.Doc, &doc)
+}
+
+// AgreedSections reads the newest agreed section of every piece in work that has
+// one, by the piece's code. Indexes piece_put_away and document_version_once.
+func AgreedSections(ctx context.Context, db database.Reader) (map[string]section.Section, error) {
+	var rows []struct{ Code, Doc string }
+	if err := db.SelectContext(ctx, &rows, `SELECT q.code, v.doc FROM piece q JOIN document d ON d.piece_id = q.id AND d.kind = 'section' JOIN document_version v ON v.document_id = d.id
+		WHERE q.put_away_at IS NULL AND v.number = (SELECT MAX(w.number) FROM document_version w WHERE w.document_id = d.id)`); err != nil {
+		return nil, fmt.Errorf("reading the agreed sections: %w", err)
+	}
+	out := make(map[string]section.Section, len(rows))
+	for _, r := range rows {
+		var doc section.Section
+		if err := json.Unmarshal([]byte(r.Doc), &doc); err != nil {
+			return nil, fmt.Errorf("reading the section of %s: %w", r.Code, err)
+		}
+		out[r.Code] = doc
+	}
+	return out, nil
 }
 
 // SaveSection writes the person's next draft step. A choice that brings in a
@@ -178,12 +209,23 @@ func (s *Service) SaveSection(ctx context.Context, code string, doc section.Sect
 	if err != nil {
 		return SectionView{}, err
 	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		if err := s.saveDraft(ctx, tx, p.ID, SectionKind, raw, base, step); err != nil {
+	return s.sectionAct(ctx, code, func(tx database.Tx, p Piece) error {
+		if err := s.Documents.Save(ctx, tx, p.section(), raw, base, step); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE piece SET family = ? WHERE id = ? AND family <> ?`, c.Result.Family, p.ID, c.Result.Family)
 		return err
+	})
+}
+
+// sectionAct does one act on the person's draft of a section and reads it again.
+func (s *Service) sectionAct(ctx context.Context, code string, act func(database.Tx, Piece) error) (SectionView, error) {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		return act(tx, p)
 	})
 	if err != nil {
 		return SectionView{}, err
@@ -196,7 +238,7 @@ func (s *Service) SaveSection(ctx context.Context, code string, doc section.Sect
 // facts changed) be mended step by step, but lets no new one in.
 func (s *Service) refuseNewNever(ctx context.Context, p Piece, doc section.Section, c Consequence) error {
 	before := map[string]bool{}
-	if raw, _, err := document(ctx, s.DB, p.ID, SectionKind); err == nil && raw != nil {
+	if raw, _, err := document.Read(ctx, s.DB, p.section()); err == nil && raw != nil {
 		var old section.Section
 		if json.Unmarshal(raw, &old) == nil {
 			if was, err := s.Work(ctx, s.DB, p, old); err == nil {
@@ -234,101 +276,86 @@ func fieldOf(doc section.Section, layer string) string {
 
 // WalkSection goes a step back or forward.
 func (s *Service) WalkSection(ctx context.Context, code string, by int) (SectionView, error) {
-	p, err := Find(ctx, s.DB, code)
-	if err != nil {
-		return SectionView{}, err
-	}
-	if err := s.walk(ctx, p.ID, SectionKind, by); err != nil {
-		return SectionView{}, err
-	}
-	s.Live.Tell("section", code)
-	return s.Section(ctx, code)
+	return s.sectionAct(ctx, code, func(tx database.Tx, p Piece) error { return s.Documents.Walk(ctx, tx, p.section(), by) })
 }
 
 // CarrySection keeps the person's draft over a version agreed meanwhile.
 func (s *Service) CarrySection(ctx context.Context, code string, latest int) (SectionView, error) {
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		p, err := Find(ctx, tx, code)
-		if err != nil {
-			return err
-		}
-		return s.carry(ctx, tx, p.ID, SectionKind, latest)
-	})
-	if err != nil {
-		return SectionView{}, err
-	}
-	return s.Section(ctx, code)
+	return s.sectionAct(ctx, code, func(tx database.Tx, p Piece) error { return s.Documents.Carry(ctx, tx, p.section(), latest) })
 }
 
 // DropSection throws the person's draft away.
 func (s *Service) DropSection(ctx context.Context, code string) (SectionView, error) {
-	p, err := Find(ctx, s.DB, code)
-	if err != nil {
-		return SectionView{}, err
-	}
-	if err := s.DB.InTx(ctx, func(tx database.Tx) error { return s.drop(ctx, tx, p.ID, SectionKind) }); err != nil {
-		return SectionView{}, err
-	}
-	return s.Section(ctx, code)
+	return s.sectionAct(ctx, code, func(tx database.Tx, p Piece) error { return s.Documents.Drop(ctx, tx, p.section()) })
 }
 
 // isSigned says whether a reason was given for this finding, at its place. A
 // reason without a place is enough where the rule speaks only once.
-func isSigned(f rules.Finding, all []rules.Finding, signed []Signature) bool {
+func isSigned(f rules.Finding, all []rules.Finding, signed []document.Signature) bool {
 	times := 0
 	for _, o := range all {
 		if o.ID == f.ID {
 			times++
 		}
 	}
-	return slices.ContainsFunc(signed, func(g Signature) bool {
+	return slices.ContainsFunc(signed, func(g document.Signature) bool {
 		return g.ID == f.ID && strings.TrimSpace(g.Reason) != "" && (g.At == f.At() || g.At == "" && times == 1)
 	})
 }
 
 // AgreeSection makes the draft a version. A never holds it back for good; a
-// stop wants a lead's signed reason, which travels to the hand-over sheet.
-func (s *Service) AgreeSection(ctx context.Context, code string, signed []Signature) (SectionView, error) {
+// stop wants a lead's signed reason, which travels to the hand-over sheet. Both
+// are judged inside the act, on what is then agreed.
+func (s *Service) AgreeSection(ctx context.Context, code string, signed []document.Signature) (SectionView, error) {
 	who, _ := accounts.From(ctx)
-	view, err := s.Section(ctx, code)
-	if err != nil {
-		return SectionView{}, err
-	}
 	for i := range signed {
 		signed[i].By = who.Name
 	}
-	var open []rules.Finding
-	for _, f := range view.Findings {
-		if f.Severity == rules.Never || f.Severity == rules.Stop && (who.Role != accounts.Lead || !isSigned(f, view.Findings, signed)) {
-			open = append(open, f)
-		}
-	}
-	if len(open) > 0 {
-		words := open[0].ID + ": " + open[0].Reason
-		if open[0].Severity == rules.Stop {
-			words += " A lead may go on with a signed reason."
-		}
-		held := problem.New(http.StatusUnprocessableEntity, "held_back", "signed", "%s The draft is kept.", words)
-		held.Data = open
-		return SectionView{}, held
-	}
-	if len(view.Doc.Layers) < 2 {
-		return SectionView{}, problem.Invalid("missing", "layers", "Add at least one layer before the section is agreed.")
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		p, err := Find(ctx, tx, code)
+	view, err := s.sectionAct(ctx, code, func(tx database.Tx, p Piece) error {
+		_, err := s.Documents.Agree(ctx, tx, p.section(), p.Code, func(raw json.RawMessage, _ document.State) ([]document.Signature, error) {
+			var doc section.Section
+			if err := json.Unmarshal(raw, &doc); err != nil {
+				return nil, err
+			}
+			c, err := s.Work(ctx, tx, p, doc)
+			if err != nil {
+				return nil, err
+			}
+			if err := held(c.Findings, signed, who.Role == accounts.Lead); err != nil {
+				return nil, err
+			}
+			if len(doc.Layers) < 2 {
+				return nil, problem.Invalid("missing", "layers", "Add at least one layer before the section is agreed.")
+			}
+			return signed, nil
+		})
 		if err != nil {
 			return err
 		}
-		if _, err := s.agree(ctx, tx, p, SectionKind, signed); err != nil {
-			return err
-		}
-		return Move(ctx, tx, p.ID, "sculpt", true)
+		return round.Forward(ctx, tx, p.ID, round.Sculpt)
 	})
-	if err != nil {
-		return SectionView{}, err
+	if err == nil {
+		s.Live.Tell("pieces", "")
 	}
-	s.Live.Tell("section", code)
-	s.Live.Tell("pieces", "")
-	return s.Section(ctx, code)
+	return view, err
+}
+
+// held says which findings hold a section back from being agreed.
+func held(findings []rules.Finding, signed []document.Signature, lead bool) error {
+	var open []rules.Finding
+	for _, f := range findings {
+		if f.Severity == rules.Never || f.Severity == rules.Stop && (!lead || !isSigned(f, findings, signed)) {
+			open = append(open, f)
+		}
+	}
+	if len(open) == 0 {
+		return nil
+	}
+	words := open[0].ID + ": " + open[0].Reason
+	if open[0].Severity == rules.Stop {
+		words += " A lead may go on with a signed reason."
+	}
+	held := problem.New(http.StatusUnprocessableEntity, "held_back", "signed", "%s The draft is kept.", words)
+	held.Data = open
+	return held
 }

@@ -13,6 +13,7 @@ import (
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/shelf"
 )
 
 // Surroundings are what the brief and the wearer's map say around a section.
@@ -27,7 +28,7 @@ type Surroundings struct {
 // Around tells the surroundings of a piece; wired to the brief, which draws the
 // wearer's map.
 type Around interface {
-	Around(ctx context.Context, p Piece) (Surroundings, error)
+	Around(ctx context.Context, db database.Reader, p Piece) (Surroundings, error)
 }
 
 // ruleCase puts together what the rules look at for a section of a piece.
@@ -35,7 +36,7 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	c := rules.Case{Code: p.Code, Section: doc}
 	var around Surroundings
 	var err error
-	if c.Shelf, err = LoadShelf(ctx, db); err != nil {
+	if c.Shelf, err = shelf.Load(ctx, db); err != nil {
 		return c, Company{}, err
 	}
 	if err := doc.Check(c.Shelf); err != nil {
@@ -44,10 +45,12 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	if c.Wearer, err = s.LoadWearer(ctx, db, p); err != nil {
 		return c, Company{}, err
 	}
-	if around, err = s.Around.Around(ctx, p); err != nil {
+	if around, err = s.Around.Around(ctx, db, p); err != nil {
 		return c, Company{}, err
 	}
-	c.Room = s.Air.Now(ctx)
+	if c.Room, _, err = s.Air.Now(ctx, db); err != nil {
+		return c, Company{}, err
+	}
 	c.Result = doc.Work(c.Shelf, c.Room)
 	brief := around.Brief
 	c.CloseCamera, c.WearHours, c.Exertion, c.Water = brief.Camera == "close", brief.WearHours, brief.Exertion, brief.Water
@@ -130,7 +133,7 @@ func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc 
 		Doc  string
 	}
 	// The newest version of each: index document_version_once.
-	if err := db.SelectContext(ctx, &rows, "SELECT q.code, v.doc FROM document_version v JOIN piece q ON q.id = v.piece_id JOIN `character` ch ON ch.id = q.character_id WHERE ch.code = ? AND v.kind = 'section' AND v.number = (SELECT MAX(w.number) FROM document_version w WHERE w.piece_id = v.piece_id AND w.kind = 'section')", p.CharacterCode); err != nil {
+	if err := db.SelectContext(ctx, &rows, "SELECT q.code, v.doc FROM `character` ch JOIN piece q ON q.character_id = ch.id JOIN document d ON d.piece_id = q.id AND d.kind = 'section' JOIN document_version v ON v.document_id = d.id WHERE ch.code = ? AND v.number = (SELECT MAX(w.number) FROM document_version w WHERE w.document_id = d.id)", p.CharacterCode); err != nil {
 		return Company{}, fmt.Errorf("reading what is worn with it: %w", err)
 	}
 	docs := map[string]section.Section{p.Code: doc}
@@ -173,14 +176,4 @@ func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc 
 		out.Pieces = append(out.Pieces, m)
 	}
 	return out, nil
-}
-
-// wearerBody reads the lightness of the skin where a piece goes, and the mass
-// that the wearer can bear; 0 for what is not recorded.
-func wearerBody(ctx context.Context, db database.Reader, p Piece) (skinL, limitG float64, err error) {
-	if err = db.GetContext(ctx, &skinL, `SELECT COALESCE((SELECT lab_l FROM skin_reading WHERE performer_id = ? ORDER BY region = ? DESC, id DESC LIMIT 1), 0)`, *p.PerformerID, p.Region); err != nil {
-		return 0, 0, err
-	}
-	err = db.GetContext(ctx, &limitG, `SELECT COALESCE((SELECT amount FROM performer_limit WHERE performer_id = ? AND kind = 'mass'), 0)`, *p.PerformerID)
-	return skinL, limitG, err
 }

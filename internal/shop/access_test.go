@@ -100,7 +100,7 @@ func TestPasswordsAreAskedAndKeptAsHashes(t *testing.T) {
 	var hash string
 	require.NoError(t, b.s.DB.Get(&hash, `SELECT password_hash FROM person WHERE login = 'maud'`))
 	assert.True(t, strings.HasPrefix(hash, "$argon2id$"), hash)
-	_, err := b.s.People.Add(t.Context(), "x", "X", accounts.Lead, "short", monday)
+	_, err := b.s.Accounts.Add(t.Context(), "x", "X", accounts.Lead, "short", monday)
 	assert.Error(t, err)
 	var people []any
 	b.as["nobody"].yes("GET", "/api/sign-in/people", nil, &people)

@@ -23,7 +23,9 @@ import (
 	"yewmoor/internal/craft/form"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/production"
 	"yewmoor/internal/station/brief"
 )
 
@@ -114,7 +116,7 @@ func TestABriefFromEmptyToAgreed(t *testing.T) {
 	assert.Equal(t, 1, back.State.Latest)
 	p, err := piece.Find(t.Context(), b.s.DB, code)
 	require.NoError(t, err)
-	assert.Equal(t, "form", p.Place)
+	assert.EqualValues(t, "form", p.Place)
 	b.put("maud", code, func(d *piece.Brief) { d.Decided = "stops at the mouth" })
 	b.as["maud"].yes("POST", "/api/pieces/"+code+"/brief/agree", m{}, nil)
 	var versions []piece.BriefVersion
@@ -263,7 +265,7 @@ func TestLimitsConsentAndExposures(t *testing.T) {
 	b.as["maud"].yes("DELETE", path+"/limits/hours", nil, nil)
 	assert.Zero(t, b.brief(code).Wear.MaxHours)
 
-	var p piece.Performer
+	var p people.Performer
 	b.as["ivo"].yes("POST", path+"/consents", m{"what": "life cast", "given_on": "2026-01-10", "until_on": "2026-02-10", "note": ""}, &p)
 	assert.Equal(t, "until_on", b.as["ivo"].no("POST", path+"/consents", m{"what": "life cast", "given_on": "2026-01-10", "until_on": "2026-01-02", "note": ""}).Field)
 	assert.Equal(t, "given_on", b.as["ivo"].no("POST", path+"/consents", m{"what": "life cast", "given_on": "2026-03-10", "note": ""}).Field)
@@ -444,7 +446,7 @@ func TestDaysTakeOverTheForecastAndAreNotOverwritten(t *testing.T) {
 	code := b.newPiece("Cheek", "cheek", "L")
 	p, err := piece.Find(t.Context(), b.s.DB, code)
 	require.NoError(t, err)
-	var days []piece.Day
+	var days []production.Day
 	b.as["ivo"].yes("POST", fmt.Sprintf("/api/productions/%d/days", p.ProductionID), m{"day": "2026-01-23", "place": "quayside", "temp_c": 4, "rh": 0.85, "light": "daylight"}, &days)
 	var w m
 	b.as["pip"].yes("GET", "/api/forecast?place=quayside&day=2026-01-23", nil, &w)

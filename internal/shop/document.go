@@ -55,7 +55,7 @@ func AccessTable() ([]byte, error) {
 
 // bare is a shop without a database, enough to register operations.
 func bare() *Shop {
-	return &Shop{People: &accounts.Service{}, Pieces: &piece.Service{}, Mix: &mix.Service{Scale: device.NewSimulatedScale(1, time.Now)}}
+	return &Shop{Accounts: &accounts.Service{}, Pieces: &piece.Service{}, Mix: &mix.Service{Scale: device.NewSimulatedScale(1, time.Now)}}
 }
 
 // Document is the OpenAPI document. Registering operations touches no

@@ -79,7 +79,7 @@ func newBenchOn(t *testing.T, db *database.DB, sensor device.RoomSensor) *bench 
 	t.Cleanup(server.Close)
 	b.url = server.URL
 	for login, role := range map[string]accounts.Role{"maud": accounts.Lead, "ivo": accounts.Fabricator, "pip": accounts.Apprentice} {
-		p, err := b.s.People.Add(ctx, login, login, role, "a long enough word", monday)
+		p, err := b.s.Accounts.Add(ctx, login, login, role, "a long enough word", monday)
 		require.NoError(t, err)
 		b.who[login] = accounts.With(ctx, p)
 		b.as[login] = b.person()

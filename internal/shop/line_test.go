@@ -16,6 +16,7 @@ import (
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/production"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/mix"
 )
@@ -298,7 +299,7 @@ func TestDemouldingIsHeldBackUntilItIsTime(t *testing.T) {
 	p := b.pot(copies[0])
 	assert.NotEmpty(t, p.HeldBack)
 	assert.Equal(t, "firming", p.Words)
-	path := fmt.Sprintf("/api/pots/%d/demould", p.ID)
+	path := fmt.Sprintf("/api/pots/%d/out", p.ID)
 	assert.Equal(t, "held_back", b.as["ivo"].no("POST", path, map[string]any{}).Code)
 	assert.Equal(t, "held_back", b.as["pip"].no("POST", path, map[string]any{"reason": "in a hurry"}).Code, "an apprentice cannot overrule it")
 	// Somebody felt it tack-free late: the estimate learns.
@@ -316,26 +317,13 @@ func TestDemouldingIsHeldBackUntilItIsTime(t *testing.T) {
 	assert.Equal(t, 1, n, "two people, one fact")
 }
 
-func TestALatexCoatStandsOnTheShelfUntilDry(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	var p build.Pot
-	b.as["pip"].yes("POST", "/api/pieces/"+code+"/coats", map[string]any{"label": "coat 1", "wet_mm": 0.1}, &p)
-	assert.Equal(t, "wet", p.Words)
-	b.clock.Set(monday.Add(time.Hour))
-	again, err := b.s.Build.Pot(t.Context(), p.ID)
-	require.NoError(t, err)
-	assert.Equal(t, "ready", again.State)
-	assert.NotEmpty(t, b.as["pip"].no("POST", "/api/pieces/"+code+"/coats", map[string]any{"label": "x", "wet_mm": 0}).Detail)
-}
-
 func TestFinishCheckAndHandOver(t *testing.T) {
 	b := newBench(t, nil)
 	b.stocked()
 	code := b.begun()
 	first := b.poured(code)[0]
 	b.clock.Set(monday.Add(5 * time.Hour))
-	b.as["pip"].yes("POST", fmt.Sprintf("/api/pots/%d/demould", b.pot(first).ID), map[string]any{}, nil)
+	b.as["pip"].yes("POST", fmt.Sprintf("/api/pots/%d/out", b.pot(first).ID), map[string]any{}, nil)
 	accept := map[string]any{"verdict": "accept"}
 	assert.Equal(t, "not_finished", b.as["ivo"].no("POST", "/api/copies/"+first+"/verdict", accept).Code)
 	for _, item := range []string{"trim", "seam", "edge"} {
@@ -357,7 +345,7 @@ func TestFinishCheckAndHandOver(t *testing.T) {
 
 	p, err := piece.Find(t.Context(), b.s.DB, code)
 	require.NoError(t, err)
-	var days []piece.Day
+	var days []production.Day
 	b.as["maud"].yes("POST", fmt.Sprintf("/api/productions/%d/days", p.ProductionID), map[string]any{"day": "2026-01-23", "place": "quayside", "temp_c": 4, "rh": 0.85, "light": "daylight"}, &days)
 	assert.Equal(t, "copies[0]", b.as["maud"].no("POST", "/api/kits", map[string]any{"day_id": days[0].ID, "artist": "Jun", "copies": []string{second}}).Field)
 	b.as["maud"].yes("POST", "/api/kits", map[string]any{"day_id": days[0].ID, "artist": "Jun", "copies": []string{first}}, nil)

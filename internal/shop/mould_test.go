@@ -105,7 +105,7 @@ func TestAMouldIsWeighedDry(t *testing.T) {
 	assert.Equal(t, "ready", b.mouldPot(name).State)
 	assert.Contains(t, b.tasks(), name+" is dry")
 	assert.NotContains(t, b.tasks(), "Weigh the mould "+name)
-	assert.Equal(t, "mould", b.as["ivo"].no("POST", fmt.Sprintf("/api/pots/%d/demould", b.mouldPot(name).ID), m{"reason": "now"}).Code)
+	assert.Equal(t, "mould", b.as["ivo"].no("POST", fmt.Sprintf("/api/pots/%d/out", b.mouldPot(name).ID), m{"reason": "now"}).Code)
 	b.as["ivo"].yes("POST", "/api/moulds/state", m{"code": name, "state": "dry"}, nil)
 	assert.Nil(t, b.mouldPot(name), "dry, it leaves the shelf")
 }

@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"yewmoor/internal/piece"
+	"yewmoor/internal/production"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/mix"
 	"yewmoor/internal/station/plan"
@@ -25,10 +26,10 @@ import (
 )
 
 // dayOf adds a shooting day and says that the piece is worn on it.
-func (b *bench) dayOf(code, day string) piece.Day {
+func (b *bench) dayOf(code, day string) production.Day {
 	p, err := piece.Find(b.t.Context(), b.s.DB, code)
 	require.NoError(b.t, err)
-	var days []piece.Day
+	var days []production.Day
 	b.as["maud"].yes("POST", fmt.Sprintf("/api/productions/%d/days", p.ProductionID), m{"day": day, "place": "quayside", "temp_c": 4, "rh": 0.85, "light": "daylight"}, &days)
 	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/days", m{"day_ids": []uint64{days[len(days)-1].ID}}, nil)
 	return days[len(days)-1]
@@ -86,7 +87,7 @@ func TestTodayNamesWhatComesNext(t *testing.T) {
 
 	b.clock.Set(monday.Add(5 * time.Hour))
 	assert.Equal(t, []string{"Take out " + copyCode}, b.tasks())
-	b.as["pip"].yes("POST", fmt.Sprintf("/api/pots/%d/demould", b.pot(copyCode).ID), m{}, nil)
+	b.as["pip"].yes("POST", fmt.Sprintf("/api/pots/%d/out", b.pot(copyCode).ID), m{}, nil)
 	assert.Equal(t, []string{"Finish " + copyCode}, b.tasks())
 	for _, item := range []string{"trim", "seam", "edge"} {
 		b.as["pip"].yes("POST", "/api/copies/"+copyCode+"/ticks", m{"item": item}, nil)

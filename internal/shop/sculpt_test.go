@@ -359,7 +359,7 @@ func TestASculptPassesItsGateWhenAllIsSeen(t *testing.T) {
 	b.as["ivo"].yes("POST", "/api/pieces/"+code+"/moulds", mould, nil)
 	p, err := piece.Find(t.Context(), b.s.DB, code)
 	require.NoError(t, err)
-	assert.Equal(t, "mould", p.Place)
+	assert.EqualValues(t, "mould", p.Place)
 }
 
 func itoa(n uint64) string { raw, _ := json.Marshal(n); return string(raw) }

@@ -22,7 +22,9 @@ import (
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/device"
+	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -31,6 +33,7 @@ import (
 	"yewmoor/internal/platform/jobs"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/production"
 	"yewmoor/internal/station/brief"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
@@ -62,27 +65,29 @@ type Config struct {
 
 // Shop is every room, wired.
 type Shop struct {
-	Config   Config
-	DB       *database.DB
-	Clock    clock.Clock
-	Live     *live.Hub
-	People   *accounts.Service
-	Files    *files.Store
-	Jobs     *jobs.Service
-	Pieces   *piece.Service
-	Brief    *brief.Service
-	Stores   *stores.Service
-	Form     *form.Service
-	Mould    *mould.Service
-	Sculpt   *sculpt.Service
-	Mix      *mix.Service
-	Build    *build.Service
-	Colour   *colour.Service
-	Finish   *finish.Service
-	Check    *check.Service
-	Handover *handover.Service
-	Today    *today.Service
-	Plan     *plan.Service
+	Config      Config
+	DB          *database.DB
+	Clock       clock.Clock
+	Live        *live.Hub
+	Accounts    *accounts.Service
+	People      *people.Service
+	Productions *production.Service
+	Files       *files.Store
+	Jobs        *jobs.Service
+	Pieces      *piece.Service
+	Brief       *brief.Service
+	Stores      *stores.Service
+	Form        *form.Service
+	Mould       *mould.Service
+	Sculpt      *sculpt.Service
+	Mix         *mix.Service
+	Build       *build.Service
+	Colour      *colour.Service
+	Finish      *finish.Service
+	Check       *check.Service
+	Handover    *handover.Service
+	Today       *today.Service
+	Plan        *plan.Service
 }
 
 // New wires the rooms over an open, migrated database. It brings in materials
@@ -93,28 +98,31 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	if s.Files, err = files.NewStore(c.FilesDir); err != nil {
 		return nil, err
 	}
-	s.People = accounts.NewService(db, c.Secure)
-	s.People.Open = c.Demo
-	s.People.Note = func(ctx context.Context, tx database.Tx, login, act string) error {
+	s.Accounts = accounts.NewService(db, c.Secure)
+	s.Accounts.Open = c.Demo
+	s.Accounts.Note = func(ctx context.Context, tx database.Tx, login, act string) error {
 		_, err := journal.Add(ctx, tx, journal.Entry{At: now.Now(), Kind: "account", Code: login, Act: act})
 		return err
 	}
 	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
-	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, Forms: &piece.Forms{}}
-	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
+	s.Productions = &production.Service{DB: db, Clock: now, Live: s.Live}
+	s.People = &people.Service{DB: db, Clock: now, Live: s.Live, Forms: &people.Forms{}}
+	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, People: s.People, Productions: s.Productions, Documents: &document.Service{DB: db, Clock: now}}
+	s.People.Worn = s.Pieces
+	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Productions: s.Productions, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
 	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
 	s.Jobs = jobs.New(db, s.Live)
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
 	s.Form.Does()
-	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Files: s.Files, Turns: make(chan struct{}, runtime.GOMAXPROCS(0))}
+	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: make(chan struct{}, runtime.GOMAXPROCS(0))}
 	s.Brief.Clay = s.Sculpt
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, PublicURL: c.PublicURL}
-	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}}
+	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}, Stores: s.Stores}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
-	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief}
+	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
@@ -203,17 +211,12 @@ func (m mixBuilder) StartRun(ctx context.Context, tx database.Tx, p mix.Pour) (s
 	return m.Service.StartRun(ctx, tx, build.Pour(p))
 }
 
-func (m mixBuilder) WorkingTime(ctx context.Context, sheet material.CureSheet, contact *time.Time) (mix.WorkingTime, error) {
-	w, err := m.Service.WorkingTime(ctx, sheet, contact)
-	return mix.WorkingTime(w), err
-}
-
-// checkFinish lets checking see what the finishing bench did.
+// checkFinish lets checking see what the finishing bench still has to do.
 type checkFinish struct{}
 
-func (checkFinish) Copy(ctx context.Context, db database.Reader, code string) (check.Copy, error) {
+func (checkFinish) Missing(ctx context.Context, db database.Reader, code string) ([]string, error) {
 	c, err := finish.Read(ctx, db, code)
-	return check.Copy{ID: c.ID, PieceID: c.PieceID, Piece: c.Piece, State: c.State, Missing: c.Missing}, err
+	return c.Missing, err
 }
 
 // todayPots lets Today see the shelf.
@@ -223,7 +226,19 @@ func (t todayPots) Pots(ctx context.Context) ([]today.Pot, error) {
 	pots, err := t.Shelf(ctx)
 	out := make([]today.Pot, len(pots))
 	for i, p := range pots {
-		out[i] = today.Pot{Label: p.Label, Piece: p.Piece, Left: p.Left, Words: p.Words, Ready: p.State == "ready", Mould: p.Kind == "mould", LeftS: p.LeftS}
+		out[i] = today.Pot{Label: p.Label, Piece: p.Piece, Left: p.Left, Words: p.Words, Ready: p.State == "ready", Mould: p.Kind == "mould", LeftS: p.LeftS, Run: p.Run, Goes: p.Goes, Then: p.Then, ID: p.ID}
+	}
+	return out, err
+}
+
+func (t todayPots) Idle(ctx context.Context) ([]today.Run, error) {
+	runs, err := t.Runs(ctx, "")
+	var out []today.Run
+	for _, r := range runs {
+		if r.Next == 0 || r.Stages[r.Next-1].DoneAt != nil || r.HeldBack != "" || r.Next > 1 && r.Stages[r.Next-2].PotID != nil {
+			continue
+		}
+		out = append(out, today.Run{Code: r.Code, Piece: r.Piece, Next: r.Stages[r.Next-1].Text})
 	}
 	return out, err
 }
@@ -236,7 +251,7 @@ func (s *Shop) Handler(dist fs.FS) (http.Handler, huma.API, error) {
 }
 
 func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
-	e, err := web.NewEngine(s.People, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
+	e, err := web.NewEngine(s.Accounts, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
 	if err != nil {
 		return nil, nil, err
 	}
@@ -244,6 +259,8 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.registerSignIn(api)
 	s.registerCalc(api)
 	s.registerRecord(api)
+	people.Register(api, s.People)
+	production.Register(api, s.Productions)
 	piece.Register(api, s.Pieces)
 	brief.Register(api, s.Brief)
 	stores.Register(api, s.Stores)
@@ -259,7 +276,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	today.Register(api, s.Today)
 	plan.Register(api, s.Plan)
 	s.Brief.Serve(e)
-	s.Build.Serve(e)
+	s.Pieces.Serve(e)
 	s.Finish.Serve(e)
 	s.Form.Serve(e)
 	s.Handover.Serve(e)

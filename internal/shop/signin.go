@@ -8,7 +8,6 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/problem"
@@ -37,7 +36,7 @@ func (s *Shop) registerSignIn(api huma.API) {
 		if !s.Config.Demo {
 			return []accounts.Person{}, nil
 		}
-		return s.People.People(ctx)
+		return s.Accounts.People(ctx)
 	})
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: http.MethodPost, Path: "/api/sign-in", Summary: "Sign in", Tags: []string{"sign-in"}, Metadata: web.Open, Errors: []int{401, 422}}, func(ctx context.Context, in *struct {
 		Body struct {
@@ -45,19 +44,19 @@ func (s *Shop) registerSignIn(api huma.API) {
 			Password string `json:"password,omitempty" maxLength:"200"`
 		}
 	}) (*cookieAnswer, error) {
-		p, c, err := s.People.SignIn(ctx, in.Body.Login, in.Body.Password)
+		p, c, err := s.Accounts.SignIn(ctx, in.Body.Login, in.Body.Password)
 		if err != nil {
 			return nil, problem.From(err)
 		}
 		return &cookieAnswer{SetCookie: c, Body: signedIn{Person: &p, Demo: s.Config.Demo}}, nil
 	})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", Tags: []string{"sign-in"}, Metadata: web.Open}, func(ctx context.Context, _ *struct{}) (*cookieAnswer, error) {
-		c, err := s.People.SignOut(ctx)
+		c, err := s.Accounts.SignOut(ctx)
 		return &cookieAnswer{SetCookie: c, Body: signedIn{Demo: s.Config.Demo}}, err
 	})
-	web.Get(api, "/api/people", "Who may sign in", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) { return s.People.People(ctx) })
-	web.Delete(api, "/api/people/{id}", "Close an account", web.Leads, func(ctx context.Context, in *piece.ByID) ([]accounts.Person, error) {
-		return s.People.Close(ctx, in.ID)
+	web.Get(api, "/api/people", "Who may sign in", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) { return s.Accounts.People(ctx) })
+	web.Delete(api, "/api/people/{id}", "Close an account", web.Leads, func(ctx context.Context, in *web.ByID) ([]accounts.Person, error) {
+		return s.Accounts.Close(ctx, in.ID)
 	})
 	web.Put(api, "/api/me/password", "Change one's own password", web.Makers, func(ctx context.Context, in *struct {
 		Body struct {
@@ -65,14 +64,14 @@ func (s *Shop) registerSignIn(api huma.API) {
 			Password string `json:"password" maxLength:"200"`
 		}
 	}) (web.Done, error) {
-		err := s.People.ChangePassword(ctx, in.Body.Old, in.Body.Password)
+		err := s.Accounts.ChangePassword(ctx, in.Body.Old, in.Body.Password)
 		return web.Done{OK: err == nil}, err
 	})
 	web.Get(api, "/api/sign-ins", "What is signed in: a lead sees everybody's, others their own", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.SignedIn, error) {
-		return s.People.SignIns(ctx)
+		return s.Accounts.SignIns(ctx)
 	})
-	web.Delete(api, "/api/sign-ins/{id}", "End a sign-in at once: one's own, or anybody's for a lead", web.Makers, func(ctx context.Context, in *piece.ByID) ([]accounts.SignedIn, error) {
-		return s.People.EndSignIn(ctx, in.ID)
+	web.Delete(api, "/api/sign-ins/{id}", "End a sign-in at once: one's own, or anybody's for a lead", web.Makers, func(ctx context.Context, in *web.ByID) ([]accounts.SignedIn, error) {
+		return s.Accounts.EndSignIn(ctx, in.ID)
 	})
 	web.Get(api, "/api/clock", "The bench time", web.Everyone, func(context.Context, *struct{}) (clockView, error) {
 		return clockView{s.Clock.Now(), s.Config.Demo}, nil

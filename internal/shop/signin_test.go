@@ -12,6 +12,7 @@ import (
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/production"
 )
 
 func signIn(p *person, login, password string) (refused, int) {
@@ -42,14 +43,14 @@ func TestSignInsAreListedAndEndAtOnce(t *testing.T) {
 	assert.Equal(t, "sign_in", b.as["ivo"].no("GET", "/api/pieces", nil).Code, "the ended one is nobody")
 	second.yes("GET", "/api/pieces", nil, nil)
 
-	b.s.People.Real = func() time.Time { return time.Now().Add(73 * time.Hour) }
+	b.s.Accounts.Real = func() time.Time { return time.Now().Add(73 * time.Hour) }
 	assert.Equal(t, "sign_in", second.no("GET", "/api/pieces", nil).Code, "three days unseen")
 }
 
 func TestWrongTriesSlowTheNext(t *testing.T) {
 	b := newBench(t, nil)
 	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
-	b.s.People.Real = func() time.Time { return now }
+	b.s.Accounts.Real = func() time.Time { return now }
 	guess := func(login string) string {
 		r, _ := signIn(b.as["nobody"], login, "guess")
 		return r.Code
@@ -170,7 +171,7 @@ func TestALinkOpensItsOwnKitOnly(t *testing.T) {
 	require.NoError(t, err)
 	p, err := piece.Find(t.Context(), b.s.DB, code)
 	require.NoError(t, err)
-	var days []piece.Day
+	var days []production.Day
 	b.as["maud"].yes("POST", fmt.Sprintf("/api/productions/%d/days", p.ProductionID), map[string]any{"day": "2026-01-23", "place": "quayside", "temp_c": 4, "rh": 0.85, "light": "daylight"}, &days)
 	for i, copyCode := range codes {
 		b.as["maud"].yes("POST", "/api/kits", map[string]any{"day_id": days[0].ID, "artist": fmt.Sprintf("Artist %d", i), "copies": []string{copyCode}}, nil)

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"yewmoor/internal/piece"
+	"yewmoor/internal/production"
 )
 
 func (b *bench) inWork() (codes []string) {
@@ -35,7 +36,7 @@ func TestWhatIsOverIsPutAwayAndFoundAgain(t *testing.T) {
 	code := b.begun()
 	p, err := piece.Find(t.Context(), b.s.DB, code)
 	require.NoError(t, err)
-	var days []piece.Day
+	var days []production.Day
 	b.as["maud"].yes("POST", fmt.Sprintf("/api/productions/%d/days", p.ProductionID), map[string]any{"day": "2026-01-23", "place": "quayside", "temp_c": 4, "rh": 0.85, "light": "daylight"}, &days)
 	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/days", map[string]any{"day_ids": []uint64{days[0].ID}}, nil)
 	copyCode := b.poured(code)[0]
@@ -44,7 +45,7 @@ func TestWhatIsOverIsPutAwayAndFoundAgain(t *testing.T) {
 	b.clock.Set(monday.AddDate(0, 0, 90))
 	require.NoError(t, b.s.Pieces.PutAwayWhatIsOver(t.Context()))
 	assert.Equal(t, []string{code}, b.inWork(), "a copy is still curing")
-	b.as["ivo"].yes("POST", fmt.Sprintf("/api/pots/%d/demould", b.pot(copyCode).ID), map[string]any{}, nil)
+	b.as["ivo"].yes("POST", fmt.Sprintf("/api/pots/%d/out", b.pot(copyCode).ID), map[string]any{}, nil)
 	b.as["ivo"].yes("POST", "/api/copies/"+copyCode+"/verdict", map[string]any{"verdict": "scrap", "reason": "bubbles"}, nil)
 	require.NoError(t, b.s.Pieces.PutAwayWhatIsOver(t.Context()))
 	assert.Empty(t, b.inWork())

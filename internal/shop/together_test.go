@@ -56,7 +56,7 @@ func TestOnePotIsTakenOutOnce(t *testing.T) {
 	pot := b.pot(b.poured(b.begun())[0])
 	b.clock.Set(monday.Add(5 * time.Hour))
 	got := together(12, func(i int) (int, refused) {
-		return b.post(three[i%3], fmt.Sprintf("/api/pots/%d/demould", pot.ID), m{})
+		return b.post(three[i%3], fmt.Sprintf("/api/pots/%d/out", pot.ID), m{})
 	})
 	assert.Equal(t, 12, got["yes"], "each sees it taken out: %v", got)
 	assert.Equal(t, 1, b.count(`SELECT COUNT(*) FROM journal WHERE act = 'demoulded'`))
@@ -127,7 +127,7 @@ func TestOneSectionIsAgreedInOrder(t *testing.T) {
 		return b.post([]string{"maud", "ivo"}[i], "/api/pieces/"+code+"/section/agree", m{})
 	})
 	assert.Equal(t, map[string]int{"yes": 1, "newer_agreed": 1}, got)
-	assert.Equal(t, 2, b.count(`SELECT COUNT(*) FROM document_version WHERE kind = 'section'`))
+	assert.Equal(t, 2, b.count(`SELECT COUNT(*) FROM document d JOIN document_version v ON v.document_id = d.id WHERE d.kind = 'section'`))
 	assert.Equal(t, 1, b.count(`SELECT COUNT(*) FROM draft`), "the other's draft is kept")
 }
 

@@ -100,7 +100,7 @@ func generate(ctx context.Context, dsn, files string) error {
 	}
 	roles := []accounts.Role{accounts.Lead, accounts.Fabricator, accounts.Fabricator, accounts.Apprentice}
 	for i := range people {
-		if _, err := s.People.Add(ctx, fmt.Sprintf("p%d", i+1), fmt.Sprintf("Maker %d", i+1), roles[i%len(roles)], password, time.Now().UTC()); err != nil {
+		if _, err := s.Accounts.Add(ctx, fmt.Sprintf("p%d", i+1), fmt.Sprintf("Maker %d", i+1), roles[i%len(roles)], password, time.Now().UTC()); err != nil {
 			return err
 		}
 	}
@@ -117,6 +117,7 @@ func generate(ctx context.Context, dsn, files string) error {
 	for _, m := range known {
 		d.material[m.Slug] = m.ID
 	}
+	d.put("contact (id, name, what)", 1, "Jun Abbot", "makeup artist")
 	d.documents()
 	d.room()
 	for i := range productions {
@@ -198,7 +199,7 @@ func (d *decade) finish(ctx context.Context, db *database.DB) error {
 	}
 	for _, q := range []string{
 		`INSERT INTO movement (lot_id, grams, reason, at, person_id) SELECT v.lot_id, -SUM(v.grams), 'counted', MAX(v.at), 1 FROM movement v JOIN lot l ON l.id = v.lot_id WHERE l.used_up_at IS NOT NULL GROUP BY v.lot_id`,
-		`ANALYZE TABLE piece, copy, mix, mix_line, weigh_in, movement, lot, journal, pot, kit, kit_copy, document_version, finish_tick, verdict`,
+		`ANALYZE TABLE piece, copy, mix, mix_line, weigh_in, movement, lot, journal, pot, kit, kit_copy, document, document_version, run, run_mix, run_stage, finish_tick, verdict`,
 	} {
 		if _, err := db.ExecContext(ctx, q); err != nil {
 			return err

@@ -4,10 +4,9 @@ import (
 	"fmt"
 	"strings"
 	"time"
+	"yewmoor/internal/copies"
 
 	"github.com/google/uuid"
-
-	"yewmoor/internal/station/build"
 )
 
 // letters makes a character's code of four letters.
@@ -68,7 +67,9 @@ func (d *decade) piece(character int, code string, n int, shoot, last time.Time,
 	d.put("piece (id, character_id, number, code, name, region, place, family, copies_wanted, created_at, put_away_at)", id, character, n, pieceCode, fmt.Sprintf("%s %s %d", looks[id%len(looks)], regions[n%len(regions)], id), regions[n%len(regions)], place, "silicone_addition", 3, begun, away)
 	for _, kind := range []string{"brief", "section"} {
 		doc := map[string]string{"brief": d.briefDoc, "section": d.sectionDoc}[kind]
-		d.put("document_version (piece_id, kind, number, doc, signed, agreed_by, agreed_at)", id, kind, 1, doc, "[]", 1, begun)
+		document := d.next("document")
+		d.put("document (id, kind, piece_id)", document, kind, id)
+		d.put("document_version (document_id, number, doc, signed, agreed_by, agreed_at)", document, 1, doc, "[]", 1, begun)
 	}
 	for _, day := range days[:2] {
 		d.put("piece_day (piece_id, day_id)", id, day)
@@ -86,7 +87,7 @@ func (d *decade) piece(character int, code string, n int, shoot, last time.Time,
 	note(begun.Add(time.Hour), "brief", pieceCode, "agreed", "brief §1 agreed")
 	note(begun.Add(2*time.Hour), "section", pieceCode, "agreed", "section §1 agreed")
 	var fit []int
-	copies := 0
+	made := 0
 	for m := range 2 + d.rng.IntN(2) {
 		at := begun.AddDate(0, 0, 12+8*m).Add(time.Duration(d.rng.IntN(480)) * time.Minute)
 		if at.After(d.now) && d.next("standing") <= 8 {
@@ -96,9 +97,9 @@ func (d *decade) piece(character int, code string, n int, shoot, last time.Time,
 			d.planned(id, at)
 			continue
 		}
-		fit = append(fit, d.pour(id, mould, pieceCode, &copies, at, note)...)
+		fit = append(fit, d.pour(id, mould, pieceCode, &made, at, note)...)
 	}
-	d.put("counter (name, value)", "copy "+pieceCode, copies)
+	d.put("counter (name, value)", "copy "+pieceCode, made)
 	return fit
 }
 
@@ -114,10 +115,12 @@ func (d *decade) planned(piece int, at time.Time) {
 const (
 	recipe = `{"parts":[{"id":"A","parts":1},{"id":"B","parts":1}],"additions":[{"id":"softener","percent":50}]}`
 	amount = `{"copies":1}`
+	// pourPlan is the one stage of a pour.
+	pourPlan = `{"act":"pour","text":"Poured into the mould.","layer":"body","waits":"cure","wait_s":0,"ends":true}`
 )
 
 // pour is a mix with its weights, its run and its copies.
-func (d *decade) pour(piece, mould int, pieceCode string, copies *int, at time.Time, note func(time.Time, string, string, string, string)) []int {
+func (d *decade) pour(piece, mould int, pieceCode string, made *int, at time.Time, note func(time.Time, string, string, string, string)) []int {
 	mix, run := d.next("mix"), d.next("run")
 	code := fmt.Sprintf("X-%04d", mix)
 	d.put("mix (id, code, piece_id, material_id, recipe, amount, planned_g, pours, state, contact_at, on_scale_at, planned_at, planned_by, ended_at)",
@@ -139,12 +142,18 @@ func (d *decade) pour(piece, mould int, pieceCode string, copies *int, at time.T
 			note(at, "mix", code, "weighed", fmt.Sprintf("%s: %.1f g", line.ingredient, line.grams))
 		}
 	}
-	d.put("run (id, code, piece_id, mix_id, started_at, person_id)", run, fmt.Sprintf("R-%04d", run), piece, mix, at, 2)
+	var over any
+	if out := at.Add(5 * time.Hour); !out.After(d.now) {
+		over = out
+	}
+	d.put("run (id, code, piece_id, way, section_number, started_at, person_id, ended_at)", run, fmt.Sprintf("R-%04d", run), piece, "cast", 1, at, 2, over)
+	d.put("run_mix (run_id, mix_id, role)", run, mix, "body")
+	d.put("run_stage (id, run_id, seq, plan, done_at, done_by)", run, run, 1, pourPlan, at, 2)
 	note(at.Add(8*time.Minute), "run", fmt.Sprintf("R-%04d", run), "poured", code)
 	var fit []int
 	for range 1 + mix%2 {
-		*copies++
-		if c, ok := d.copy(piece, mould, run, *copies, pieceCode, at, note); ok {
+		*made++
+		if c, ok := d.copy(piece, mould, run, *made, pieceCode, at, note); ok {
 			fit = append(fit, c)
 		}
 	}
@@ -155,21 +164,26 @@ func (d *decade) pour(piece, mould int, pieceCode string, copies *int, at time.T
 // has come by now.
 func (d *decade) copy(piece, mould, run, number int, pieceCode string, at time.Time, note func(time.Time, string, string, string, string)) (int, bool) {
 	id := d.next("copy")
-	code := pieceCode + "-" + build.Letters(number)
+	code := pieceCode + "-" + copies.Letters(number)
 	out, judgedAt := at.Add(5*time.Hour), at.Add(30*time.Hour)
-	state, scrapped := "handed_over", d.rng.IntN(12) == 0
+	state, scrapped := copies.HandedOver, d.rng.IntN(12) == 0
 	var ended any = out
 	switch {
 	case out.After(d.now):
-		state, ended = "curing", nil
+		state, ended = copies.Making, nil
 	case judgedAt.After(d.now):
-		state = "demoulded"
+		state = copies.Made
 	case scrapped:
-		state = "scrapped"
+		state = copies.Scrapped
 	}
-	d.put("copy (id, piece_id, number, code, run_id, mould_id, state, made_at)", id, piece, number, code, run, mould, state, at)
-	d.put("pot (piece_id, copy_id, label, kind, family, model, started_at, ended_at)", piece, id, code, "cure", "silicone_addition", d.sheet, at, ended)
-	if state == "curing" || state == "demoulded" {
+	d.put("copy (id, piece_id, number, code, run_id, section_number, mould_id, state, made_at)", id, piece, number, code, run, 1, mould, string(state), at)
+	d.put("pot (piece_id, copy_id, stage_id, label, kind, family, model, started_at, ended_at)", piece, id, run, code, "cure", "silicone_addition", d.sheet, at, ended)
+	if state == copies.Making || state == copies.Made {
+		if state == copies.Made {
+			for seq, item := range []string{"trim", "seam", "edge", "colour_reading", "photograph"} {
+				d.put("work_item (piece_id, copy_id, list, seq, item)", piece, id, "finish", seq+1, item)
+			}
+		}
 		return id, false
 	}
 	note(out, "copy", code, "demoulded", "")
@@ -186,9 +200,9 @@ func (d *decade) copy(piece, mould, run, number int, pieceCode string, at time.T
 }
 
 // kits packs what is fit into kits for the days.
-func (d *decade) kits(days, copies []int, shoot time.Time) {
+func (d *decade) kits(days, fit []int, shoot time.Time) {
 	for i, day := range days[:3] {
-		part := copies[len(copies)*i/3 : len(copies)*(i+1)/3]
+		part := fit[len(fit)*i/3 : len(fit)*(i+1)/3]
 		if len(part) == 0 {
 			continue
 		}
@@ -198,9 +212,12 @@ func (d *decade) kits(days, copies []int, shoot time.Time) {
 		if at.Before(d.now) {
 			handed, received = at, at.Add(time.Hour)
 		}
-		d.put("kit (id, code, day_id, artist_name, created_at, created_by, handed_at, received_at, signed_name)", id, fmt.Sprintf("K-%03d", id), day, "Jun Abbot", at.AddDate(0, 0, -1), 1, handed, received, "Jun Abbot")
+		d.put("kit (id, code, day_id, artist_id, created_at, created_by, handed_at, received_at, signed_name)", id, fmt.Sprintf("K-%03d", id), day, 1, at.AddDate(0, 0, -1), 1, handed, received, "Jun Abbot")
 		for _, c := range part {
 			d.put("kit_copy (kit_id, copy_id)", id, c)
+			if handed != nil {
+				d.put("copy_use (copy_id, day_id, kit_id)", c, day, id)
+			}
 		}
 	}
 }

@@ -70,13 +70,13 @@ func notesAndPours(ctx context.Context, w *works, said *answers) error {
 	}
 	for code, copies := range said.pours {
 		var n int
-		if err := w.db.GetContext(ctx, &n, `SELECT COUNT(*) FROM mix x JOIN run r ON r.mix_id = x.id JOIN copy c ON c.run_id = r.id JOIN pot p ON p.copy_id = c.id WHERE x.code = ? AND x.state = 'poured'`, code); err != nil || n != copies {
+		if err := w.db.GetContext(ctx, &n, `SELECT COUNT(*) FROM mix x JOIN run_mix r ON r.mix_id = x.id JOIN copy c ON c.run_id = r.run_id JOIN pot p ON p.copy_id = c.id WHERE x.code = ? AND x.state = 'poured'`, code); err != nil || n != copies {
 			return fmt.Errorf("the answered pour %s has %d pots, not %d: %w", code, n, copies, err)
 		}
 	}
 	// What was not answered stands or falls whole, too.
 	var halves int
-	err := w.db.GetContext(ctx, &halves, `SELECT (SELECT COUNT(*) FROM mix x WHERE (x.state = 'poured') <> EXISTS (SELECT 1 FROM run r WHERE r.mix_id = x.id))
+	err := w.db.GetContext(ctx, &halves, `SELECT (SELECT COUNT(*) FROM mix x WHERE (x.state = 'poured') <> EXISTS (SELECT 1 FROM run_mix r WHERE r.mix_id = x.id))
 		+ (SELECT COUNT(*) FROM run r WHERE NOT EXISTS (SELECT 1 FROM copy c WHERE c.run_id = r.id))
 		+ (SELECT COUNT(*) FROM copy c WHERE (SELECT COUNT(*) FROM pot p WHERE p.copy_id = c.id) <> 1)`)
 	if err == nil && halves > 0 {

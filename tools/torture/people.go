@@ -40,7 +40,7 @@ func furnish(ctx context.Context, db *database.DB, files string) ([]string, erro
 		login string
 		role  accounts.Role
 	}{{"maud", accounts.Lead}, {"ivo", accounts.Fabricator}, {"pip", accounts.Apprentice}} {
-		who, err := s.People.Add(ctx, p.login, p.login, p.role, password, time.Now().UTC())
+		who, err := s.Accounts.Add(ctx, p.login, p.login, p.role, password, time.Now().UTC())
 		if err != nil {
 			return nil, err
 		}

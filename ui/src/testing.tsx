@@ -10,10 +10,10 @@ import { system } from "./app/theme";
 export const freshClient = () => new QueryClient({ defaultOptions: { queries: { retry: false } } });
 
 /** For tests: a part of the interface with all that stands around it in the application. */
-export const around = (node: ReactNode, client = freshClient()) => (
+export const around = (node: ReactNode, client = freshClient(), at = "/") => (
   <ChakraProvider value={system}>
     <QueryClientProvider client={client}>
-      <MemoryRouter>
+      <MemoryRouter initialEntries={[at]}>
         <KeysProvider>{node}</KeysProvider>
       </MemoryRouter>
     </QueryClientProvider>
@@ -21,3 +21,6 @@ export const around = (node: ReactNode, client = freshClient()) => (
 );
 
 export const show = (node: ReactNode) => render(around(node));
+
+/** The same at an address. */
+export const showAt = (at: string, node: ReactNode) => render(around(node, freshClient(), at));

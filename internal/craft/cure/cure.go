@@ -1,7 +1,6 @@
 package cure
 
 import (
-	"encoding/json"
 	"math"
 
 	"yewmoor/internal/craft/drying"
@@ -45,99 +44,115 @@ const (
 // Degree is the degree of cure shown to people: 0.9 at demoulding.
 func Degree(index float64) float64 { return 1 - math.Pow(10, -index) }
 
-type request struct {
-	f         *refusal.Fields
-	sheet     Sheet
-	log       [][2]float64
-	forecastC float64
+// Facts are what a data sheet says, times in s at RefC. 0 takes the handbook's
+// default where there is one: gel, full cure, 23 °C.
+type Facts struct {
+	System                      string // addition or condensation
+	PotS, GelS, DemouldS, FullS float64
+	RefC                        float64
 }
 
-func read(raw json.RawMessage) (request, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return request{}, err
-	}
-	r := request{f: f, sheet: readSheet(f)}
-	facts, known := systems[r.sheet.System]
+// Sheet completes the facts with the defaults of their system. Facts that cannot
+// be are refused with the field's name as the chapter has it.
+func (f Facts) Sheet() (Sheet, error) {
+	facts, known := systems[f.System]
 	if !known {
-		return request{}, f.Err()
+		return Sheet{}, refusal.New(refusal.UnknownValue, "system", "system must be one of [addition condensation].")
 	}
-	r.log = f.Pairs("log", facts.hardLo, facts.hardHi)
-	if r.log == nil {
-		r.log = [][2]float64{{0, f.Required("temp_c", facts.hardLo, facts.hardHi)}}
-	} else if r.log[0][0] < 0 {
-		f.Fail(refusal.OutOfRange, "log[0]", "The log starts before mixing.")
+	s := Sheet{System: f.System, PotS: f.PotS, GelS: f.GelS, DemouldS: f.DemouldS, FullS: f.FullS, RefC: f.RefC, Energy: facts.energy, Multiplier: 1}
+	for _, need := range []struct {
+		name      string
+		v, lo, hi float64
+	}{{"pot_s", s.PotS, 10, 2 * day}, {"demould_s", s.DemouldS, 30, 7 * day}} {
+		if need.v == 0 {
+			return Sheet{}, refusal.New(refusal.Missing, need.name, "%s is missing.", need.name)
+		}
+		if need.v < need.lo || need.v > need.hi {
+			return Sheet{}, refusal.New(refusal.OutOfRange, need.name, "%s must lie between %g and %g.", need.name, need.lo, need.hi)
+		}
 	}
-	if f.Err() != nil {
-		return request{}, f.Err()
+	if s.RefC == 0 {
+		s.RefC = usualRefC
 	}
-	r.forecastC = f.Number("forecast_c", r.log[len(r.log)-1][1], facts.hardLo, facts.hardHi)
-	if f.Err() != nil {
-		return request{}, f.Err()
+	if s.GelS == 0 {
+		s.GelS = usualGel(s.PotS, s.DemouldS)
 	}
-	return r, nil
+	if s.FullS == 0 {
+		s.FullS = facts.full * s.DemouldS
+	}
+	if field, text := s.contradiction(); field != "" {
+		return Sheet{}, refusal.New(refusal.Contradiction, field, "%s", text)
+	}
+	return s, nil
 }
 
-// Cure answers the model cure for a JSON input.
-func Cure(raw json.RawMessage) (any, error) {
-	r, err := read(raw)
-	if err != nil {
-		return nil, err
-	}
-	s := r.sheet
-	tr := follow(s, r.log, r.forecastC)
+// Along follows a part along the air temperatures log, [[s since mixing, °C], …]
+// with rising times, and on at the last of them.
+func (s Sheet) Along(log [][2]float64) Course {
+	return s.course(follow(s, log, log[len(log)-1][1]))
+}
+
+func (s Sheet) course(tr track) Course {
 	index := tr.atLogEnd.x / s.DemouldS
 	return Course{
 		Energy: s.Energy, Multiplier: s.Multiplier, LogEndS: tr.logEnd, Equivalent: tr.atLogEnd.x,
 		Index: index, Degree: Degree(index),
 		PotS: tr.when(s.PotS), GelS: tr.when(s.GelS), DemouldS: tr.when(s.DemouldS), FullS: tr.when(s.FullS),
 		Warnings: tr.warnings(s.System),
-	}, nil
+	}
 }
 
-// Left answers the model cure_remaining for a JSON input.
-func Left(raw json.RawMessage) (any, error) {
-	r, err := read(raw)
-	if err != nil {
-		return nil, err
+// Seen is a stage that somebody saw or felt, AtS seconds after mixing.
+type Seen struct {
+	Stage string  `json:"stage"`
+	AtS   float64 `json:"at_s"`
+	Sigma float64 `json:"sigma,omitempty"` // of its logarithm; 0 for 0.20
+}
+
+// Spread is how far the sheet, the activation energy and the temperature may be
+// off: one standard deviation each.
+type Spread struct {
+	Sheet   float64 // relative
+	EnergyJ float64 // J/mol
+	TempK   float64
+}
+
+// usualSpread is the handbook's.
+var usualSpread = Spread{0.15, 8000, 1.0}
+
+// Left is how long it is until a stage, along the log and on at its last
+// temperature, with the 90 % band. What was seen stretches the sheet's times;
+// more than a factor 5 is refused. at_s beyond the log is too.
+func (s Sheet) Left(stage string, log [][2]float64, seen *Seen) (Remaining, error) {
+	current := log[len(log)-1][1]
+	if seen != nil && (seen.AtS < 0 || seen.AtS > log[len(log)-1][0]) {
+		return Remaining{}, refusal.New(refusal.OutOfRange, "observed.at_s", "at_s must lie between 0 and %g.", log[len(log)-1][0])
 	}
-	f, s := r.f, r.sheet
-	facts := systems[s.System]
-	stage := s.At(f.Word("stage", StageDemould, StagePot, StageGel, StageDemould, StageFull))
-	currentC := f.Number("current_c", r.log[len(r.log)-1][1], facts.hardLo, facts.hardHi)
-	sigmaC := f.Number("sigma_sheet", 0.15, 0.01, 0.6)
-	sigmaE := f.Number("sigma_ea_j_mol", 8000, 0, 40e3)
-	sigmaT := f.Number("sigma_temp_k", 1.0, 0, 15)
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	tr := follow(s, r.log, r.forecastC)
-	scale := 1.0
-	if o := f.Child("observed"); o != nil {
-		seen := s.At(o.Word("stage", "", StagePot, StageGel, StageDemould, StageFull))
-		at := o.Required("at_s", 0, tr.logEnd)
-		sigmaO := o.Number("sigma", 0.20, 0.02, 0.6)
-		if o.Err() == nil {
-			ratio := tr.at(at) / seen
-			if ratio < 0.2 || ratio > 5 {
-				o.Fail(refusal.Contradiction, "at_s", "What was seen and the data sheet differ by more than a factor 5: check both.")
-			}
-			weight := 1/(sigmaC*sigmaC) + 1/(sigmaO*sigmaO)
-			scale = (1/(sigmaC*sigmaC) + ratio/(sigmaO*sigmaO)) / weight
-			sigmaC = 1 / math.Sqrt(weight)
+	return s.left(s.At(stage), follow(s, log, current), current, usualSpread, seen)
+}
+
+func (s Sheet) left(stage float64, tr track, currentC float64, spread Spread, seen *Seen) (Remaining, error) {
+	scale, sigmaC := 1.0, spread.Sheet
+	if seen != nil {
+		sigmaO := seen.Sigma
+		if sigmaO == 0 {
+			sigmaO = 0.20
 		}
-		f.Adopt(o)
-		if f.Err() != nil {
-			return nil, f.Err()
+		ratio := tr.at(seen.AtS) / s.At(seen.Stage)
+		if ratio < 0.2 || ratio > 5 {
+			return Remaining{}, refusal.New(refusal.Contradiction, "observed.at_s", "What was seen and the data sheet differ by more than a factor 5: check both.")
 		}
+		weight := 1/(sigmaC*sigmaC) + 1/(sigmaO*sigmaO)
+		scale = (1/(sigmaC*sigmaC) + ratio/(sigmaO*sigmaO)) / weight
+		sigmaC = 1 / math.Sqrt(weight)
 	}
 	phi := s.Multiplier / drying.Arrhenius(s.Energy, currentC, s.RefC)
 	k := drying.Kelvin(currentC)
 	gamma := 1/k - 1/drying.Kelvin(s.RefC)
 	t := (scale*stage - tr.atLogEnd.x) * phi
 	sheetPart := stage * sigmaC * phi
-	energyPart := (-tr.atLogEnd.dxdE*phi + t*gamma/gasConstant) * sigmaE
-	tempPart := t * s.Energy / (gasConstant * k * k) * sigmaT
+	energyPart := (-tr.atLogEnd.dxdE*phi + t*gamma/gasConstant) * spread.EnergyJ
+	tempPart := t * s.Energy / (gasConstant * k * k) * spread.TempK
 	sigma := math.Sqrt(sheetPart*sheetPart + energyPart*energyPart + tempPart*tempPart)
 	tr.see(currentC)
 	out := Remaining{Index: tr.atLogEnd.x / s.DemouldS, Scale: scale, State: Running, Warnings: tr.warnings(s.System)}

@@ -8,9 +8,6 @@ package cure
 import (
 	"math"
 	"sort"
-
-	"yewmoor/internal/craft/drying"
-	"yewmoor/internal/craft/refusal"
 )
 
 const (
@@ -79,67 +76,21 @@ func interpLog(table [][2]float64, x float64) float64 {
 	return math.Exp(math.Log(a[1])*(1-w) + math.Log(b[1])*w)
 }
 
-func readSheet(f *refusal.Fields) Sheet {
-	s := Sheet{System: f.Word("system", "", "addition", "condensation")}
-	facts, ok := systems[s.System]
-	if !ok {
-		return s
-	}
-	s.PotS = f.Required("pot_s", 10, 2*day)
-	s.DemouldS = f.Required("demould_s", 30, 7*day)
-	s.GelS = f.Number("gel_s", math.Pow(s.PotS, 0.6)*math.Pow(s.DemouldS, 0.4), 10, 7*day)
-	s.FullS = f.Number("full_s", facts.full*s.DemouldS, 30, 60*day)
+// usualRefC is the temperature of a data sheet that names none, °C.
+const usualRefC = 23.0
+
+// usualGel is the handbook's gel time for a sheet that names none.
+func usualGel(potS, demouldS float64) float64 { return math.Pow(potS, 0.6) * math.Pow(demouldS, 0.4) }
+
+// contradiction is what of a sheet's times cannot be, with its field.
+func (s Sheet) contradiction() (field, text string) {
 	switch {
 	case s.PotS >= s.DemouldS:
-		f.Fail(refusal.Contradiction, "demould_s", "The demould time must be longer than the pot life.")
+		return "demould_s", "The demould time must be longer than the pot life."
 	case s.GelS < s.PotS || s.GelS > s.DemouldS:
-		f.Fail(refusal.Contradiction, "gel_s", "The gel time must lie between pot life and demould time.")
+		return "gel_s", "The gel time must lie between pot life and demould time."
 	case s.FullS < s.DemouldS:
-		f.Fail(refusal.Contradiction, "full_s", "Full cure cannot come before demoulding.")
+		return "full_s", "Full cure cannot come before demoulding."
 	}
-	s.RefC = f.Number("ref_c", 23, 0, 60)
-	s.Energy = f.Number("ea_j_mol", facts.energy, 20e3, 120e3)
-	readSecondPoint(f, &s)
-	humidity := interpLog(facts.humidity, f.Number("rh", 0.50, 0.05, 0.95))
-	s.Multiplier = humidity * readAdditive(f, facts)
-	s.LagS = f.Number("lag_s", 0, 0, day/2)
-	s.hasStart = f.Has("start_c")
-	s.StartC = f.Number("start_c", 0, facts.hardLo, facts.hardHi)
-	return s
-}
-
-func readSecondPoint(f *refusal.Fields, s *Sheet) {
-	p := f.Child("second_point")
-	if p == nil || f.Has("ea_j_mol") {
-		return
-	}
-	t2, c2 := p.Required("demould_s", 30, 7*day), p.Required("temp_c", -5, 150)
-	if math.Abs(c2-s.RefC) < 3 {
-		p.Fail(refusal.Contradiction, "temp_c", "The second point is too close to the first: at least 3 K apart.")
-	}
-	f.Adopt(p)
-	if f.Err() != nil {
-		return
-	}
-	s.Energy = gasConstant * math.Log(s.DemouldS/t2) / (1/drying.Kelvin(s.RefC) - 1/drying.Kelvin(c2))
-	if s.Energy < 20e3 || s.Energy > 120e3 {
-		f.Fail(refusal.OutOfRange, "second_point", "The two points give an activation energy of %.0f kJ/mol; 20 to 120 is credible.", s.Energy/1000)
-	}
-}
-
-func readAdditive(f *refusal.Fields, facts systemFacts) float64 {
-	a := f.Child("additive")
-	if a == nil {
-		return 1
-	}
-	defer f.Adopt(a)
-	table := map[string][][2]float64{"accelerator": facts.accelerator, "retarder": facts.retarder}[a.Word("kind", "", "accelerator", "retarder")]
-	if own := a.Pairs("table", 1e-3, 100); own != nil {
-		table = own
-	}
-	if table == nil {
-		a.Fail(refusal.UnknownValue, "kind", "This system has no such additive.")
-		return 1
-	}
-	return interpLog(table, a.Required("dose", table[0][0], table[len(table)-1][0]))
+	return "", ""
 }

@@ -20,11 +20,11 @@ const (
 
 // Layer is one wet latex layer as it is put on.
 type Layer struct {
-	WetM        float64 // wet thickness, m
-	Solids      float64 // kg/kg
-	FillerRatio float64 // kg filler per kg latex
-	FibreKgM2   float64
-	FibreUptake float64 // kg latex mix per kg fibre
+	WetM        float64 `json:"wet_m"`                  // wet thickness, m
+	Solids      float64 `json:"solids"`                 // kg/kg
+	FillerRatio float64 `json:"filler_ratio,omitempty"` // kg filler per kg latex
+	FibreKgM2   float64 `json:"fibre_kg_m2,omitempty"`
+	FibreUptake float64 `json:"fibre_uptake,omitempty"` // kg latex mix per kg fibre
 }
 
 // film is what a layer or a merged stack holds, per area.

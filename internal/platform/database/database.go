@@ -4,6 +4,7 @@ package database
 
 import (
 	"context"
+	"database/sql"
 	"embed"
 	"errors"
 	"fmt"
@@ -24,7 +25,16 @@ import (
 var migrations embed.FS
 
 // DB is the database.
-type DB struct{ *sqlx.DB }
+type DB struct {
+	*sqlx.DB
+	// acts are as many as are done at once. An act may read beside itself on
+	// another connection; half of them stay free for that, so that acts which
+	// wait for one never hold all of them.
+	acts chan struct{}
+}
+
+// connections to the database at most.
+const connections = 24
 
 // Tx is one act in progress. Services hand it on to each other so that what
 // they write stands or falls together.
@@ -60,10 +70,10 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	if err != nil {
 		return nil, fmt.Errorf("connecting to the database: %w", err)
 	}
-	db.SetMaxOpenConns(24)
+	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(8)
 	db.SetConnMaxLifetime(30 * time.Minute)
-	return &DB{db}, nil
+	return &DB{db, make(chan struct{}, connections/2)}, nil
 }
 
 // ParseDSN reads the address of a database.
@@ -141,6 +151,12 @@ const attempts = 6
 // failed certification of a replicated database is tried again; act must
 // therefore have no effect but on tx.
 func (db *DB) InTx(ctx context.Context, act func(tx Tx) error) error {
+	select {
+	case db.acts <- struct{}{}:
+		defer func() { <-db.acts }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 	var err error
 	for try := range attempts {
 		if err = db.once(ctx, act); !again(err) {
@@ -203,4 +219,14 @@ func NextNumber(ctx context.Context, tx Tx, name string) (int64, error) {
 		return 0, fmt.Errorf("counting %s: %w", name, err)
 	}
 	return res.LastInsertId()
+}
+
+// Changed says whether a statement changed anything: the answer of Exec goes
+// straight in, so that neither its error nor the count's is passed over.
+func Changed(res sql.Result, err error) (bool, error) {
+	if err != nil {
+		return false, err
+	}
+	n, err := res.RowsAffected()
+	return n > 0, err
 }

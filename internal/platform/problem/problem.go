@@ -56,6 +56,12 @@ func NotFound(what, code string) *Problem {
 	return New(http.StatusNotFound, "not_found", "", "There is no %s %s.", what, code)
 }
 
+// IsNotFound says whether err is that a thing is not there.
+func IsNotFound(err error) bool {
+	var p *Problem
+	return errors.As(err, &p) && p.Status == http.StatusNotFound
+}
+
 // From turns any error into what the client may see: problems and refusals of
 // the craft as they are, a database that is away and a full disk as such,
 // anything else as a plain 500 whose cause is only logged.

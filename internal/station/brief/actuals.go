@@ -63,7 +63,7 @@ func (s *Service) See(ctx context.Context, code, feature string, there bool) (Vi
 		if err != nil {
 			return err
 		}
-		doc, _, err := s.Pieces.ReadBrief(ctx, p)
+		doc, _, err := s.Pieces.ReadBrief(ctx, s.DB, p)
 		if err != nil {
 			return err
 		}
@@ -132,7 +132,7 @@ func (s *Service) Spend(ctx context.Context, code string, in NewActual) (View, e
 		if err != nil {
 			return err
 		}
-		doc, _, err := s.Pieces.ReadBrief(ctx, p)
+		doc, _, err := s.Pieces.ReadBrief(ctx, s.DB, p)
 		if err != nil {
 			return err
 		}

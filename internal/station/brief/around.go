@@ -5,25 +5,26 @@ import (
 
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
 )
 
 // Around tells the section what brief and map say of where a piece goes.
-func (s *Service) Around(ctx context.Context, p piece.Piece) (piece.Surroundings, error) {
+func (s *Service) Around(ctx context.Context, db database.Reader, p piece.Piece) (piece.Surroundings, error) {
 	out := piece.Surroundings{}
 	v := View{}
 	var err error
-	if out.Brief, _, err = s.Pieces.ReadBrief(ctx, p); err != nil {
+	if out.Brief, _, err = s.Pieces.ReadBrief(ctx, db, p); err != nil {
 		return out, err
 	}
 	v.Doc = out.Brief
-	if err := s.follow(ctx, p, "", &v); err != nil {
+	if err := s.follow(ctx, db, p, "", &v); err != nil {
 		return out, err
 	}
 	out.Map = v.Map
 	for _, o := range v.Others {
 		out.Look = append(out.Look, o.Code)
 	}
-	out.Days, err = s.daysOf(ctx, p)
+	out.Days, err = s.daysOf(ctx, db, p)
 	return out, err
 }
 

@@ -14,8 +14,10 @@ import (
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // Conditions are those entries of the advice that can be tried otherwise,
@@ -87,11 +89,15 @@ func (s *Service) Advise(ctx context.Context, code string, tried Conditions) (Ad
 		return AdviceView{}, err
 	}
 	tried.over(&c)
-	shelf, err := piece.LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return AdviceView{}, err
 	}
-	a := advise.New(shelf, s.Pieces.Air.Now(ctx))
+	room, _, err := s.Pieces.Air.Now(ctx, s.DB)
+	if err != nil {
+		return AdviceView{}, err
+	}
+	a := advise.New(materials, room)
 	v := AdviceView{Methods: a.Rank(c), Turns: a.Turns(c), Asked: Asked{c.Region, c.MovesMuch, c.Beyond, c.HeightMM, c.AreaCM2, c.Camera, c.WearHours, c.HottestC, c.HottestOn, c.Water, c.Exertion, c.Days, c.Copies, c.LeadDays, c.HasLead}}
 	if v.Choices, err = s.choices(ctx, p.ID); err != nil {
 		return v, err
@@ -127,7 +133,7 @@ func (t Conditions) over(c *advise.Case) {
 
 // adviceCase gathers what the advice looks at.
 func (s *Service) adviceCase(ctx context.Context, p piece.Piece) (advise.Case, error) {
-	around, err := s.Around(ctx, p)
+	around, err := s.Around(ctx, s.DB, p)
 	if err != nil {
 		return advise.Case{}, err
 	}
@@ -156,17 +162,17 @@ func (s *Service) adviceCase(ctx context.Context, p piece.Piece) (advise.Case, e
 	for _, h := range around.Map.Hair {
 		c.HairUnder = c.HairUnder || h.By == "" && h.How != "shaved" && h.How != "keep free"
 	}
-	days, err := s.Pieces.Days(ctx, p.ProductionID)
+	days, err := s.Productions.Days(ctx, s.DB, p.ProductionID)
 	if err != nil {
 		return c, err
 	}
-	ids, err := s.Pieces.DaysOf(ctx, p.ID)
+	ids, err := s.Pieces.DaysOf(ctx, s.DB, p.ID)
 	if err != nil {
 		return c, err
 	}
-	today := piece.DayNumber(s.Clock.Now())
+	today := clock.DayNumber(s.Clock.Now())
 	for _, d := range days {
-		if left := float64(piece.DayNumber(d.Day) - today); slices.Contains(ids, d.ID) && left >= 0 && (!c.HasLead || left < c.LeadDays) {
+		if left := float64(clock.DayNumber(d.Day) - today); slices.Contains(ids, d.ID) && left >= 0 && (!c.HasLead || left < c.LeadDays) {
 			c.LeadDays, c.HasLead = left, true
 		}
 	}
@@ -196,11 +202,15 @@ func (s *Service) adviceWearer(ctx context.Context, p piece.Piece, around piece.
 			return err
 		}
 		if n > 0 {
-			shelf, err := piece.LoadShelf(ctx, s.DB)
+			materials, err := shelf.Load(ctx, s.DB)
 			if err != nil {
 				return err
 			}
-			others += doc.Work(shelf, s.Pieces.Air.Now(ctx)).WornG
+			room, _, err := s.Pieces.Air.Now(ctx, s.DB)
+			if err != nil {
+				return err
+			}
+			others += doc.Work(materials, room).WornG
 		}
 	}
 	c.CarryG = math.Max(1, w.LimitG-others)

@@ -92,7 +92,7 @@ func (s *Service) SetLook(ctx context.Context, character string, in NewLook) ([]
 	if !lookName.MatchString(in.Name) {
 		return nil, problem.Invalid("invalid", "name", "A look's name is a small word, for example intact, hurt, older.")
 	}
-	sheets, err := s.Pieces.SheetsOf(ctx, pieces[0].PerformerID)
+	sheets, err := s.People.SheetsOf(ctx, s.DB, pieces[0].PerformerID)
 	if err != nil {
 		return nil, err
 	}

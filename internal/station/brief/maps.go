@@ -12,7 +12,7 @@ import (
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
+	"yewmoor/internal/people"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
@@ -51,16 +51,16 @@ type RegionOutline struct {
 
 // Sheet reads a sheet of a performer's map; performer 0 is nobody yet.
 func (s *Service) Sheet(ctx context.Context, performer uint64, name string) (Sheet, error) {
-	measures, err := piece.Measures(ctx, s.DB, &performer)
+	measures, err := people.Measures(ctx, s.DB, &performer)
 	if err != nil {
 		return Sheet{}, err
 	}
-	f, err := s.Pieces.Forms.Sheet(name, measures)
+	f, err := s.People.Forms.Sheet(name, measures)
 	if err != nil {
 		return Sheet{}, err
 	}
 	columns, rows, net := f.Thinned()
-	out := Sheet{Name: name, Stamp: piece.Stamps(measures)[name], Columns: columns, Rows: rows, Net: make([]int, 0, 3*len(net)), KeepOut: f.KeepOut(), Openings: f.Openings(), Landmarks: f.Landmarks(), Regions: []RegionOutline{}, Pitches: []int{0}}
+	out := Sheet{Name: name, Stamp: people.Stamps(measures)[name], Columns: columns, Rows: rows, Net: make([]int, 0, 3*len(net)), KeepOut: f.KeepOut(), Openings: f.Openings(), Landmarks: f.Landmarks(), Regions: []RegionOutline{}, Pitches: []int{0}}
 	out.U0, out.U1, out.V0, out.V1, out.Wraps = f.Bounds()
 	for _, p := range net {
 		for _, x := range [3]float64{p.X, p.Y, p.Z} {
@@ -103,14 +103,14 @@ func pitches(sheet string) []int {
 
 // Drawing is a sheet seen from one side.
 func (s *Service) Drawing(ctx context.Context, performer uint64, name string, yaw, pitch int) (form.View, error) {
-	measures, err := piece.Measures(ctx, s.DB, &performer)
+	measures, err := people.Measures(ctx, s.DB, &performer)
 	if err != nil {
 		return form.View{}, err
 	}
 	if form.PartOf(name) == "" {
 		return form.View{}, problem.NotFound("sheet", name)
 	}
-	return s.Pieces.Forms.View(name, measures, nearest(yaws(name), yaw), nearest(pitches(name), pitch))
+	return s.People.Forms.View(name, measures, nearest(yaws(name), yaw), nearest(pitches(name), pitch))
 }
 
 func nearest(list []int, to int) int {
@@ -157,7 +157,7 @@ func (s *Service) WearerMap(ctx context.Context, performer uint64) (WearerMap, e
 
 // SetWearerMap replaces it, unless somebody else did meanwhile.
 func (s *Service) SetWearerMap(ctx context.Context, performer uint64, in WearerMap) (WearerMap, error) {
-	sheets, err := s.Pieces.SheetsOf(ctx, &performer)
+	sheets, err := s.People.SheetsOf(ctx, s.DB, &performer)
 	if err != nil {
 		return WearerMap{}, err
 	}

@@ -19,6 +19,7 @@ import (
 	"yewmoor/internal/paper"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/shelf"
 )
 
 // Ready is how a wearer is made ready for a character, and what they are told.
@@ -35,7 +36,7 @@ func (s *Service) Ready(ctx context.Context, character, look string) (Ready, err
 	if err != nil {
 		return out, err
 	}
-	shelf, err := piece.LoadShelf(ctx, s.DB)
+	shelf, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return out, err
 	}
@@ -124,7 +125,7 @@ func (s *Service) draw(ctx context.Context, code, look, sheet string, yaw, pitch
 	if form.PartOf(sheet) == "" {
 		sheet = form.SheetFor(p.Region, p.Side)
 	}
-	sheets, err := s.Pieces.SheetsOf(ctx, p.PerformerID)
+	sheets, err := s.People.SheetsOf(ctx, s.DB, p.PerformerID)
 	if err != nil {
 		return paper.Map{}, err
 	}

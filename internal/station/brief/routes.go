@@ -9,19 +9,21 @@ import (
 	"yewmoor/internal/craft/form"
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/device"
+	"yewmoor/internal/document"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/web"
 )
 
 // InLook is an operation on a piece as one look wears it.
 type InLook struct {
-	piece.Coded
+	web.Coded
 	Look string `query:"look" maxLength:"24" doc:"whose other pieces are shown; empty takes the first that the piece belongs to"`
 }
 
 // OnSheet is an operation on a sheet of a wearer's map.
 type OnSheet struct {
-	piece.ByID
+	web.ByID
 	Sheet string `path:"sheet"`
 }
 
@@ -30,7 +32,7 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/pieces/{code}/brief", "The brief with what follows from it", web.Makers, func(ctx context.Context, in *InLook) (View, error) { return s.View(ctx, in.Code, in.Look) })
 	web.Put(api, "/api/pieces/{code}/brief", "Save a step of one's draft of the brief", web.Makers, func(ctx context.Context, in *struct {
 		InLook
-		Body piece.DraftOf[piece.Brief]
+		Body document.DraftOf[piece.Brief]
 	}) (View, error) {
 		return s.Save(ctx, in.Code, in.Look, in.Body.Doc, in.Body.Base, in.Body.Step)
 	})
@@ -64,22 +66,22 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/pieces/{code}/brief/agree", "Make one's draft of the brief the next version", web.Skilled, func(ctx context.Context, in *struct {
 		InLook
 		Body struct {
-			Signed []piece.Signature `json:"signed,omitempty" doc:"a lead's reasons to go on in spite of a stop"`
+			Signed []document.Signature `json:"signed,omitempty" doc:"a lead's reasons to go on in spite of a stop"`
 		}
 	}) (View, error) {
 		return s.Agree(ctx, in.Code, in.Look, in.Body.Signed)
 	})
-	web.Get(api, "/api/pieces/{code}/brief/versions", "The agreed versions of a brief, newest first", web.Makers, func(ctx context.Context, in *piece.Coded) ([]piece.BriefVersion, error) {
+	web.Get(api, "/api/pieces/{code}/brief/versions", "The agreed versions of a brief, newest first", web.Makers, func(ctx context.Context, in *web.Coded) ([]piece.BriefVersion, error) {
 		return s.Pieces.BriefVersions(ctx, in.Code)
 	})
 	web.Post(api, "/api/pieces/{code}/advice", "The methods ranked for a piece, as its brief says or with conditions tried otherwise", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body Conditions
 	}) (AdviceView, error) {
 		return s.Advise(ctx, in.Code, in.Body)
 	})
 	web.Post(api, "/api/pieces/{code}/choice", "Keep the method that is taken, with the reason when it is not the one advised", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Method string `json:"method" maxLength:"40"`
 			Reason string `json:"reason,omitempty" maxLength:"500"`
@@ -94,7 +96,7 @@ func Register(api huma.API, s *Service) {
 		return s.SetEquipment(ctx, in.Body)
 	})
 	web.Post(api, "/api/pieces/{code}/features/{feature}", "Say that a feature of the brief is on the piece", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Feature string `path:"feature"`
 		Body    struct {
 			There bool `json:"there"`
@@ -103,7 +105,7 @@ func Register(api huma.API, s *Service) {
 		return s.See(ctx, in.Code, in.Feature, in.Body.There)
 	})
 	web.Post(api, "/api/pieces/{code}/actuals", "Write down hours or money that were really spent", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body NewActual
 	}) (View, error) {
 		return s.Spend(ctx, in.Code, in.Body)
@@ -114,15 +116,15 @@ func Register(api huma.API, s *Service) {
 }
 
 func registerLooks(api huma.API, s *Service) {
-	web.Get(api, "/api/characters/{code}", "A character with its pieces and looks", web.Makers, func(ctx context.Context, in *piece.Coded) (Character, error) { return s.Character(ctx, in.Code) })
+	web.Get(api, "/api/characters/{code}", "A character with its pieces and looks", web.Makers, func(ctx context.Context, in *web.Coded) (Character, error) { return s.Character(ctx, in.Code) })
 	web.Put(api, "/api/characters/{code}/looks", "Write a look down, or change it", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body NewLook
 	}) ([]Look, error) {
 		return s.SetLook(ctx, in.Code, in.Body)
 	})
 	web.Delete(api, "/api/characters/{code}/looks/{name}", "Drop a look; its pieces stay", web.Leads, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Name string `path:"name"`
 	}) ([]Look, error) {
 		return s.DropLook(ctx, in.Code, in.Name)
@@ -140,16 +142,16 @@ func registerWearer(api huma.API, s *Service) {
 	}) (form.View, error) {
 		return s.Drawing(ctx, in.ID, in.Sheet, in.Yaw, in.Pitch)
 	})
-	web.Get(api, "/api/performers/{id}/marks", "What stands on a wearer's own map", web.Makers, func(ctx context.Context, in *piece.ByID) (WearerMap, error) { return s.WearerMap(ctx, in.ID) })
+	web.Get(api, "/api/performers/{id}/marks", "What stands on a wearer's own map", web.Makers, func(ctx context.Context, in *web.ByID) (WearerMap, error) { return s.WearerMap(ctx, in.ID) })
 	web.Put(api, "/api/performers/{id}/marks", "Draw on a wearer's own map", web.Skilled, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Body WearerMap
 	}) (WearerMap, error) {
 		return s.SetWearerMap(ctx, in.ID, in.Body)
 	})
-	web.Get(api, "/api/performers/{id}/body", "What is measured and read of a wearer", web.Makers, func(ctx context.Context, in *piece.ByID) (Body, error) { return s.Body(ctx, in.ID) })
+	web.Get(api, "/api/performers/{id}/body", "What is measured and read of a wearer", web.Makers, func(ctx context.Context, in *web.ByID) (Body, error) { return s.Body(ctx, in.ID) })
 	web.Post(api, "/api/performers/{id}/measures", "Write a measurement down", web.Makers, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Body struct {
 			Name  string `json:"name" maxLength:"64"`
 			Typed string `json:"typed" maxLength:"64" doc:"565 mm, 22 1/4 in; a bare number is mm"`
@@ -158,13 +160,13 @@ func registerWearer(api huma.API, s *Service) {
 		return s.Measure(ctx, in.ID, in.Body.Name, in.Body.Typed)
 	})
 	web.Delete(api, "/api/performers/{id}/measures/{name}", "Erase a measurement", web.Skilled, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Name string `path:"name"`
 	}) (Body, error) {
 		return s.Unmeasure(ctx, in.ID, in.Name)
 	})
 	web.Post(api, "/api/performers/{id}/skin", "Record a reading of skin, typed or taken with the reader", web.Makers, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Body NewReading
 	}) (Body, error) {
 		return s.ReadSkin(ctx, in.ID, in.Body)
@@ -173,7 +175,7 @@ func registerWearer(api huma.API, s *Service) {
 		Place string `query:"place" maxLength:"120"`
 		Day   string `query:"day" format:"date"`
 	}) (device.Weather, error) {
-		day, err := piece.ParseDay(in.Day, "day")
+		day, err := clock.ParseDay(in.Day, "day")
 		if err != nil {
 			return device.Weather{}, err
 		}
@@ -183,7 +185,7 @@ func registerWearer(api huma.API, s *Service) {
 
 func registerPictures(api huma.API, s *Service) {
 	web.Put(api, "/api/references/{id}", "Rename a reference picture, or say more of it", web.Makers, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Body struct {
 			About
 			Version int `json:"version" doc:"the one that was seen"`
@@ -192,13 +194,13 @@ func registerPictures(api huma.API, s *Service) {
 		return s.Describe(ctx, in.ID, in.Body.About, in.Body.Version)
 	})
 	web.Post(api, "/api/references/{id}/notes", "Pin a note on a picture, trace a line, or pick a colour", web.Makers, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Body NewPin
 	}) (piece.View, error) {
 		return s.Note(ctx, in.ID, in.Body)
 	})
 	web.Put(api, "/api/reference-notes/{id}", "Rename a note on a picture", web.Makers, func(ctx context.Context, in *struct {
-		piece.ByID
+		web.ByID
 		Body struct {
 			Label string `json:"label" maxLength:"80"`
 			Words string `json:"words" maxLength:"500"`
@@ -206,5 +208,5 @@ func registerPictures(api huma.API, s *Service) {
 	}) (piece.View, error) {
 		return s.Rename(ctx, in.ID, in.Body.Label, in.Body.Words)
 	})
-	web.Delete(api, "/api/reference-notes/{id}", "Take a note off a picture", web.Makers, func(ctx context.Context, in *piece.ByID) (piece.View, error) { return s.Unpin(ctx, in.ID) })
+	web.Delete(api, "/api/reference-notes/{id}", "Take a note off a picture", web.Makers, func(ctx context.Context, in *web.ByID) (piece.View, error) { return s.Unpin(ctx, in.ID) })
 }

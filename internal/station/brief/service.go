@@ -16,6 +16,8 @@ import (
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/device"
+	"yewmoor/internal/document"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -24,17 +26,20 @@ import (
 	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/production"
 )
 
 // Service does the use cases of the brief.
 type Service struct {
-	DB       *database.DB
-	Clock    clock.Clock
-	Live     *live.Hub
-	Pieces   *piece.Service
-	Files    *files.Store
-	Forecast device.Forecast
-	Reader   device.ColourReader
+	DB          *database.DB
+	Clock       clock.Clock
+	Live        *live.Hub
+	Pieces      *piece.Service
+	People      *people.Service
+	Productions *production.Service
+	Files       *files.Store
+	Forecast    device.Forecast
+	Reader      device.ColourReader
 	// Clay says what the texture plan's ticked steps really took.
 	Clay    Clay
 	reading sync.Mutex // one hand holds the reader
@@ -49,8 +54,8 @@ type Clay interface {
 
 // View is a brief as one person sees it, with all that follows from it.
 type View struct {
-	Doc   piece.Brief `json:"doc"`
-	State piece.State `json:"state"`
+	Doc   piece.Brief    `json:"doc"`
+	State document.State `json:"state"`
 	// Map is what follows from what is drawn; Wear from how it is worn.
 	Map  wearmap.Result `json:"map"`
 	Wear wear.Plan      `json:"wear"`
@@ -63,8 +68,8 @@ type View struct {
 	Seen        map[string]Seen   `json:"seen" doc:"features that somebody saw on the piece, by id"`
 	Actuals     []Actual          `json:"actuals"`
 	// Textured are the hours of those steps of the texture plan that were timed.
-	Textured Textured          `json:"textured"`
-	Signed   []piece.Signature `json:"signed" doc:"what a lead signed when it was agreed"`
+	Textured Textured             `json:"textured"`
+	Signed   []document.Signature `json:"signed" doc:"what a lead signed when it was agreed"`
 }
 
 // Textured are planned and real hours at the clay.
@@ -81,10 +86,10 @@ func (s *Service) View(ctx context.Context, code, look string) (View, error) {
 		return View{}, err
 	}
 	v := View{}
-	if v.Doc, v.State, err = s.Pieces.ReadBrief(ctx, p); err != nil {
+	if v.Doc, v.State, err = s.Pieces.ReadBrief(ctx, s.DB, p); err != nil {
 		return v, err
 	}
-	if err := s.follow(ctx, p, look, &v); err != nil {
+	if err := s.follow(ctx, s.DB, p, look, &v); err != nil {
 		return v, err
 	}
 	if v.Seen, err = s.seen(ctx, s.DB, p.ID); err != nil {
@@ -103,16 +108,16 @@ func (s *Service) View(ctx context.Context, code, look string) (View, error) {
 	return v, err
 }
 
-func (s *Service) follow(ctx context.Context, p piece.Piece, look string, v *View) error {
-	measures, err := piece.Measures(ctx, s.DB, p.PerformerID)
+func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece, look string, v *View) error {
+	measures, err := people.Measures(ctx, db, p.PerformerID)
 	if err != nil {
 		return err
 	}
-	v.Stamps = piece.Stamps(measures)
-	if v.WearerMarks, _, err = s.wearerMarks(ctx, s.DB, p.PerformerID); err != nil {
+	v.Stamps = people.Stamps(measures)
+	if v.WearerMarks, _, err = s.wearerMarks(ctx, db, p.PerformerID); err != nil {
 		return err
 	}
-	looks, err := s.looksOf(ctx, s.DB, p.CharacterCode)
+	looks, err := s.looksOf(ctx, db, p.CharacterCode)
 	if err != nil {
 		return err
 	}
@@ -125,10 +130,10 @@ func (s *Service) follow(ctx context.Context, p piece.Piece, look string, v *Vie
 	if i >= 0 {
 		v.Look, v.LookMarks, among = looks[i].Name, looks[i].Marks, looks[i].Pieces
 	}
-	if v.Others, err = s.others(ctx, p, among); err != nil {
+	if v.Others, err = s.others(ctx, db, p, among); err != nil {
 		return err
 	}
-	sheets, err := s.Pieces.SheetsOf(ctx, p.PerformerID)
+	sheets, err := s.People.SheetsOf(ctx, db, p.PerformerID)
 	if err != nil {
 		return err
 	}
@@ -136,15 +141,15 @@ func (s *Service) follow(ctx context.Context, p piece.Piece, look string, v *Vie
 	if v.Map, err = s.mapOf(scene, v.Stamps, sheets); err != nil {
 		return err
 	}
-	v.Wear, err = s.wear(ctx, p, v.Doc, v.Map)
+	v.Wear, err = s.wear(ctx, db, p, v.Doc, v.Map)
 	return err
 }
 
 // others are the pieces that are worn with this one: those of the look, or of
 // the character when it has none. Their newest word counts, also one's draft.
-func (s *Service) others(ctx context.Context, p piece.Piece, among []string) ([]wearmap.Drawn, error) {
+func (s *Service) others(ctx context.Context, db database.Reader, p piece.Piece, among []string) ([]wearmap.Drawn, error) {
 	list := []wearmap.Drawn{}
-	pieces, err := piece.OfCharacter(ctx, s.DB, p.CharacterCode)
+	pieces, err := piece.OfCharacter(ctx, db, p.CharacterCode)
 	if err != nil {
 		return nil, err
 	}
@@ -152,7 +157,7 @@ func (s *Service) others(ctx context.Context, p piece.Piece, among []string) ([]
 		if o.Code == p.Code || among != nil && !slices.Contains(among, o.Code) {
 			continue
 		}
-		doc, _, err := s.Pieces.ReadBrief(ctx, o)
+		doc, _, err := s.Pieces.ReadBrief(ctx, db, o)
 		if err != nil {
 			return nil, err
 		}
@@ -161,14 +166,14 @@ func (s *Service) others(ctx context.Context, p piece.Piece, among []string) ([]
 	return list, nil
 }
 
-func (s *Service) wear(ctx context.Context, p piece.Piece, doc piece.Brief, m wearmap.Result) (wear.Plan, error) {
+func (s *Service) wear(ctx context.Context, db database.Reader, p piece.Piece, doc piece.Brief, m wearmap.Result) (wear.Plan, error) {
 	c := wear.Conditions{Hours: doc.WearHours, Camera: doc.Camera, Backdrop: doc.Backdrop, Exertion: doc.Exertion, WayOut: doc.WayOut, Limits: map[string]float64{}}
 	var err error
-	if c.Days, err = s.daysOf(ctx, p); err != nil {
+	if c.Days, err = s.daysOf(ctx, db, p); err != nil {
 		return wear.Plan{}, err
 	}
 	if p.PerformerID != nil {
-		limits, err := s.limits(ctx, *p.PerformerID)
+		limits, err := people.Limits(ctx, db, *p.PerformerID)
 		if err != nil {
 			return wear.Plan{}, err
 		}
@@ -183,12 +188,12 @@ func (s *Service) wear(ctx context.Context, p piece.Piece, doc piece.Brief, m we
 }
 
 // daysOf are the days on which a piece is worn, with their air.
-func (s *Service) daysOf(ctx context.Context, p piece.Piece) ([]wear.Day, error) {
-	days, err := s.Pieces.Days(ctx, p.ProductionID)
+func (s *Service) daysOf(ctx context.Context, db database.Reader, p piece.Piece) ([]wear.Day, error) {
+	days, err := s.Productions.Days(ctx, db, p.ProductionID)
 	if err != nil {
 		return nil, err
 	}
-	ids, err := s.Pieces.DaysOf(ctx, p.ID)
+	ids, err := s.Pieces.DaysOf(ctx, db, p.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -210,36 +215,45 @@ func (s *Service) Save(ctx context.Context, code, look string, doc piece.Brief, 
 }
 
 // Agree makes the draft a version. What the map never allows holds it back for
-// good; a stop wants a lead's signed reason.
-func (s *Service) Agree(ctx context.Context, code, look string, signed []piece.Signature) (View, error) {
+// good; a stop wants a lead's signed reason. Both are judged inside the act, on
+// what is then agreed.
+func (s *Service) Agree(ctx context.Context, code, look string, signed []document.Signature) (View, error) {
 	who, _ := accounts.From(ctx)
-	v, err := s.View(ctx, code, look)
-	if err != nil {
-		return View{}, err
-	}
 	for i := range signed {
 		signed[i].By = who.Name
 	}
+	err := s.Pieces.AgreeBrief(ctx, code, func(tx database.Tx, p piece.Piece, doc piece.Brief) ([]document.Signature, error) {
+		v := View{Doc: doc}
+		if err := s.follow(ctx, tx, p, look, &v); err != nil {
+			return nil, err
+		}
+		return signed, held(who, v, signed)
+	})
+	if err != nil {
+		return View{}, err
+	}
+	return s.View(ctx, code, look)
+}
+
+// held says what holds a brief back from being agreed; nil when nothing does.
+func held(who accounts.Person, v View, signed []document.Signature) error {
 	var open []wearmap.Finding
 	for _, f := range slices.Concat(v.Map.Findings, v.Wear.Findings) {
-		isSigned := who.Role == accounts.Lead && slices.ContainsFunc(signed, func(g piece.Signature) bool { return g.ID == f.ID && strings.TrimSpace(g.Reason) != "" })
+		isSigned := who.Role == accounts.Lead && slices.ContainsFunc(signed, func(g document.Signature) bool { return g.ID == f.ID && strings.TrimSpace(g.Reason) != "" })
 		if f.Severity == "never" || f.Severity == "stop" && !isSigned {
 			open = append(open, f)
 		}
 	}
-	if len(open) > 0 {
-		words := open[0].ID + ": " + open[0].Reason + " " + open[0].Remedy
-		if open[0].Severity == "stop" {
-			words += " Or a lead goes on with a signed reason."
-		}
-		held := problem.New(http.StatusUnprocessableEntity, "held_back", "signed", "%s The draft is kept.", words)
-		held.Data = open
-		return View{}, held
+	if len(open) == 0 {
+		return nil
 	}
-	if err := s.Pieces.AgreeBrief(ctx, code, signed); err != nil {
-		return View{}, err
+	words := open[0].ID + ": " + open[0].Reason + " " + open[0].Remedy
+	if open[0].Severity == "stop" {
+		words += " Or a lead goes on with a signed reason."
 	}
-	return s.View(ctx, code, look)
+	held := problem.New(http.StatusUnprocessableEntity, "held_back", "signed", "%s The draft is kept.", words)
+	held.Data = open
+	return held
 }
 
 func marksOf(raw string) ([]wearmap.Mark, error) {

@@ -13,7 +13,7 @@ import (
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
+	"yewmoor/internal/people"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -126,14 +126,14 @@ func (s *Service) Measure(ctx context.Context, performer uint64, name, typed str
 	if mm < 1 || mm > 4000 {
 		return Body{}, problem.Invalid("out_of_range", "typed", "%.0f mm cannot be meant.", mm)
 	}
-	given, err := piece.Measures(ctx, s.DB, &performer)
+	given, err := people.Measures(ctx, s.DB, &performer)
 	if err != nil {
 		return Body{}, err
 	}
 	given[name] = mm
 	_, err = form.Read(given)
 	if err == nil {
-		_, err = s.Pieces.Forms.Sheet("head", given)
+		_, err = s.People.Forms.Sheet("head", given)
 	}
 	if err != nil {
 		p := problem.From(err)
@@ -255,6 +255,6 @@ func (s *Service) ReadSkin(ctx context.Context, performer uint64, in NewReading)
 	})
 }
 
-func (s *Service) limits(ctx context.Context, performer uint64) ([]piece.Limit, error) {
-	return piece.Limits(ctx, s.DB, performer)
+func (s *Service) limits(ctx context.Context, performer uint64) ([]people.Limit, error) {
+	return people.Limits(ctx, s.DB, performer)
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/advise"
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/section"
@@ -121,16 +122,16 @@ func (s *Service) triedFor(ctx context.Context, p piece.Piece) (map[string]advis
 		t.Last = r.Reason
 		out[r.Method] = t
 	}
-	var copies []struct {
+	var made []struct {
 		Method string
 		Good   int
 		Bad    int
 	}
-	if err := s.DB.SelectContext(ctx, &copies, `SELECT h.method, COALESCE(SUM(c.state IN ('accepted','packed','handed_over')), 0) AS good, COALESCE(SUM(c.state = 'scrapped'), 0) AS bad
+	if err := s.DB.SelectContext(ctx, &made, `SELECT h.method, COALESCE(SUM(`+copies.GoodSQL("c")+`), 0) AS good, COALESCE(SUM(`+copies.ScrappedSQL("c")+`), 0) AS bad
 		FROM method_choice h JOIN piece q ON q.id = h.piece_id JOIN copy c ON c.piece_id = q.id WHERE q.region = ? AND h.id = (SELECT MAX(x.id) FROM method_choice x WHERE x.piece_id = h.piece_id) GROUP BY h.method`, p.Region); err != nil {
 		return nil, err
 	}
-	for _, c := range copies {
+	for _, c := range made {
 		t := out[c.Method]
 		t.Worked += c.Good
 		t.Failed += c.Bad

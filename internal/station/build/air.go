@@ -3,6 +3,7 @@ package build
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -103,14 +104,25 @@ type reading struct {
 	RH    float64   `db:"rh"`
 }
 
+// ready catches up with the sensor before the log is read. Inside an act it is
+// read as it is: an act takes no second connection for that.
+func (a *Air) ready(ctx context.Context, db database.Reader) error {
+	if db != database.Reader(a.DB) {
+		return nil
+	}
+	return a.CatchUp(ctx)
+}
+
 // between reads the log from shortly before from up to now.
-func (a *Air) between(ctx context.Context, from time.Time) ([]reading, error) {
-	if err := a.CatchUp(ctx); err != nil {
+func (a *Air) between(ctx context.Context, db database.Reader, from time.Time) ([]reading, error) {
+	if err := a.ready(ctx, db); err != nil {
 		return nil, err
 	}
 	var rows []reading
-	err := a.DB.SelectContext(ctx, &rows, `SELECT at, temp_c, rh FROM room_reading WHERE at >= ? AND at <= ? ORDER BY at`, from.Add(-time.Minute), a.Clock.Now())
-	return rows, err
+	if err := db.SelectContext(ctx, &rows, `SELECT at, temp_c, rh FROM room_reading WHERE at >= ? AND at <= ? ORDER BY at`, from.Add(-time.Minute), a.Clock.Now()); err != nil {
+		return nil, fmt.Errorf("reading the room's log: %w", err)
+	}
+	return rows, nil
 }
 
 // since is the part of a log that a pot started at from needs.
@@ -119,15 +131,22 @@ func since(log []reading, from time.Time) []reading {
 	return log[i:]
 }
 
-// Now is the newest reading; the reference room when there is none.
-func (a *Air) Now(ctx context.Context) section.Room {
+// Reference is the room that is reckoned with where nothing was measured yet.
+var Reference = section.Room{TempC: 21, RH: 0.5}
+
+// Now is the newest reading. measured is false where there is none: the room is
+// then the reference, and whoever shows it says so.
+func (a *Air) Now(ctx context.Context, db database.Reader) (room section.Room, measured bool, err error) {
+	if err := a.ready(ctx, db); err != nil {
+		return section.Room{}, false, err
+	}
 	var r reading
-	err := a.CatchUp(ctx)
-	if err == nil {
-		err = a.DB.GetContext(ctx, &r, `SELECT at, temp_c, rh FROM room_reading WHERE at <= ? ORDER BY at DESC LIMIT 1`, a.Clock.Now())
+	err = db.GetContext(ctx, &r, `SELECT at, temp_c, rh FROM room_reading WHERE at <= ? ORDER BY at DESC LIMIT 1`, a.Clock.Now())
+	if errors.Is(err, sql.ErrNoRows) {
+		return Reference, false, nil
 	}
 	if err != nil {
-		return section.Room{TempC: 21, RH: 0.5}
+		return section.Room{}, false, fmt.Errorf("reading the room: %w", err)
 	}
-	return section.Room{TempC: r.TempC, RH: r.RH}
+	return section.Room{TempC: r.TempC, RH: r.RH}, true, nil
 }

@@ -3,7 +3,6 @@ package build
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -11,9 +10,10 @@ import (
 
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/quantity"
-	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/platform/database"
 )
 
 // Mark is a stage on a pot's glass.
@@ -30,7 +30,8 @@ type Pot struct {
 	Label     string    `json:"label"`
 	Piece     string    `json:"piece"`
 	Copy      string    `json:"copy,omitempty"`
-	Kind      string    `json:"kind" enum:"cure,dry,mould"`
+	Run       string    `json:"run,omitempty" doc:"the session that it belongs to"`
+	Kind      string    `json:"kind" enum:"cure,dry,mould,set"`
 	Family    string    `json:"family"`
 	StartedAt time.Time `json:"started_at"`
 	Fill      float64   `json:"fill" doc:"computed degree, 0 to 1"`
@@ -42,16 +43,31 @@ type Pot struct {
 	LowS      float64   `json:"low_s"`
 	HighS     float64   `json:"high_s"`
 	// HeldBack says why it may not be taken out yet; empty when it may.
-	HeldBack string   `json:"held_back,omitempty"`
+	HeldBack string `json:"held_back,omitempty"`
+	// Goes is true in the middle of a build: it is not taken out, Then follows.
+	Goes     bool     `json:"goes_on"`
+	Then     string   `json:"then,omitempty" doc:"the stage of its run that follows"`
+	RecoatS  float64  `json:"recoat_s,omitempty" doc:"until the next coat may go on"`
 	Observed string   `json:"observed,omitempty" doc:"stage that somebody saw"`
 	Warnings []string `json:"warnings"`
 	Why      []string `json:"why" doc:"what the figures were worked out from"`
+}
+
+// potModel is what a pot is computed from: a cure sheet, the coats that dry, or
+// the time that the section gives.
+type potModel struct {
+	*material.CureSheet
+	Layers []drying.Layer `json:"layers,omitempty"`
+	WaitS  float64        `json:"wait_s,omitempty"`
 }
 
 type potRow struct {
 	ID        uint64     `db:"id"`
 	PieceID   uint64     `db:"piece_id"`
 	CopyID    *uint64    `db:"copy_id"`
+	StageID   *uint64    `db:"stage_id"`
+	RunID     *uint64    `db:"run_id"`
+	Run       *string    `db:"run_code"`
 	Label     string     `db:"label"`
 	Kind      string     `db:"kind"`
 	Family    string     `db:"family"`
@@ -62,6 +78,7 @@ type potRow struct {
 	Piece     string     `db:"piece"`
 	Copy      *string    `db:"copy_code"`
 	MouldID   *uint64    `db:"mould_id"`
+	Next      *string    `db:"next_plan"`
 }
 
 // Moulds says how far a mould is that sets or dries; wired to the mould room.
@@ -94,11 +111,9 @@ func (s *Service) workMould(ctx context.Context, p Pot, row potRow) (Pot, error)
 	return p, nil
 }
 
-var stageWords = map[string]string{cure.StagePot: "still pourable", cure.StageGel: "tacky", cure.StageDemould: "firming", cure.StageFull: "ready to come out"}
-
 // work computes a pot from its model and the room's log.
-func (s *Service) work(ctx context.Context, row potRow) (Pot, error) {
-	log, err := s.Air.between(ctx, row.StartedAt)
+func (s *Service) work(ctx context.Context, db database.Reader, row potRow) (Pot, error) {
+	log, err := s.Air.between(ctx, db, row.StartedAt)
 	if err != nil {
 		return Pot{}, err
 	}
@@ -111,25 +126,54 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	if row.Copy != nil {
 		p.Copy = *row.Copy
 	}
+	if row.Run != nil {
+		p.Run = *row.Run
+	}
 	if row.MouldID != nil {
 		return s.workMould(ctx, p, row)
 	}
-	if row.Kind == "dry" {
-		return s.workDry(p, row, log)
+	var next making.Stage
+	if row.Next != nil {
+		if err := json.Unmarshal([]byte(*row.Next), &next); err != nil {
+			return p, fmt.Errorf("reading the next stage: %w", err)
+		}
+		p.Then = next.Text
 	}
-	return s.workCure(p, row, log)
-}
-
-func (s *Service) workCure(p Pot, row potRow, log []reading) (Pot, error) {
-	input := map[string]any{}
-	if err := json.Unmarshal([]byte(row.Model), &input); err != nil {
+	var model potModel
+	if err := json.Unmarshal([]byte(row.Model), &model); err != nil {
 		return p, fmt.Errorf("reading the pot's model: %w", err)
 	}
 	elapsed := math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds())
-	pairs := [][2]float64{}
+	var err error
+	switch making.Wait(row.Kind) {
+	case making.Dry:
+		p, err = dries(p, model.Layers, elapsed, log, next)
+	case making.Set:
+		p = sets(p, model.WaitS, elapsed)
+	default:
+		if model.CureSheet == nil {
+			return p, fmt.Errorf("the pot %s has no cure sheet", row.Label)
+		}
+		p, err = cures(p, *model.CureSheet, row, elapsed, log)
+	}
+	if next.Text != "" && !lifts(next.Act) {
+		p.Goes = true
+	}
+	return p, err
+}
+
+// facts are a cure sheet as the model takes it.
+func facts(m material.CureSheet) cure.Facts {
+	return cure.Facts{System: m.System, PotS: m.PotS, GelS: m.GelS, DemouldS: m.DemouldS, FullS: m.FullS, RefC: m.RefC}
+}
+
+// temperatures are a log from the start of something up to now, in s and °C: the
+// reading of the minute before holds at the start, the newest up to now. Without
+// any reading it is the reference room.
+func temperatures(log []reading, start time.Time, elapsed float64) [][2]float64 {
+	var pairs [][2]float64
 	for _, r := range log {
-		// The reading of the minute before holds at the start.
-		at := math.Max(0, r.At.Sub(row.StartedAt).Seconds())
+		at := math.Max(0, r.At.Sub(start).Seconds())
 		if n := len(pairs); n > 0 && at <= pairs[n-1][0] {
 			pairs[n-1][1] = r.TempC
 			continue
@@ -138,108 +182,80 @@ func (s *Service) workCure(p Pot, row potRow, log []reading) (Pot, error) {
 			pairs = append(pairs, [2]float64{at, r.TempC})
 		}
 	}
-	room := 21.0
-	if n := len(pairs); n > 0 {
-		room = pairs[n-1][1]
-		if elapsed > pairs[n-1][0] {
-			pairs = append(pairs, [2]float64{elapsed, room})
-		}
-		input["log"] = pairs
-	} else {
-		input["temp_c"] = room
+	if len(pairs) == 0 {
+		pairs = append(pairs, [2]float64{0, Reference.TempC})
 	}
-	course, err := run[cure.Course](cure.Cure, input)
+	if last := pairs[len(pairs)-1]; elapsed > last[0] {
+		pairs = append(pairs, [2]float64{elapsed, last[1]})
+	}
+	return pairs
+}
+
+func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []reading) (Pot, error) {
+	sheet, err := facts(data).Sheet()
 	if err != nil {
 		return p, err
 	}
+	temps := temperatures(log, row.StartedAt, elapsed)
+	course := sheet.Along(temps)
+	var seen *cure.Seen
 	if row.Observed != nil {
-		var seen map[string]any
-		if err := json.Unmarshal([]byte(*row.Observed), &seen); err != nil {
+		seen = &cure.Seen{}
+		if err := json.Unmarshal([]byte(*row.Observed), seen); err != nil {
 			return p, err
 		}
-		input["observed"] = seen
-		p.Observed, _ = seen["stage"].(string)
+		p.Observed = seen.Stage
 	}
-	left, err := run[cure.Remaining](cure.Left, input)
+	left, err := sheet.Left(cure.StageDemould, temps, seen)
 	if err != nil {
 		return p, err
 	}
 	p.Fill, p.Warnings = course.Degree, course.Warnings
 	p.LeftS, p.LowS, p.HighS = left.RemainingS, left.LowS, left.HighS
-	total := course.Equivalent / math.Max(1e-9, course.Index) // demould time at the reference
-	if course.Index == 0 {
-		total = input["demould_s"].(float64)
-	}
-	stages := []struct{ stage, text string }{{cure.StagePot, "no longer pourable"}, {cure.StageGel, "no longer tacky"}, {cure.StageDemould, "demould"}}
-	p.Words = stageWords[cure.StageFull]
-	for i := len(stages) - 1; i >= 0; i-- {
-		st := stages[i]
-		index := stageIndex(input, st.stage, total)
+	p.Words = cure.Text(cure.StageFull)
+	for _, st := range []struct{ stage, text string }{{cure.StageDemould, "demould"}, {cure.StageGel, "no longer tacky"}, {cure.StagePot, "no longer pourable"}} {
+		index := sheet.At(st.stage) / sheet.DemouldS
 		reached := course.Index >= index*left.Scale
 		if !reached {
-			p.Words = stageWords[st.stage]
+			p.Words = cure.Text(st.stage)
 		}
 		p.Marks = append(p.Marks, Mark{st.stage, st.text, cure.Degree(index), reached})
 	}
 	slices.Reverse(p.Marks)
 	p.Why = []string{
-		fmt.Sprintf("Equivalent time by Arrhenius, %s cure: pot life %s, demould %s at %v °C. These are the library's defaults; the supplier's data sheet wins.", input["system"], quantity.FormatDuration(input["pot_s"].(float64)), quantity.FormatDuration(input["demould_s"].(float64)), input["ref_c"]),
-		fmt.Sprintf("%d readings of the room since A met B, now %.1f °C.", len(log), room),
+		fmt.Sprintf("Equivalent time by Arrhenius, %s cure: pot life %s, demould %s at %v °C. These are the library's defaults; the supplier's data sheet wins.", sheet.System, duration(sheet.PotS), duration(sheet.DemouldS), sheet.RefC),
+		fmt.Sprintf("%d readings of the room since A met B, now %.1f °C.", len(log), temps[len(temps)-1][1]),
 		fmt.Sprintf("Activation energy %.0f kJ/mol (default), band 90 %%.", course.Energy/1000),
 	}
-	if p.Observed != "" {
-		p.Why = append(p.Why, fmt.Sprintf("Somebody saw it %s; the sheet's times are stretched by %.2f.", stageWords[nextStage(p.Observed)], left.Scale))
+	if seen != nil {
+		p.Why = append(p.Why, fmt.Sprintf("Somebody saw it %s; the sheet's times are stretched by %.2f.", cure.NextText(seen.Stage), left.Scale))
 	}
 	if left.State == cure.Reached {
 		p.State, p.Left = "ready", "demould now"
 		return p, nil
 	}
 	p.Left = "demould in " + withBand(p.LeftS, p.LowS, p.HighS)
-	p.HeldBack = fmt.Sprintf("It is %s: cured %.0f %%, ready in about %s. Taken out now it tears and stays tacky.", p.Words, 100*p.Fill, quantity.FormatDuration(p.LeftS))
+	p.HeldBack = fmt.Sprintf("It is %s: cured %.0f %%, ready in about %s. Taken out now it tears and stays tacky.", p.Words, 100*p.Fill, duration(p.LeftS))
 	return p, nil
 }
 
-func nextStage(seen string) string {
-	return map[string]string{cure.StagePot: cure.StageGel, cure.StageGel: cure.StageDemould, cure.StageDemould: cure.StageFull}[seen]
-}
-
-// stageIndex is a stage as a share of the demould time, with the handbook's
-// default for the gel time.
-func stageIndex(input map[string]any, stage string, demould float64) float64 {
-	pot, _ := input["pot_s"].(float64)
-	switch stage {
-	case cure.StagePot:
-		return pot / demould
-	case cure.StageGel:
-		if gel, ok := input["gel_s"].(float64); ok {
-			return gel / demould
-		}
-		return math.Pow(pot, 0.6) * math.Pow(demould, 0.4) / demould
-	}
-	return 1
-}
-
-func (s *Service) workDry(p Pot, row potRow, log []reading) (Pot, error) {
-	input := map[string]any{}
-	if err := json.Unmarshal([]byte(row.Model), &input); err != nil {
-		return p, fmt.Errorf("reading the pot's model: %w", err)
-	}
-	temp, rh := 0.0, 0.0
-	for _, r := range log {
-		temp += r.TempC / float64(len(log))
-		rh += r.RH / float64(len(log))
-	}
+func dries(p Pot, layers []drying.Layer, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+	temp, rh := Reference.TempC, Reference.RH
 	if len(log) > 0 {
-		input["room_c"], input["rh"] = math.Round(temp*100)/100, math.Round(rh*1000)/1000
+		temp, rh = 0, 0
+		for _, r := range log {
+			temp += r.TempC / float64(len(log))
+			rh += r.RH / float64(len(log))
+		}
 	}
-	e, err := run[drying.Estimate](drying.LatexEstimate, input)
+	e, err := drying.StillRoom(math.Round(temp*100)/100, math.Round(rh*1000)/1000).Latex(layers, drying.EachDried)
 	if err != nil {
 		return p, err
 	}
-	elapsed := s.Clock.Now().Sub(row.StartedAt).Seconds()
 	p.Fill = math.Min(1, 0.9*elapsed/e.DryS)
-	p.LeftS = math.Max(0, e.DryS-elapsed)
+	p.LeftS, p.RecoatS = math.Max(0, e.DryS-elapsed), math.Max(0, e.RecoatS-elapsed)
 	p.LowS, p.HighS = math.Max(0, 0.7*e.DryS-elapsed), math.Max(0, 1.5*e.DryS-elapsed)
+	coat := next.Coat > 0
 	for _, m := range []struct {
 		stage, text string
 		at          float64
@@ -256,31 +272,40 @@ func (s *Service) workDry(p Pot, row potRow, log []reading) (Pot, error) {
 	default:
 		p.Words = "wet"
 	}
+	if coat && elapsed >= e.RecoatS { // in the middle of a build dry enough is ready
+		p.State, p.Left = "ready", "next coat"
+	}
 	if p.State == "running" {
 		p.Left = "dry in " + withBand(p.LeftS, p.LowS, p.HighS)
-		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, quantity.FormatDuration(p.LeftS))
+		if coat {
+			p.Left = "next coat in " + withBand(p.RecoatS, 0.7*p.RecoatS, 1.5*p.RecoatS)
+		}
+		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
 	p.Why = []string{fmt.Sprintf("Closed-form drying estimate at the mean of the room, %.1f °C and %.0f %% RH, still air; band −30/+50 %% until this place is learned.", temp, 100*rh)}
 	return p, nil
 }
 
-// run puts an input through a model of the craft.
-func run[T any](model func(json.RawMessage) (any, error), input map[string]any) (T, error) {
-	var none T
-	raw, err := json.Marshal(input)
-	if err != nil {
-		return none, err
+// The band of a time that the section gives without a model of its own.
+const setLow, setHigh = 0.7, 1.5
+
+// sets is a pot whose time the section gives: baking, chilling, setting.
+func sets(p Pot, waitS, elapsed float64) Pot {
+	waitS = math.Max(1, waitS)
+	p.Fill = math.Min(1, 0.9*elapsed/waitS)
+	p.LeftS, p.LowS, p.HighS = math.Max(0, waitS-elapsed), math.Max(0, setLow*waitS-elapsed), math.Max(0, setHigh*waitS-elapsed)
+	p.Marks = []Mark{{"set", "ready", 0.9, elapsed >= waitS}}
+	p.Why = []string{fmt.Sprintf("The section gives %s for this; band −30/+50 %%. Look and feel before you go on.", duration(waitS))}
+	if elapsed >= waitS {
+		p.State, p.Words, p.Left = "ready", "set", "go on"
+		return p
 	}
-	out, err := model(raw)
-	if err != nil {
-		return none, err
-	}
-	answer, ok := out.(T)
-	if !ok {
-		return none, errors.New("the model gave another answer than asked for")
-	}
-	return answer, nil
+	p.Words, p.Left = "setting", "ready in "+withBand(p.LeftS, p.LowS, p.HighS)
+	p.HeldBack = fmt.Sprintf("It is still setting; ready in about %s.", duration(p.LeftS))
+	return p
 }
+
+func duration(s float64) string { return quantity.FormatDuration(s) }
 
 // withBand writes a time left: 42 min ± 6.
 func withBand(t, low, high float64) string {
@@ -295,53 +320,23 @@ func withBand(t, low, high float64) string {
 	}
 }
 
-// WorkingTime is how long a mix may still be poured.
-type WorkingTime struct {
-	Started bool    `json:"started"`
-	LeftS   float64 `json:"left_s"`
-	LowS    float64 `json:"low_s"`
-	HighS   float64 `json:"high_s"`
-	Over    bool    `json:"over"`
-	TempC   float64 `json:"temp_c"`
-	SheetS  float64 `json:"sheet_s"`
-	RefC    float64 `json:"ref_c"`
-}
-
 // WorkingTime computes the pot life of a cure sheet from first contact along
-// the room's log; before contact, what it would be now.
-func (s *Service) WorkingTime(ctx context.Context, sheet material.CureSheet, contact *time.Time) (WorkingTime, error) {
-	room := s.Air.Now(ctx)
-	out := WorkingTime{TempC: room.TempC, SheetS: sheet.PotS, RefC: sheet.RefC}
-	input := sheetInput(sheet)
-	input["stage"] = cure.StagePot
-	if contact == nil {
-		input["temp_c"] = room.TempC
-	} else {
-		out.Started = true
-		log, err := s.Air.between(ctx, *contact)
-		if err != nil {
-			return out, err
-		}
-		elapsed := math.Max(1e-3, s.Clock.Now().Sub(*contact).Seconds())
-		pairs := [][2]float64{{0, room.TempC}}
-		if len(log) > 0 {
-			pairs[0][1] = log[0].TempC
-		}
-		for _, r := range log {
-			if at := r.At.Sub(*contact).Seconds(); at > pairs[len(pairs)-1][0] && at < elapsed {
-				pairs = append(pairs, [2]float64{at, r.TempC})
-			}
-		}
-		input["log"] = append(pairs, [2]float64{elapsed, room.TempC})
-	}
-	left, err := run[cure.Remaining](cure.Left, input)
-	var refused *refusal.Error
-	if errors.As(err, &refused) {
-		return out, nil // a sheet without usable times: nothing to count down
-	}
+// the room's log; before contact, what it would be now. A sheet without usable
+// times has nothing to count down.
+func (s *Service) WorkingTime(ctx context.Context, db database.Reader, data material.CureSheet, contact *time.Time) (cure.WorkingTime, error) {
+	room, measured, err := s.Air.Now(ctx, db)
 	if err != nil {
-		return out, err
+		return cure.WorkingTime{}, err
 	}
-	out.LeftS, out.LowS, out.HighS, out.Over = left.RemainingS, left.LowS, left.HighS, left.State == cure.Reached
+	temps := [][2]float64{{0, room.TempC}}
+	if contact != nil {
+		log, err := s.Air.between(ctx, db, *contact)
+		if err != nil {
+			return cure.WorkingTime{}, err
+		}
+		temps = temperatures(log, *contact, math.Max(1e-3, s.Clock.Now().Sub(*contact).Seconds()))
+	}
+	out := cure.Working(facts(data), temps, contact != nil)
+	out.Measured = measured
 	return out, nil
 }

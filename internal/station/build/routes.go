@@ -6,19 +6,14 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"yewmoor/internal/craft/section"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/web"
 )
 
 // Shelf is the pot shelf with the air of the room.
 type Shelf struct {
-	Pots []Pot        `json:"pots"`
-	Room section.Room `json:"room"`
-}
-
-// ByID is an operation on the thing with an id in the path.
-type ByID struct {
-	ID uint64 `path:"id"`
+	Pots     []Pot        `json:"pots"`
+	Room     section.Room `json:"room"`
+	Measured bool         `json:"room_measured" doc:"false where no reading is there and the reference room is reckoned with"`
 }
 
 // Register puts the build room's operations on the API.
@@ -27,19 +22,23 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/pots", "The pot shelf", web.Makers, func(ctx context.Context, _ *struct{}) (Shelf, error) {
 		return shelf.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) (Shelf, error) {
 			pots, err := s.Shelf(ctx)
-			return Shelf{pots, s.Air.Now(ctx)}, err
+			if err != nil {
+				return Shelf{}, err
+			}
+			room, measured, err := s.Air.Now(ctx, s.DB)
+			return Shelf{pots, room, measured}, err
 		})
 	})
-	web.Post(api, "/api/pots/{id}/demould", "Take a copy out, or a dried coat off the shelf", web.Makers, func(ctx context.Context, in *struct {
-		ByID
+	web.Post(api, "/api/pots/{id}/out", "Take out or lift what is made", web.Makers, func(ctx context.Context, in *struct {
+		web.ByID
 		Body struct {
 			Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
 		}
 	}) (Pot, error) {
-		return s.Demould(ctx, in.ID, in.Body.Reason)
+		return s.TakeOut(ctx, in.ID, in.Body.Reason)
 	})
 	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
-		ByID
+		web.ByID
 		Body struct {
 			Stage string `json:"stage" enum:"pot,gel" doc:"pot: no longer pourable; gel: no longer tacky"`
 		}
@@ -55,10 +54,28 @@ func Register(api huma.API, s *Service) {
 		}
 		return copies.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Copy, error) { return s.Copies(ctx, "") })
 	})
-	web.Post(api, "/api/pieces/{code}/coats", "Note a coat of latex put on; its pot goes on the shelf", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
-		Body Coat
-	}) (Pot, error) {
-		return s.StartCoat(ctx, in.Code, in.Body)
+	web.Get(api, "/api/pieces/{code}/outlook", "How the next session of a piece would go", web.Makers, func(ctx context.Context, in *web.Coded) (Outlook, error) { return s.Look(ctx, in.Code) })
+	var runs web.Shared[[]Run]
+	web.Get(api, "/api/runs", "The open runs, or the newest of a piece", web.Makers, func(ctx context.Context, in *struct {
+		Piece string `query:"piece" maxLength:"24"`
+	}) ([]Run, error) {
+		if in.Piece != "" {
+			return s.Runs(ctx, in.Piece)
+		}
+		return runs.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Run, error) { return s.Runs(ctx, "") })
+	})
+	web.Post(api, "/api/runs", "Begin a session that makes copies", web.Makers, func(ctx context.Context, in *struct{ Body NewRun }) (Run, error) {
+		return s.Begin(ctx, in.Body)
+	})
+	web.Get(api, "/api/runs/{code}", "A run with its stages", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) { return s.Run(ctx, in.Code) })
+	web.Post(api, "/api/runs/{code}/stages/{seq}", "Say that a stage is done", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Seq  int `path:"seq" minimum:"1" maximum:"1000"`
+		Body DoneStage
+	}) (Run, error) {
+		return s.Done(ctx, in.Code, in.Seq, in.Body)
+	})
+	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
+		return s.OneMoreCoat(ctx, in.Code)
 	})
 }

@@ -1,23 +1,25 @@
-// Package build is where pieces come into being: a pour becomes a run with its
-// copies, every copy stands as a pot on the shelf until it may come out, and
-// the room's air decides how long that takes.
+// Package build is where pieces come into being. A run is one session that makes
+// copies, in any way that a material is worked: its stages are done in order,
+// what waits after one stands as a pot on the shelf, and the room's air decides
+// how long that takes. When the last has waited, the copies are made.
 package build
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
-	"time"
 
-	"yewmoor/internal/craft/material"
+	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/cure"
+	"yewmoor/internal/craft/making"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 )
@@ -28,245 +30,222 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	Air   *Air
-	// Pieces work sections out, for paper.
+	// Pieces ask the rules and work sections out.
 	Pieces *piece.Service
 	Moulds Moulds
+	Stores Stores
+
+	fromMix kept.Answers[map[string]bool]
 }
 
-func sheetInput(m material.CureSheet) map[string]any {
-	in := map[string]any{"system": m.System, "pot_s": m.PotS, "demould_s": m.DemouldS, "ref_c": m.RefC}
-	if m.GelS > 0 {
-		in["gel_s"] = m.GelS
-	}
-	if m.FullS > 0 {
-		in["full_s"] = m.FullS
-	}
-	return in
+// Stores is what building needs of the stores: what a stage takes straight from
+// a lot, without a mix. The lot is the one asked for, or the first that may be
+// used and covers it; "" when there is none.
+type Stores interface {
+	Take(ctx context.Context, tx database.Tx, material, lot string, grams float64, stage uint64) (string, error)
 }
 
-// Pour is what mixing hands over when a mix is poured.
-type Pour struct {
-	Piece   piece.Piece
-	MixID   uint64
-	MixCode string
-	Family  string
-	Sheet   material.CureSheet
-	Contact time.Time
-	Moulds  []string // codes of the moulds poured, one copy each; empty codes allowed
+// heldBack is the answer to a hand that is too early.
+func heldBack(why string) error {
+	return problem.Conflict("held_back", "%s A lead or fabricator may go on with a reason.", why)
 }
 
-// Letters names the n-th copy of a piece: a … z, aa …
-func Letters(n int) string {
-	out := ""
-	for ; n > 0; n = (n - 1) / 26 {
-		out = string(rune('a'+(n-1)%26)) + out
-	}
-	return out
-}
-
-// StartRun records a pour inside the act that pours: the run, its copies and
-// their pots. It returns the run's code and the copies'.
-func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string, []string, error) {
+// mayInsist says whether this person, with this reason, goes on all the same.
+func mayInsist(ctx context.Context, reason string) bool {
 	who, _ := accounts.From(ctx)
-	now := s.Clock.Now()
-	number, err := database.NextNumber(ctx, tx, "run")
-	if err != nil {
-		return "", nil, err
-	}
-	code := fmt.Sprintf("R-%04d", number)
-	res, err := tx.ExecContext(ctx, `INSERT INTO run (code, piece_id, mix_id, started_at, person_id) VALUES (?,?,?,?,?)`, code, p.Piece.ID, p.MixID, now, who.ID)
-	if err != nil {
-		return "", nil, fmt.Errorf("beginning the run: %w", err)
-	}
-	run, err := res.LastInsertId()
-	if err != nil {
-		return "", nil, err
-	}
-	model, err := json.Marshal(p.Sheet)
-	if err != nil {
-		return "", nil, err
-	}
-	var copies []string
-	for _, mould := range p.Moulds {
-		c, err := s.startCopy(ctx, tx, p, run, mould, string(model), now)
-		if err != nil {
-			return "", nil, err
-		}
-		copies = append(copies, c)
-	}
-	if err := piece.Move(ctx, tx, p.Piece.ID, "build", true); err != nil {
-		return "", nil, err
-	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.Piece.ID, Kind: "run", Code: code, Act: "poured", Words: p.MixCode + " into " + strings.Join(copies, ", ")})
-	return code, copies, err
+	return reason != "" && who.Role != accounts.Apprentice
 }
 
-func (s *Service) startCopy(ctx context.Context, tx database.Tx, p Pour, run int64, mould, model string, now time.Time) (string, error) {
-	number, err := database.NextNumber(ctx, tx, "copy "+p.Piece.Code)
-	if err != nil {
-		return "", err
-	}
-	code := p.Piece.Code + "-" + Letters(int(number))
-	var mouldID any
-	if mould != "" {
-		var m struct {
-			ID    uint64
-			State string
-		}
-		err := tx.GetContext(ctx, &m, `SELECT id, state FROM mould WHERE code = ? AND piece_id = ? FOR UPDATE`, mould, p.Piece.ID)
-		if errors.Is(err, sql.ErrNoRows) {
-			return "", problem.Invalid("unknown_value", "moulds", "There is no mould %s for %s.", mould, p.Piece.Code)
-		}
-		if err != nil {
-			return "", err
-		}
-		if m.State != "dry" && m.State != "resting" && m.State != "repaired" {
-			return "", problem.Conflict("mould_not_ready", "Mould %s is %s. Nothing was recorded; choose another, or change its state in Mould.", mould, strings.ReplaceAll(m.State, "_", " "))
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE mould SET state = 'in_use' WHERE id = ?`, m.ID); err != nil {
-			return "", err
-		}
-		mouldID = m.ID
-	}
-	res, err := tx.ExecContext(ctx, `INSERT INTO copy (piece_id, number, code, run_id, mould_id, made_at) VALUES (?,?,?,?,?,?)`, p.Piece.ID, number, code, run, mouldID, now)
-	if err != nil {
-		return "", fmt.Errorf("making the copy: %w", err)
-	}
-	id, err := res.LastInsertId()
-	if err != nil {
-		return "", err
-	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO pot (piece_id, copy_id, label, kind, family, model, started_at) VALUES (?,?,?,'cure',?,?,?)`, p.Piece.ID, id, code, p.Family, model, p.Contact)
-	return code, err
-}
-
-// Coat starts a drying pot for coats of latex just put on.
-type Coat struct {
-	Label  string  `json:"label" maxLength:"40"`
-	WetMM  float64 `json:"wet_mm" minimum:"0.02" maximum:"8"`
-	Solids float64 `json:"solids,omitempty" minimum:"0.3" maximum:"0.7"`
-}
-
-// StartCoat notes that a coat of latex was put on and sets its pot on the shelf.
-func (s *Service) StartCoat(ctx context.Context, code string, c Coat) (Pot, error) {
-	if c.Solids == 0 {
-		c.Solids = 0.60
-	}
-	model, err := json.Marshal(map[string]any{"layers": []map[string]any{{"wet_m": c.WetMM / 1000, "solids": c.Solids}}})
-	if err != nil {
-		return Pot{}, err
-	}
-	var id int64
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		p, err := piece.Find(ctx, tx, code)
-		if err != nil {
-			return err
-		}
-		now := s.Clock.Now()
-		label := strings.TrimSpace(p.Code + " " + strings.TrimSpace(c.Label))
-		res, err := tx.ExecContext(ctx, `INSERT INTO pot (piece_id, label, kind, family, model, started_at) VALUES (?,?,'dry','latex',?,?)`, p.ID, label, string(model), now)
-		if err != nil {
-			return fmt.Errorf("setting the pot on the shelf: %w", err)
-		}
-		if id, err = res.LastInsertId(); err != nil {
-			return err
-		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "piece", Code: code, Act: "coat put on", Words: label})
-		return err
-	})
-	if err != nil {
-		return Pot{}, err
-	}
-	s.Live.Tell("pots", code)
-	return s.Pot(ctx, uint64(id))
-}
-
-// Demould takes a copy out of its mould, or a dried coat off the shelf. Before
-// its time it is held back; a skilled hand may go on with a reason.
-func (s *Service) Demould(ctx context.Context, id uint64, reason string) (Pot, error) {
-	who, _ := accounts.From(ctx)
-	pot, err := s.Pot(ctx, id)
-	if err != nil {
-		return Pot{}, err
-	}
-	if pot.Kind == "mould" {
-		return Pot{}, problem.Conflict("mould", "A mould leaves the shelf by its state: say in Mould how %s is.", pot.Label)
-	}
+// TakeOut ends a pot: a copy leaves its mould, or the last coat is dry and what
+// was built is lifted. Before its time it is held back; a skilled hand may go on
+// with a reason. A pot in the middle of a build is not taken out: its next stage
+// follows.
+func (s *Service) TakeOut(ctx context.Context, id uint64, reason string) (Pot, error) {
 	reason = strings.TrimSpace(reason)
-	if pot.HeldBack != "" && (reason == "" || who.Role == accounts.Apprentice) {
-		return Pot{}, problem.Conflict("held_back", "%s A lead or fabricator may go on with a reason.", pot.HeldBack)
+	if err := s.Air.CatchUp(ctx); err != nil {
+		return Pot{}, err
 	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		now := s.Clock.Now()
-		res, err := tx.ExecContext(ctx, `UPDATE pot SET ended_at = ?, ended_by = ?, end_note = ? WHERE id = ? AND ended_at IS NULL`, now, who.ID, reason, id)
+	var pot Pot
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		row, err := s.lock(ctx, tx, id)
 		if err != nil {
 			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if pot, err = s.work(ctx, tx, row); err != nil {
+			return err
+		}
+		if row.EndedAt != nil {
 			return nil // somebody else just did it: the same fact, recorded once
 		}
-		row, err := s.row(ctx, tx, id)
+		if pot.Kind == "mould" {
+			return problem.Conflict("mould", "A mould leaves the shelf by its state: say in Mould how %s is.", pot.Label)
+		}
+		next, err := s.follows(ctx, tx, row)
 		if err != nil {
 			return err
 		}
-		act, kind, code := "taken off the shelf", "piece", row.Piece
-		if row.CopyID != nil {
-			act, kind, code = "demoulded", "copy", *row.Copy
-			if _, err := tx.ExecContext(ctx, `UPDATE copy SET state = 'demoulded' WHERE id = ? AND state = 'curing'`, *row.CopyID); err != nil {
-				return err
-			}
-			if _, err := tx.ExecContext(ctx, `UPDATE mould m JOIN copy c ON c.mould_id = m.id SET m.state = 'resting' WHERE c.id = ? AND m.state = 'in_use'`, *row.CopyID); err != nil {
-				return err
-			}
-			if err := piece.Move(ctx, tx, row.PieceID, "finish", true); err != nil {
-				return err
-			}
+		if next != nil && !lifts(next.Act) {
+			return problem.Conflict("goes_on", "%s is not the last of it. Next: %s Say there when that is done.", pot.Label, next.Text)
 		}
-		words := fmt.Sprintf("%s at %.0f %% cure", pot.Label, 100*pot.Fill)
-		if reason != "" {
-			words += ", early: " + reason
+		if pot.HeldBack != "" && !mayInsist(ctx, reason) {
+			return heldBack(pot.HeldBack)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: kind, Code: code, Act: act, Words: words})
-		return err
+		return s.takeOut(ctx, tx, row, pot, next, reason)
 	})
 	if err != nil {
 		return Pot{}, err
 	}
-	s.Live.Tell("pots", pot.Piece)
-	s.Live.Tell("pieces", pot.Piece)
+	s.tell(pot.Piece)
 	return pot, nil
+}
+
+// lifts says whether a stage only takes out what is made.
+func lifts(act string) bool { return act == "lift" || act == "open" }
+
+func (s *Service) tell(piece string) {
+	for _, topic := range []string{"pots", "runs", "copies", "pieces"} {
+		s.Live.Tell(topic, piece)
+	}
+}
+
+func (s *Service) takeOut(ctx context.Context, tx database.Tx, row potRow, pot Pot, next *Stage, reason string) error {
+	if _, err := s.endPot(ctx, tx, row.ID, reason); err != nil {
+		return err
+	}
+	if row.StageID == nil {
+		return errors.New("a pot that is no mould's belongs to no run")
+	}
+	words := fmt.Sprintf("%s at %.0f %% %s", pot.Label, 100*pot.Fill, map[string]string{string(making.Cure): "cure", string(making.Dry): "dry"}[pot.Kind])
+	if reason != "" {
+		words += ", early: " + reason
+	}
+	return s.made(ctx, tx, *row.RunID, row.CopyID, strings.TrimSpace(words), next)
+}
+
+// endPot takes a pot off the shelf; false when it was off already.
+func (s *Service) endPot(ctx context.Context, tx database.Tx, id uint64, note string) (bool, error) {
+	who, _ := accounts.From(ctx)
+	return database.Changed(tx.ExecContext(ctx, `UPDATE pot SET ended_at = ?, ended_by = ?, end_note = ? WHERE id = ? AND ended_at IS NULL`, s.Clock.Now(), who.ID, note, id))
+}
+
+// made moves the copies of a run, or one of them, on to being made; when nothing
+// of the run is being made any more, it is over.
+func (s *Service) made(ctx context.Context, tx database.Tx, run uint64, only *uint64, words string, last *Stage) error {
+	list, err := copies.OfRun(ctx, tx, run, copies.Making)
+	if err != nil {
+		return err
+	}
+	now, left := s.Clock.Now(), 0
+	for _, c := range list {
+		if only != nil && c.ID != *only {
+			left++
+			continue
+		}
+		finish, err := s.finishOf(ctx, tx, c)
+		if err != nil {
+			return err
+		}
+		act := "made"
+		if c.Way.InMould() {
+			act = "demoulded"
+		}
+		if err := copies.Move(ctx, tx, now, c, copies.Step{To: copies.Made, Act: act, Words: words, Finish: finish}); err != nil {
+			return err
+		}
+		if c.MouldID != nil {
+			if _, err := tx.ExecContext(ctx, `UPDATE mould SET state = 'resting' WHERE id = ? AND state = 'in_use'`, *c.MouldID); err != nil {
+				return err
+			}
+		}
+	}
+	if left > 0 {
+		return nil
+	}
+	who, _ := accounts.From(ctx)
+	if last != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ? WHERE id = ? AND done_at IS NULL`, now, who.ID, last.ID); err != nil {
+			return err
+		}
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE run SET ended_at = ? WHERE id = ? AND ended_at IS NULL`, now, run)
+	return err
+}
+
+// finishOf is what is to be done to a copy, by the section that it was made on.
+func (s *Service) finishOf(ctx context.Context, tx database.Tx, c copies.Copy) ([]string, error) {
+	p, err := piece.Find(ctx, tx, c.Piece)
+	if err != nil {
+		return nil, err
+	}
+	doc, _, _, err := piece.SectionAt(ctx, tx, p, c.SectionNumber)
+	if err != nil {
+		return nil, err
+	}
+	return making.Finish(c.Way, doc.MadeOn()), nil
+}
+
+// CopyScrapped ends what a scrapped copy leaves: its own pot, and its run with
+// the pots of it when no other copy of the run is being made any more.
+func (s *Service) CopyScrapped(ctx context.Context, tx database.Tx, c copies.Copy) error {
+	who, _ := accounts.From(ctx)
+	now := s.Clock.Now()
+	if _, err := tx.ExecContext(ctx, `UPDATE pot SET ended_at = ?, ended_by = ?, end_note = 'scrapped' WHERE copy_id = ? AND ended_at IS NULL`, now, who.ID, c.ID); err != nil {
+		return err
+	}
+	if c.MouldID != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE mould SET state = 'resting' WHERE id = ? AND state = 'in_use'`, *c.MouldID); err != nil {
+			return err
+		}
+	}
+	left, err := copies.OfRun(ctx, tx, c.RunID, copies.Making)
+	if err != nil || len(left) > 0 {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE pot p JOIN run_stage t ON t.id = p.stage_id SET p.ended_at = ?, p.ended_by = ?, p.end_note = 'scrapped' WHERE t.run_id = ? AND p.ended_at IS NULL`, now, who.ID, c.RunID); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE run SET ended_at = ? WHERE id = ? AND ended_at IS NULL`, now, c.RunID)
+	return err
 }
 
 // Observe records that somebody saw a stage now; the estimate learns from it.
 func (s *Service) Observe(ctx context.Context, id uint64, stage string) (Pot, error) {
-	row, err := s.row(ctx, s.DB, id)
-	if err != nil {
+	if err := s.Air.CatchUp(ctx); err != nil {
 		return Pot{}, err
 	}
-	if row.Kind != "cure" {
-		return Pot{}, problem.Invalid("unknown_value", "stage", "Only curing pots have this stage.")
-	}
-	now := s.Clock.Now()
-	elapsed := now.Sub(row.StartedAt).Seconds()
-	seen, err := json.Marshal(map[string]any{"stage": stage, "at_s": elapsed})
-	if err != nil {
-		return Pot{}, err
-	}
-	text := string(seen)
-	row.Observed = &text
-	if _, err := s.work(ctx, row); err != nil {
-		return Pot{}, err // a sighting that cannot be is refused before it is kept
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, text, id); err != nil {
+	var piece string
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		row, err := s.lock(ctx, tx, id)
+		if err != nil {
 			return err
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen", Words: stageWords[nextStage(stage)] + " now", Data: json.RawMessage(seen)})
+		piece = row.Piece
+		if row.Kind != string(making.Cure) {
+			return problem.Invalid("unknown_value", "stage", "Only curing pots have this stage.")
+		}
+		now := s.Clock.Now()
+		seen, err := json.Marshal(cure.Seen{Stage: stage, AtS: now.Sub(row.StartedAt).Seconds()})
+		if err != nil {
+			return err
+		}
+		text := string(seen)
+		row.Observed = &text
+		if _, err := s.work(ctx, tx, row); err != nil {
+			return err // a sighting that cannot be is refused before it is kept
+		}
+		kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, text, id))
+		if err != nil {
+			return err
+		}
+		if !kept {
+			return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen", Words: cure.NextText(stage) + " now", Data: json.RawMessage(seen)})
 		return err
 	})
 	if err != nil {
 		return Pot{}, err
 	}
-	s.Live.Tell("pots", row.Piece)
+	s.Live.Tell("pots", piece)
 	return s.Pot(ctx, id)
 }

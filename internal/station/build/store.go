@@ -3,16 +3,20 @@ package build
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
 
+	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/making"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
 
-const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, q.code AS piece, c.code AS copy_code
-	FROM pot t JOIN piece q ON q.id = t.piece_id LEFT JOIN copy c ON c.id = t.copy_id`
+const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, g.run_id, r.code AS run_code, q.code AS piece, c.code AS copy_code,
+	(SELECT n.plan FROM run_stage n WHERE n.run_id = g.run_id AND n.done_at IS NULL ORDER BY n.seq LIMIT 1) AS next_plan
+	FROM pot t JOIN piece q ON q.id = t.piece_id LEFT JOIN copy c ON c.id = t.copy_id LEFT JOIN run_stage g ON g.id = t.stage_id LEFT JOIN run r ON r.id = g.run_id`
 
 func (s *Service) row(ctx context.Context, db database.Reader, id uint64) (potRow, error) {
 	var row potRow
@@ -23,13 +27,48 @@ func (s *Service) row(ctx context.Context, db database.Reader, id uint64) (potRo
 	return row, err
 }
 
+// lock reads a pot and holds its row, and its run's before it, so that those who
+// act on it at the same moment come one after the other.
+func (s *Service) lock(ctx context.Context, tx database.Tx, id uint64) (potRow, error) {
+	if _, err := tx.ExecContext(ctx, `SELECT r.id FROM run r JOIN run_stage g ON g.run_id = r.id JOIN pot t ON t.stage_id = g.id WHERE t.id = ? FOR UPDATE`, id); err != nil {
+		return potRow{}, err
+	}
+	if _, err := tx.ExecContext(ctx, `SELECT id FROM pot WHERE id = ? FOR UPDATE`, id); err != nil {
+		return potRow{}, err
+	}
+	return s.row(ctx, tx, id)
+}
+
+// potStart is a pot as it is set on the shelf.
+type potStart struct {
+	piece  uint64
+	copy   *uint64
+	stage  uint64
+	label  string
+	kind   making.Wait
+	family string
+	model  potModel
+	at     time.Time
+}
+
+func (s *Service) startPot(ctx context.Context, tx database.Tx, p potStart) error {
+	model, err := json.Marshal(p.model)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO pot (piece_id, copy_id, stage_id, label, kind, family, model, started_at) VALUES (?,?,?,?,?,?,?,?)`, p.piece, p.copy, p.stage, p.label, p.kind, p.family, string(model), p.at); err != nil {
+		return fmt.Errorf("setting the pot on the shelf: %w", err)
+	}
+	return nil
+}
+
 // Pot computes one pot.
 func (s *Service) Pot(ctx context.Context, id uint64) (Pot, error) {
 	row, err := s.row(ctx, s.DB, id)
 	if err != nil {
 		return Pot{}, err
 	}
-	return s.work(ctx, row)
+	return s.work(ctx, s.DB, row)
 }
 
 // Shelf computes every pot that stands on the shelf, soonest first: index
@@ -43,7 +82,7 @@ func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 	if len(rows) == 0 {
 		return pots, nil
 	}
-	log, err := s.Air.between(ctx, rows[0].StartedAt)
+	log, err := s.Air.between(ctx, s.DB, rows[0].StartedAt)
 	if err != nil {
 		return nil, err
 	}
@@ -57,18 +96,21 @@ func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 	return pots, nil
 }
 
-// Copy is one cast of a piece.
+// Copy is one copy of a piece in a list.
 type Copy struct {
-	ID     uint64    `db:"id" json:"-"`
-	Code   string    `db:"code" json:"code"`
-	Piece  string    `db:"piece" json:"piece"`
-	Run    string    `db:"run" json:"run"`
-	Mix    string    `db:"mix" json:"mix"`
-	Mould  *string   `db:"mould" json:"mould,omitempty"`
-	State  string    `db:"state" json:"state" enum:"curing,demoulded,repair,accepted,scrapped,packed,handed_over"`
-	Reason string    `db:"reason" json:"reason"`
-	MadeAt time.Time `db:"made_at" json:"made_at"`
-	PotID  *uint64   `db:"pot_id" json:"pot_id,omitempty"`
+	ID     uint64       `db:"id" json:"-"`
+	Code   string       `db:"code" json:"code"`
+	Piece  string       `db:"piece" json:"piece"`
+	Run    string       `db:"run" json:"run"`
+	Way    making.Way   `db:"way" json:"way" enum:"cast,coats,slush,foam,melt,modelled,found"`
+	Mixes  string       `db:"mixes" json:"mixes" doc:"codes of the mixes that went in, by commas; empty where there was none"`
+	Mould  *string      `db:"mould" json:"mould,omitempty"`
+	State  copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	Reason string       `db:"reason" json:"reason"`
+	// Section is the version that it was made on; 0 for one from before this was kept.
+	Section int       `db:"section_number" json:"section_number"`
+	MadeAt  time.Time `db:"made_at" json:"made_at"`
+	PotID   *uint64   `db:"pot_id" json:"pot_id,omitempty"`
 }
 
 // judged is how many copies that need no hand any more are listed with those
@@ -81,12 +123,13 @@ func (s *Service) Copies(ctx context.Context, code string) ([]Copy, error) {
 	list := []Copy{}
 	where, args := `WHERE q.code = ?`, []any{code}
 	if code == "" {
-		where, args = `WHERE c.id IN (SELECT id FROM copy WHERE state IN ('curing','demoulded','repair','accepted'))
+		where, args = `WHERE c.id IN (SELECT w.id FROM copy w WHERE `+copies.WaitingSQL("w")+`)
 			OR c.id IN (SELECT id FROM (SELECT id FROM copy ORDER BY made_at DESC LIMIT ?) newest)`, []any{judged}
 	}
-	err := s.DB.SelectContext(ctx, &list, `SELECT c.id, c.code, q.code AS piece, r.code AS run, x.code AS mix, m.code AS mould, c.state, c.reason, c.made_at,
-		(SELECT t.id FROM pot t WHERE t.copy_id = c.id AND t.ended_at IS NULL LIMIT 1) AS pot_id
-		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id LEFT JOIN mould m ON m.id = c.mould_id
+	err := s.DB.SelectContext(ctx, &list, `SELECT c.id, c.code, q.code AS piece, r.code AS run, r.way, m.code AS mould, c.state, c.reason, COALESCE(c.section_number, 0) AS section_number, c.made_at,
+		COALESCE((SELECT GROUP_CONCAT(x.code ORDER BY x.id SEPARATOR ', ') FROM run_mix rm JOIN mix x ON x.id = rm.mix_id WHERE rm.run_id = r.id), '') AS mixes,
+		(SELECT MIN(t.id) FROM pot t WHERE t.copy_id = c.id AND t.ended_at IS NULL) AS pot_id
+		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id LEFT JOIN mould m ON m.id = c.mould_id
 		`+where+` ORDER BY c.made_at DESC, c.number DESC`, args...)
 	return list, err
 }

@@ -5,14 +5,11 @@ package check
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
-	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/copies"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
@@ -20,18 +17,14 @@ import (
 	"yewmoor/internal/platform/web"
 )
 
-// Copy is what judging needs to know of a copy.
-type Copy struct {
-	ID      uint64
-	PieceID uint64
-	Piece   string
-	State   string
-	Missing []string // ticks still to come
+// Finish tells what is still to be done to a copy; wired to the finishing bench.
+type Finish interface {
+	Missing(ctx context.Context, db database.Reader, code string) ([]string, error)
 }
 
-// Finish tells what was done to a copy; wired to the finishing bench.
-type Finish interface {
-	Copy(ctx context.Context, db database.Reader, code string) (Copy, error)
+// Build ends what a scrapped copy leaves on the shelf; wired to the build room.
+type Build interface {
+	CopyScrapped(ctx context.Context, tx database.Tx, c copies.Copy) error
 }
 
 // Brief tells which features of the brief nobody saw on a piece yet; wired to
@@ -47,22 +40,20 @@ type Service struct {
 	Live   *live.Hub
 	Finish Finish
 	Brief  Brief
+	Build  Build
 }
 
 // Outcome is what follows from a verdict.
 type Outcome struct {
-	State  string `json:"state"`
-	Wanted int    `json:"copies_wanted"`
-	Good   int    `json:"copies_good"`
-	// Coming are copies still curing or being finished.
-	Coming int `json:"copies_coming"`
-	// NeedsRun asks for another run: fewer copies are good or coming than are
-	// wanted.
+	State copies.State `json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	copies.Count
+	// NeedsRun asks for another run: fewer copies are good, coming or begun than
+	// are wanted.
 	NeedsRun bool   `json:"needs_run"`
 	Words    string `json:"words"`
 }
 
-var becomes = map[string]string{"accept": "accepted", "repair": "repair", "scrap": "scrapped"}
+var becomes = map[string]copies.State{"accept": copies.Accepted, "repair": copies.Repair, "scrap": copies.Scrapped}
 
 // Judge records a verdict.
 func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outcome, error) {
@@ -70,89 +61,69 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 	if verdict != "accept" && reason == "" {
 		return Outcome{}, problem.Invalid("missing", "reason", "Say why: the next run learns from it.")
 	}
-	who, _ := accounts.From(ctx)
 	var out Outcome
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `SELECT id FROM copy WHERE code = ? FOR UPDATE`, code); err != nil {
-			return err
-		}
-		c, err := s.Finish.Copy(ctx, tx, code)
+		c, err := copies.Lock(ctx, tx, code)
 		if err != nil {
 			return err
 		}
-		judgeable := []string{"demoulded", "repair", "accepted"}
-		if verdict == "scrap" {
-			judgeable = append(judgeable, "curing")
-		}
-		if !slices.Contains(judgeable, c.State) {
-			return problem.Conflict("not_here", "%s is %s and cannot be judged now. Nothing was changed.", code, strings.ReplaceAll(c.State, "_", " "))
-		}
-		if verdict == "accept" && len(c.Missing) > 0 {
-			return problem.Conflict("not_finished", "Still to do before it can be accepted: %s.", strings.ReplaceAll(strings.Join(c.Missing, ", "), "_", " "))
+		to := becomes[verdict]
+		if !to.MayFollow(c.State) {
+			return problem.Conflict("not_here", "%s is %s and cannot be judged so now. Nothing was changed.", code, c.State.Text())
 		}
 		if verdict == "accept" {
-			missing, err := s.Brief.Missing(ctx, tx, c.PieceID)
-			if err != nil {
+			if err := s.whole(ctx, tx, c); err != nil {
 				return err
-			}
-			if len(missing) > 0 {
-				return problem.Conflict("features_missing", "The brief asks for more than was seen on it yet: %s. Tick them here, or change the brief.", strings.Join(missing, ", "))
 			}
 		}
 		now := s.Clock.Now()
-		if _, err := tx.ExecContext(ctx, `INSERT INTO verdict (copy_id, verdict, reason, at, person_id) VALUES (?,?,?,?,?)`, c.ID, verdict, reason, now, who.ID); err != nil {
-			return fmt.Errorf("recording the verdict: %w", err)
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ? WHERE id = ?`, becomes[verdict], reason, c.ID); err != nil {
+		if err := copies.Verdict(ctx, tx, now, c, verdict, reason); err != nil {
 			return err
 		}
-		if verdict == "scrap" {
-			if _, err := tx.ExecContext(ctx, `UPDATE pot SET ended_at = ?, ended_by = ?, end_note = 'scrapped' WHERE copy_id = ? AND ended_at IS NULL`, now, who.ID, c.ID); err != nil {
+		if err := copies.Move(ctx, tx, now, c, copies.Step{To: to, Reason: reason, Words: reason}); err != nil {
+			return err
+		}
+		if to == copies.Scrapped {
+			if err := s.Build.CopyScrapped(ctx, tx, c); err != nil {
 				return err
 			}
 		}
-		if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: becomes[verdict], Words: reason}); err != nil {
-			return err
-		}
-		out, err = s.outcome(ctx, tx, c.PieceID, becomes[verdict])
-		if err != nil {
-			return err
-		}
-		switch {
-		case verdict == "accept" && out.Good >= out.Wanted:
-			return piece.Move(ctx, tx, c.PieceID, "handover", false)
-		case verdict == "scrap" && out.NeedsRun && out.Coming == 0:
-			return piece.Move(ctx, tx, c.PieceID, "mix", false)
-		case verdict == "repair":
-			return piece.Move(ctx, tx, c.PieceID, "finish", false)
-		}
-		return nil
+		out, err = outcome(ctx, tx, c.PieceID, to)
+		return err
 	})
 	if err != nil {
 		return Outcome{}, err
 	}
-	s.Live.Tell("copies", code)
-	s.Live.Tell("pieces", "")
-	s.Live.Tell("pots", "")
+	for _, topic := range []string{"copies", "runs", "pieces", "pots"} {
+		s.Live.Tell(topic, code)
+	}
 	return out, nil
 }
 
-func (s *Service) outcome(ctx context.Context, tx database.Tx, pieceID uint64, state string) (Outcome, error) {
-	out := Outcome{State: state}
-	var n struct {
-		Wanted int `db:"wanted"`
-		Good   int `db:"good"`
-		Coming int `db:"coming"`
+// whole says what keeps a copy from being accepted.
+func (s *Service) whole(ctx context.Context, tx database.Tx, c copies.Copy) error {
+	missing, err := s.Finish.Missing(ctx, tx, c.Code)
+	if err != nil {
+		return err
 	}
-	err := tx.GetContext(ctx, &n, `SELECT q.copies_wanted AS wanted,
-		(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS good,
-		(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('curing','demoulded','repair')) AS coming
-		FROM piece q WHERE q.id = ?`, pieceID)
-	out.Wanted, out.Good, out.Coming = n.Wanted, n.Good, n.Coming
-	out.NeedsRun = out.Good+out.Coming < out.Wanted
-	out.Words = fmt.Sprintf("%d of %d copies good, %d coming.", out.Good, out.Wanted, out.Coming)
+	if len(missing) > 0 {
+		return problem.Conflict("not_finished", "Still to do before it can be accepted: %s.", strings.ReplaceAll(strings.Join(missing, ", "), "_", " "))
+	}
+	if missing, err = s.Brief.Missing(ctx, tx, c.PieceID); err != nil {
+		return err
+	}
+	if len(missing) > 0 {
+		return problem.Conflict("features_missing", "The brief asks for more than was seen on it yet: %s. Tick them here, or change the brief.", strings.Join(missing, ", "))
+	}
+	return nil
+}
+
+func outcome(ctx context.Context, tx database.Tx, pieceID uint64, state copies.State) (Outcome, error) {
+	n, err := copies.CountOf(ctx, tx, pieceID)
+	out := Outcome{State: state, Count: n, NeedsRun: n.NeedsRun()}
+	out.Words = fmt.Sprintf("%d of %d copies good, %d coming.", n.Good, n.Wanted, n.Coming+n.Begun)
 	if out.NeedsRun {
-		out.Words += fmt.Sprintf(" Another run is needed for %d.", out.Wanted-out.Good-out.Coming)
+		out.Words += fmt.Sprintf(" Another run is needed for %d.", n.Wanted-n.Good-n.Coming-n.Begun)
 	}
 	return out, err
 }
@@ -160,7 +131,7 @@ func (s *Service) outcome(ctx context.Context, tx database.Tx, pieceID uint64, s
 // Register puts the checking bench's operations on the API.
 func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/copies/{code}/verdict", "Accept, repair or scrap a copy", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Verdict string `json:"verdict" enum:"accept,repair,scrap"`
 			Reason  string `json:"reason,omitempty" maxLength:"300"`

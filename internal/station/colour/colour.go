@@ -102,15 +102,15 @@ func (s *Service) Drop(ctx context.Context, code, name string) ([]TouchUp, error
 
 // Register puts the colour room's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/pieces/{code}/touch-ups", "Touch-up colours of a piece", web.Makers, func(ctx context.Context, in *piece.Coded) ([]TouchUp, error) { return List(ctx, s.DB, in.Code) })
+	web.Get(api, "/api/pieces/{code}/touch-ups", "Touch-up colours of a piece", web.Makers, func(ctx context.Context, in *web.Coded) ([]TouchUp, error) { return List(ctx, s.DB, in.Code) })
 	web.Put(api, "/api/pieces/{code}/touch-ups", "Keep a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body TouchUp
 	}) ([]TouchUp, error) {
 		return s.Set(ctx, in.Code, in.Body)
 	})
 	web.Delete(api, "/api/pieces/{code}/touch-ups/{name}", "Remove a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Name string `path:"name"`
 	}) ([]TouchUp, error) {
 		return s.Drop(ctx, in.Code, in.Name)

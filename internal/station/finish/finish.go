@@ -11,13 +11,14 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
@@ -25,10 +26,8 @@ import (
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/round"
 )
-
-// Items that every copy must have ticked before it is judged.
-var Items = []string{"trim", "seam", "edge", "colour_reading", "photograph"}
 
 // Service does the use cases of the finishing bench.
 type Service struct {
@@ -71,10 +70,12 @@ type Copy struct {
 	Code      string        `db:"code" json:"code"`
 	Piece     string        `db:"piece" json:"piece"`
 	PieceName string        `db:"piece_name" json:"piece_name"`
-	State     string        `db:"state" json:"state" enum:"curing,demoulded,repair,accepted,scrapped,packed,handed_over"`
+	State     copies.State  `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
 	Reason    string        `db:"reason" json:"reason"`
 	Run       string        `db:"run" json:"run"`
-	Mix       string        `db:"mix" json:"mix"`
+	Mixes     string        `db:"mixes" json:"mixes" doc:"codes of the mixes that went in; empty where there was none"`
+	Section   int           `db:"section_number" json:"section_number" doc:"the version that it was made on"`
+	Items     []string      `db:"-" json:"items" doc:"what is to be done to it"`
 	Mould     string        `db:"mould" json:"mould,omitempty" doc:"that it came out of; none when no mould was written down"`
 	Ticks     []Tick        `db:"-" json:"ticks"`
 	Missing   []string      `db:"-" json:"missing" doc:"ticks still to come"`
@@ -84,16 +85,17 @@ type Copy struct {
 
 // Read reads one copy.
 func Read(ctx context.Context, db database.Reader, code string) (Copy, error) {
-	c := Copy{Ticks: []Tick{}, Missing: []string{}, Verdicts: []Verdict{}}
-	err := db.GetContext(ctx, &c, `SELECT c.id, c.piece_id, c.code, q.code AS piece, q.name AS piece_name, c.state, c.reason, r.code AS run, x.code AS mix, COALESCE(u.code, '') AS mould
-		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id LEFT JOIN mould u ON u.id = c.mould_id WHERE c.code = ?`, code)
+	c := Copy{Ticks: []Tick{}, Items: []string{}, Missing: []string{}, Verdicts: []Verdict{}}
+	err := db.GetContext(ctx, &c, `SELECT c.id, c.piece_id, c.code, q.code AS piece, q.name AS piece_name, c.state, c.reason, r.code AS run, COALESCE(u.code, '') AS mould, COALESCE(c.section_number, 0) AS section_number,
+		COALESCE((SELECT GROUP_CONCAT(x.code ORDER BY x.id SEPARATOR ', ') FROM run_mix rm JOIN mix x ON x.id = rm.mix_id WHERE rm.run_id = r.id), '') AS mixes
+		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id LEFT JOIN mould u ON u.id = c.mould_id WHERE c.code = ?`, code)
 	if errors.Is(err, sql.ErrNoRows) {
 		return c, problem.NotFound("copy", code)
 	}
 	if err != nil {
 		return c, err
 	}
-	if err := db.SelectContext(ctx, &c.Ticks, `SELECT t.item, t.reading, t.note, f.sha256, t.at, p.name AS who FROM finish_tick t JOIN person p ON p.id = t.person_id LEFT JOIN file f ON f.id = t.file_id WHERE t.copy_id = ? ORDER BY t.at`, c.ID); err != nil {
+	if err := db.SelectContext(ctx, &c.Ticks, `SELECT t.item, g.value AS reading, t.note, f.sha256, t.at, p.name AS who FROM finish_tick t JOIN person p ON p.id = t.person_id LEFT JOIN file f ON f.id = t.file_id LEFT JOIN reading g ON g.id = t.reading_id WHERE t.copy_id = ? ORDER BY t.at`, c.ID); err != nil {
 		return c, err
 	}
 	have := map[string]bool{}
@@ -106,7 +108,11 @@ func Read(ctx context.Context, db database.Reader, code string) (Copy, error) {
 			}
 		}
 	}
-	for _, item := range Items {
+	// What is to be done was written down when it was made. Index work_item_once.
+	if err := db.SelectContext(ctx, &c.Items, `SELECT item FROM work_item WHERE copy_id = ? AND list = 'finish' ORDER BY seq`, c.ID); err != nil {
+		return c, err
+	}
+	for _, item := range c.Items {
 		if !have[item] {
 			c.Missing = append(c.Missing, item)
 		}
@@ -134,6 +140,9 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 		return Copy{}, problem.Invalid("missing", "file", "Take or choose a photograph.")
 	}
 	who, _ := accounts.From(ctx)
+	if _, err := copies.Find(ctx, s.DB, code); err != nil {
+		return Copy{}, err // before a picture is taken apart for nothing
+	}
 	var taken files.Prepared
 	if photograph != nil {
 		var err error
@@ -146,17 +155,18 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 		if err != nil {
 			return err
 		}
-		if c.State != "demoulded" && c.State != "repair" {
-			return problem.Conflict("not_here", "%s is %s: only a copy that is out of its mould and not yet judged can be ticked.", code, words(c.State))
+		if !c.State.Bench() {
+			return problem.Conflict("not_here", "%s is %s: only a copy that is made and not yet judged can be ticked.", code, c.State.Text())
+		}
+		if !slices.Contains(c.Items, in.Item) {
+			return problem.Invalid("unknown_value", "item", "%s is not to be done to %s: it has none.", words(in.Item), code)
 		}
 		now := s.Clock.Now()
 		var reading, file any
 		if in.Reading != nil {
-			raw, err := json.Marshal(in.Reading)
-			if err != nil {
+			if reading, err = s.read(ctx, tx, c.ID, *in.Reading, now); err != nil {
 				return err
 			}
-			reading = string(raw)
 		}
 		if photograph != nil {
 			f, err := s.Files.Record(ctx, tx, taken, now, who.ID)
@@ -165,8 +175,8 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 			}
 			file = f.ID
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO finish_tick (copy_id, item, reading, note, file_id, at, person_id) VALUES (?,?,?,?,?,?,?)
-			ON DUPLICATE KEY UPDATE reading = VALUES(reading), note = VALUES(note), file_id = VALUES(file_id), at = VALUES(at), person_id = VALUES(person_id)`,
+		if _, err := tx.ExecContext(ctx, `INSERT INTO finish_tick (copy_id, item, reading_id, note, file_id, at, person_id) VALUES (?,?,?,?,?,?,?)
+			ON DUPLICATE KEY UPDATE reading_id = VALUES(reading_id), note = VALUES(note), file_id = VALUES(file_id), at = VALUES(at), person_id = VALUES(person_id)`,
 			c.ID, in.Item, reading, in.Note, file, now, who.ID); err != nil {
 			return fmt.Errorf("ticking: %w", err)
 		}
@@ -174,7 +184,7 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 			return err
 		}
 		if len(c.Missing) == 1 && c.Missing[0] == in.Item {
-			return piece.Move(ctx, tx, c.PieceID, "check", true)
+			return round.Forward(ctx, tx, c.PieceID, round.Check)
 		}
 		return nil
 	})
@@ -184,6 +194,21 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 	s.Live.Tell("copies", code)
 	s.Live.Tell("pieces", "")
 	return Read(ctx, s.DB, code)
+}
+
+// read keeps a colour reading of a copy; earlier ones stay beside it.
+func (s *Service) read(ctx context.Context, tx database.Tx, copyID uint64, lab Lab, at time.Time) (uint64, error) {
+	who, _ := accounts.From(ctx)
+	raw, err := json.Marshal(lab)
+	if err != nil {
+		return 0, err
+	}
+	res, err := tx.ExecContext(ctx, `INSERT INTO reading (subject, subject_id, quantity, value, at, person_id) VALUES ('copy',?,'colour',?,?,?)`, copyID, string(raw), at, who.ID)
+	if err != nil {
+		return 0, fmt.Errorf("keeping the reading: %w", err)
+	}
+	id, err := res.LastInsertId()
+	return uint64(id), err
 }
 
 func words(code string) string {
@@ -198,9 +223,9 @@ func words(code string) string {
 
 // Register puts the finishing bench's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/copies/{code}", "A copy with its ticks and verdicts", web.Makers, func(ctx context.Context, in *piece.Coded) (Copy, error) { return Read(ctx, s.DB, in.Code) })
+	web.Get(api, "/api/copies/{code}", "A copy with its ticks and verdicts", web.Makers, func(ctx context.Context, in *web.Coded) (Copy, error) { return Read(ctx, s.DB, in.Code) })
 	web.Post(api, "/api/copies/{code}/ticks", "Tick trim, seam, edge or a colour reading", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body NewTick
 	}) (Copy, error) {
 		return s.Tick(ctx, in.Code, in.Body, nil)

@@ -104,7 +104,7 @@ func (s *Service) add(ctx context.Context, tx database.Tx, in NewForm) (string, 
 	if strings.TrimSpace(in.Material) == "" {
 		return "", problem.Invalid("missing", "material", "What is it made of? For example hard stone.")
 	}
-	made, err := piece.ParseDay(in.MadeOn, "made_on")
+	made, err := clock.ParseDay(in.MadeOn, "made_on")
 	if err != nil {
 		return "", err
 	}

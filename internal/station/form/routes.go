@@ -13,7 +13,6 @@ import (
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/scan"
 	"yewmoor/internal/paper"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
@@ -39,14 +38,14 @@ func Register(api huma.API, s *Service) {
 	}) (Form, error) {
 		return s.SetCondition(ctx, in.Code, in.Body)
 	})
-	web.Get(api, "/api/pieces/{code}/form", "Which form a piece is built on", web.Makers, func(ctx context.Context, in *piece.Coded) (BuiltOn, error) { return s.On(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/form", "Which form a piece is built on", web.Makers, func(ctx context.Context, in *web.Coded) (BuiltOn, error) { return s.On(ctx, in.Code) })
 	web.Put(api, "/api/pieces/{code}/form", "Choose the form that a piece is built on", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body BuiltOn
 	}) (BuiltOn, error) {
 		return s.Choose(ctx, in.Code, in.Body)
 	})
-	web.Get(api, "/api/pieces/{code}/measured", "What the newest measured scan of a piece says", web.Makers, func(ctx context.Context, in *piece.Coded) (Found, error) { return s.FoundOf(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/measured", "What the newest measured scan of a piece says", web.Makers, func(ctx context.Context, in *web.Coded) (Found, error) { return s.FoundOf(ctx, in.Code) })
 	registerScans(api, s)
 	registerLifeCasts(api, s)
 }

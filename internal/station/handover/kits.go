@@ -10,7 +10,9 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -34,7 +36,7 @@ type Service struct {
 type Kit struct {
 	ID         uint64     `db:"id" json:"-"`
 	Code       string     `db:"code" json:"code"`
-	Artist     string     `db:"artist_name" json:"artist"`
+	Artist     string     `db:"artist" json:"artist"`
 	Note       string     `db:"note" json:"note"`
 	Production string     `db:"production" json:"production"`
 	Day        time.Time  `db:"day" json:"day"`
@@ -50,10 +52,11 @@ type Kit struct {
 
 // KitCopy is one copy in a kit.
 type KitCopy struct {
-	Code  string `db:"code" json:"code"`
-	Piece string `db:"piece" json:"piece"`
-	Name  string `db:"name" json:"name"`
-	State string `db:"state" json:"state"`
+	Code    string       `db:"code" json:"code"`
+	Piece   string       `db:"piece" json:"piece"`
+	Name    string       `db:"name" json:"name"`
+	State   copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	Section int          `db:"section_number" json:"section_number" doc:"the version that it was made on; 0 for one from before this was kept"`
 }
 
 // Link is an artist's link; its token is not kept.
@@ -75,8 +78,8 @@ type Report struct {
 	At     time.Time `db:"at" json:"at"`
 }
 
-const kitColumns = `k.id, k.code, k.artist_name, k.note, pr.name AS production, d.day, d.place, k.created_at, k.handed_at, k.received_at, k.signed_name
-	FROM kit k JOIN shooting_day d ON d.id = k.day_id JOIN production pr ON pr.id = d.production_id`
+const kitColumns = `k.id, k.code, ar.name AS artist, k.note, pr.name AS production, d.day, d.place, k.created_at, k.handed_at, k.received_at, k.signed_name
+	FROM kit k JOIN contact ar ON ar.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id JOIN production pr ON pr.id = d.production_id`
 
 // listed is how many kits that were received are listed with those that are
 // still on their way.
@@ -111,7 +114,7 @@ func (s *Service) find(ctx context.Context, db database.Reader, where string, ar
 
 func (s *Service) fill(ctx context.Context, db database.Reader, k *Kit) error {
 	k.Copies, k.Links, k.Reports = []KitCopy{}, []Link{}, []Report{}
-	if err := db.SelectContext(ctx, &k.Copies, `SELECT c.code, q.code AS piece, q.name, c.state FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE kc.kit_id = ? ORDER BY c.code`, k.ID); err != nil {
+	if err := db.SelectContext(ctx, &k.Copies, `SELECT c.code, q.code AS piece, q.name, c.state, COALESCE(c.section_number, 0) AS section_number FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE kc.kit_id = ? ORDER BY c.code`, k.ID); err != nil {
 		return err
 	}
 	if err := db.SelectContext(ctx, &k.Links, `SELECT id, created_at, expires_at, withdrawn_at FROM artist_link WHERE kit_id = ? ORDER BY id DESC`, k.ID); err != nil {
@@ -149,11 +152,14 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 		}
 		code = fmt.Sprintf("K-%03d", number)
 		now := s.Clock.Now()
-		res, err := tx.ExecContext(ctx, `INSERT INTO kit (code, day_id, artist_name, note, created_at, created_by) SELECT ?, id, ?, ?, ?, ? FROM shooting_day WHERE id = ?`, code, in.Artist, in.Note, now, who.ID, in.DayID)
+		artist, err := people.FindContact(ctx, tx, in.Artist, people.MakeupArtist)
 		if err != nil {
-			return fmt.Errorf("packing the kit: %w", err)
+			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		res, err := tx.ExecContext(ctx, `INSERT INTO kit (code, day_id, artist_id, note, created_at, created_by) SELECT ?, id, ?, ?, ?, ? FROM shooting_day WHERE id = ?`, code, artist, in.Note, now, who.ID, in.DayID)
+		if known, err := database.Changed(res, err); err != nil {
+			return fmt.Errorf("packing the kit: %w", err)
+		} else if !known {
 			return problem.Invalid("unknown_value", "day_id", "Choose the shooting day.")
 		}
 		kit, err := res.LastInsertId()
@@ -177,29 +183,28 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 }
 
 func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, kitCode, code, field string, now time.Time) error {
-	var c struct {
-		ID      uint64
-		PieceID uint64 `db:"piece_id"`
-		State   string
-	}
-	err := tx.GetContext(ctx, &c, `SELECT id, piece_id, state FROM copy WHERE code = ? FOR UPDATE`, code)
-	if errors.Is(err, sql.ErrNoRows) {
+	c, err := copies.Lock(ctx, tx, code)
+	if problem.IsNotFound(err) {
 		return problem.Invalid("unknown_value", field, "There is no copy %s.", code)
 	}
 	if err != nil {
 		return err
 	}
-	if c.State != "accepted" {
-		return problem.Invalid("not_accepted", field, "%s is %s; only an accepted copy goes into a kit.", code, strings.ReplaceAll(c.State, "_", " "))
+	if !copies.Packed.MayFollow(c.State) {
+		return problem.Invalid("not_accepted", field, "%s is %s; only an accepted copy goes into a kit.", code, c.State.Text())
+	}
+	p, err := piece.Find(ctx, tx, c.Piece)
+	if err != nil {
+		return err
+	}
+	// What leaves the shop goes on a wearer: the rules are asked as they stand now.
+	if err := s.Pieces.AskRules(ctx, tx, p, c.SectionNumber); err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?)`, kit, c.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE copy SET state = 'packed' WHERE id = ?`, c.ID); err != nil {
-		return err
-	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: "packed", Words: "into " + kitCode})
-	return err
+	return copies.Move(ctx, tx, now, c, copies.Step{To: copies.Packed, Words: "into " + kitCode})
 }
 
 // Hand records that the kit left the shop.
@@ -215,21 +220,29 @@ func (s *Service) Hand(ctx context.Context, code string) (Kit, error) {
 		return Kit{}, err
 	}
 	s.Live.Tell("kits", code)
+	s.Live.Tell("copies", "")
 	return s.Kit(ctx, code)
 }
 
 // leave marks a kit and its copies as handed over, once.
 func (s *Service) leave(ctx context.Context, tx database.Tx, k Kit) error {
 	now := s.Clock.Now()
-	res, err := tx.ExecContext(ctx, `UPDATE kit SET handed_at = ? WHERE id = ? AND handed_at IS NULL`, now, k.ID)
-	if err != nil {
+	left, err := database.Changed(tx.ExecContext(ctx, `UPDATE kit SET handed_at = ? WHERE id = ? AND handed_at IS NULL`, now, k.ID))
+	if err != nil || !left {
 		return err
 	}
-	if n, _ := res.RowsAffected(); n == 0 {
-		return nil
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE copy c JOIN kit_copy kc ON kc.copy_id = c.id SET c.state = 'handed_over' WHERE kc.kit_id = ?`, k.ID); err != nil {
-		return err
+	for _, kc := range k.Copies {
+		c, err := copies.Lock(ctx, tx, kc.Code)
+		if err != nil {
+			return err
+		}
+		if err := copies.Move(ctx, tx, now, c, copies.Step{To: copies.HandedOver, Words: "in " + k.Code}); err != nil {
+			return err
+		}
+		// It serves the kit's day; how long it was worn, the artist says.
+		if _, err := tx.ExecContext(ctx, `INSERT INTO copy_use (copy_id, day_id, kit_id) SELECT ?, day_id, id FROM kit WHERE id = ?`, c.ID, k.ID); err != nil {
+			return fmt.Errorf("noting the use of %s: %w", kc.Code, err)
+		}
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: k.Code, Act: "handed over", Words: "to " + k.Artist, Actor: k.Artist})
 	return err

@@ -61,11 +61,11 @@ func (s *Service) artistURL(token string) string {
 // Withdraw ends a link before its time.
 func (s *Service) Withdraw(ctx context.Context, code string, id uint64) (Kit, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE artist_link l JOIN kit k ON k.id = l.kit_id SET l.withdrawn_at = ? WHERE l.id = ? AND k.code = ? AND l.withdrawn_at IS NULL`, s.Real().UTC(), id, code)
+		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE artist_link l JOIN kit k ON k.id = l.kit_id SET l.withdrawn_at = ? WHERE l.id = ? AND k.code = ? AND l.withdrawn_at IS NULL`, s.Real().UTC(), id, code))
 		if err != nil {
 			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !done {
 			return problem.Conflict("ended", "This link has ended already.")
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "kit", Code: code, Act: "link withdrawn"})
@@ -134,12 +134,9 @@ func (s *Service) Sign(ctx context.Context, token, name string) (ArtistView, err
 			return err
 		}
 		now := s.Clock.Now()
-		res, err := tx.ExecContext(ctx, `UPDATE kit SET received_at = ?, signed_name = ? WHERE id = ? AND received_at IS NULL`, now, name, k.ID)
-		if err != nil {
+		first, err := database.Changed(tx.ExecContext(ctx, `UPDATE kit SET received_at = ?, signed_name = ? WHERE id = ? AND received_at IS NULL`, now, name, k.ID))
+		if err != nil || !first {
 			return err
-		}
-		if n, _ := res.RowsAffected(); n == 0 {
-			return nil
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: k.Code, Act: "received", Words: "signed by " + name, Actor: name})
 		return err
@@ -148,6 +145,7 @@ func (s *Service) Sign(ctx context.Context, token, name string) (ArtistView, err
 		return ArtistView{}, err
 	}
 	s.Live.Tell("kits", "")
+	s.Live.Tell("copies", "")
 	return s.Artist(ctx, token)
 }
 
@@ -160,6 +158,9 @@ func (s *Service) ReportBack(ctx context.Context, token, key string, r Report) (
 		}
 		now := s.Clock.Now()
 		if _, err := tx.ExecContext(ctx, `INSERT INTO artist_report (kit_id, edge, colour, hold, worn_h, words, at, idem_key) VALUES (?,?,?,?,?,?,?,?)`, k.ID, r.Edge, r.Colour, r.Hold, r.WornH, r.Words, now, key); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE copy_use SET worn_h = GREATEST(COALESCE(worn_h, 0), ?) WHERE kit_id = ?`, r.WornH, k.ID); err != nil {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: k.Code, Act: "reported back", Actor: k.Artist, Words: fmt.Sprintf("edge %d, colour %d, hold %d of 5, worn %.1f h. %s", r.Edge, r.Colour, r.Hold, r.WornH, r.Words)})

@@ -8,7 +8,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/web"
 )
 
@@ -22,17 +21,17 @@ type ByToken struct {
 func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/kits", "Every kit", web.Makers, func(ctx context.Context, _ *struct{}) ([]Kit, error) { return s.List(ctx) })
 	web.Post(api, "/api/kits", "Pack a kit", web.Skilled, func(ctx context.Context, in *struct{ Body NewKit }) (Kit, error) { return s.Pack(ctx, in.Body) })
-	web.Get(api, "/api/kits/{code}", "A kit with its links and reports", web.Makers, func(ctx context.Context, in *piece.Coded) (Kit, error) { return s.Kit(ctx, in.Code) })
-	web.Get(api, "/api/kits/{code}/sheet", "What a kit's sheet says", web.Makers, func(ctx context.Context, in *piece.Coded) (SheetView, error) {
+	web.Get(api, "/api/kits/{code}", "A kit with its links and reports", web.Makers, func(ctx context.Context, in *web.Coded) (Kit, error) { return s.Kit(ctx, in.Code) })
+	web.Get(api, "/api/kits/{code}/sheet", "What a kit's sheet says", web.Makers, func(ctx context.Context, in *web.Coded) (SheetView, error) {
 		k, err := s.Kit(ctx, in.Code)
 		if err != nil {
 			return SheetView{}, err
 		}
 		return s.Sheet(ctx, k)
 	})
-	web.Post(api, "/api/kits/{code}/hand", "Record that the kit left the shop", web.Skilled, func(ctx context.Context, in *piece.Coded) (Kit, error) { return s.Hand(ctx, in.Code) })
+	web.Post(api, "/api/kits/{code}/hand", "Record that the kit left the shop", web.Skilled, func(ctx context.Context, in *web.Coded) (Kit, error) { return s.Hand(ctx, in.Code) })
 	web.Post(api, "/api/kits/{code}/links", "Make a link for the makeup artist", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Days int `json:"days" minimum:"1" maximum:"90"`
 		}
@@ -40,7 +39,7 @@ func Register(api huma.API, s *Service) {
 		return s.MakeLink(ctx, in.Code, in.Body.Days)
 	})
 	web.Delete(api, "/api/kits/{code}/links/{id}", "Withdraw a link", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		ID uint64 `path:"id"`
 	}) (Kit, error) {
 		return s.Withdraw(ctx, in.Code, in.ID)

@@ -14,6 +14,7 @@ import (
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/paper"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/shelf"
 )
 
 // TouchUp is a colour on the sheet.
@@ -51,7 +52,7 @@ type SheetView struct {
 // Sheet gathers what a kit's sheet says, from the record alone.
 func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 	out := SheetView{Copies: []CopySheet{}, Cautions: []string{}}
-	shelf, err := piece.LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return out, err
 	}
@@ -60,7 +61,7 @@ func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 		if err != nil {
 			return out, err
 		}
-		sheet, cautions, err := s.copySheet(ctx, c, p, shelf)
+		sheet, cautions, err := s.copySheet(ctx, c, p, materials)
 		if err != nil {
 			return out, err
 		}
@@ -77,7 +78,7 @@ func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf material.Shelf) (CopySheet, []string, error) {
 	place, _ := region.Find(p.Region)
 	out := CopySheet{Code: c.Code, Name: p.Name, Where: sided(place.Text, p.Side), Layers: []string{}, Lots: []string{}, Order: []string{}, Removal: []string{}, TouchUps: []TouchUp{}, Signed: []string{}}
-	doc, signed, _, err := piece.AgreedSection(ctx, s.DB, p)
+	doc, signed, _, err := piece.SectionAt(ctx, s.DB, p, c.Section)
 	if err != nil {
 		return out, nil, err
 	}
@@ -101,7 +102,8 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 	for _, g := range signed {
 		out.Signed = append(out.Signed, fmt.Sprintf("%s, %s: %s", g.ID, g.By, g.Reason))
 	}
-	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run r ON r.id = c.run_id JOIN mix_line n ON n.mix_id = r.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code)
+	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix_line n ON n.mix_id = rm.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ?
+		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)
 	if err != nil {
 		return out, nil, err
 	}

@@ -15,6 +15,7 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // meets says whether pouring this ingredient brings A and B together.
@@ -28,16 +29,14 @@ func meets(ingredient string, lines []lineRow) bool {
 	return false
 }
 
+// contact notes the moment when the two parts meet, once. Whoever calls it tells
+// the screens when the act is kept.
 func (s *Service) contact(ctx context.Context, tx database.Tx, m row, at time.Time) error {
-	res, err := tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ? AND contact_at IS NULL`, at, m.ID)
-	if err != nil {
+	first, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ? AND contact_at IS NULL`, at, m.ID))
+	if err != nil || !first {
 		return err
 	}
-	if n, _ := res.RowsAffected(); n == 0 {
-		return nil
-	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "A met B"})
-	s.Live.Tell("mixes", m.Code)
 	return err
 }
 
@@ -54,22 +53,47 @@ func currentLine(m row, lines []lineRow) *lineRow {
 	return nil
 }
 
-// Begin puts a mix on the scale: from now on the readings count for it.
+// lock holds a mix's row, so that those who act on it at the same moment come
+// one after the other, and reads it.
+func lock(ctx context.Context, tx database.Tx, code string) (row, error) {
+	if _, err := tx.ExecContext(ctx, `SELECT id FROM mix WHERE code = ? FOR UPDATE`, code); err != nil {
+		return row{}, err
+	}
+	return readRow(ctx, tx, code)
+}
+
+// Begin puts a mix on the scale: from now on the readings count for it. One
+// that is on it already stays as it is, with what was poured since, unless the
+// cup was taken off meanwhile; the one that makes room for it keeps what was
+// poured in its line.
 func (s *Service) Begin(ctx context.Context, code string) (View, error) {
 	base := 0.0
 	if r := s.Scale.Read(); r.Connected && r.Unit == device.Grams {
 		base = r.Value
 	}
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := readRow(ctx, tx, code)
+	on, err := s.attached(ctx)
+	if err != nil {
+		return View{}, err
+	}
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		m, err := lock(ctx, tx, code)
 		if err != nil {
 			return err
 		}
 		if m.State != "planned" && m.State != "weighing" {
 			return problem.Conflict("ended", "%s is %s already.", code, m.State)
 		}
+		if m.State == "weighing" && on == code && base >= m.BaseG-contactG {
+			return nil // nothing was taken off: what was poured since stays poured
+		}
+		if on != nothing && on != code {
+			// What stands in the other's cup and was not said to be in yet is its own.
+			if _, err := tx.ExecContext(ctx, `UPDATE mix SET carried_g = carried_g + GREATEST(0, ? - scale_base_g), scale_base_g = ? WHERE code = ? AND state = 'weighing'`, quantity.Grams(base), quantity.Grams(base), on); err != nil {
+				return err
+			}
+		}
 		now := s.Clock.Now()
-		if _, err := tx.ExecContext(ctx, `UPDATE mix SET state = 'weighing', on_scale_at = ?, scale_base_g = ?, carried_g = 0 WHERE id = ?`, now, quantity.Grams(base), m.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE mix SET on_scale_at = ?, scale_base_g = ?, carried_g = IF(state = 'weighing', carried_g, 0), state = 'weighing' WHERE id = ?`, now, quantity.Grams(base), m.ID); err != nil {
 			return err
 		}
 		if m.State == "planned" {
@@ -163,15 +187,12 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 	who, _ := accounts.From(ctx)
 	reading := s.Scale.Read()
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `SELECT id FROM mix WHERE code = ? FOR UPDATE`, code); err != nil {
+		m, err := lock(ctx, tx, code)
+		if err != nil {
 			return err
 		}
 		var seen int
 		if err := tx.GetContext(ctx, &seen, `SELECT COUNT(*) FROM weigh_in WHERE idem_key = ?`, in.Key); err != nil || seen > 0 {
-			return err
-		}
-		m, err := readRow(ctx, tx, code)
-		if err != nil {
 			return err
 		}
 		if m.State != "weighing" {
@@ -220,13 +241,13 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 // the line began.
 func (s *Service) grams(ctx context.Context, db database.Reader, m row, l lineRow, in WeighIn, r device.ScaleReading) (float64, string, error) {
 	if strings.TrimSpace(in.Typed) != "" {
-		shelf, err := piece.LoadShelf(ctx, db)
+		materials, err := shelf.Load(ctx, db)
 		if err != nil {
 			return 0, "", err
 		}
-		density := shelf[l.Ingredient].Density
+		density := materials[l.Ingredient].Density
 		if l.Ingredient == "A" || l.Ingredient == "B" {
-			density = shelf[m.Slug].Density
+			density = materials[m.Slug].Density
 		}
 		q, err := quantity.Parse(in.Typed, quantity.Mass, density, "typed")
 		if err == nil && (q.Value <= 0 || q.Value > 20*l.PlannedG+50) {
@@ -287,7 +308,7 @@ func (s *Service) Abandon(ctx context.Context, code, reason string) (View, error
 		return View{}, problem.Invalid("missing", "reason", "Say why, in a word or two.")
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := readRow(ctx, tx, code)
+		m, err := lock(ctx, tx, code)
 		if err != nil {
 			return err
 		}
@@ -296,54 +317,54 @@ func (s *Service) Abandon(ctx context.Context, code, reason string) (View, error
 	if err != nil {
 		return View{}, err
 	}
+	s.attach("")
 	s.Live.Tell("mixes", code)
 	return s.View(ctx, code)
 }
 
 func (s *Service) end(ctx context.Context, tx database.Tx, m row, state, reason string) error {
 	now := s.Clock.Now()
-	res, err := tx.ExecContext(ctx, `UPDATE mix SET state = ?, ended_at = ?, end_reason = ? WHERE id = ? AND state IN ('planned','weighing')`, state, now, reason, m.ID)
+	ended, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET state = ?, ended_at = ?, end_reason = ? WHERE id = ? AND state IN ('planned','weighing')`, state, now, reason, m.ID))
 	if err != nil {
 		return err
 	}
-	if n, _ := res.RowsAffected(); n == 0 {
+	if !ended {
 		return problem.Conflict("ended", "%s has ended already; nothing was changed.", m.Code)
 	}
-	s.attach("")
 	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: state, Words: reason})
 	return err
 }
 
 // Pour ends the mix by pouring it: the run begins and its pots stand on the
-// shelf, all in one act.
+// shelf, all in one act, decided on what stands in the cup then.
 func (s *Service) Pour(ctx context.Context, code string, moulds []string, reason string) (run string, copies []string, err error) {
-	v, err := s.View(ctx, code)
-	if err != nil {
-		return "", nil, err
-	}
 	reason = strings.TrimSpace(reason)
-	switch {
-	case v.State == "poured":
-		return "", nil, problem.Conflict("ended", "%s has been poured already, as %s.", code, v.Run)
-	case v.Current != 0:
-		return "", nil, problem.Conflict("not_all_in", "Not everything is in the cup yet: %s is next.", v.Lines[v.Current-1].Name)
-	case len(moulds) == 0:
+	if len(moulds) == 0 {
 		return "", nil, problem.Invalid("missing", "moulds", "Choose what you pour into.")
-	case len(moulds) > v.Pours:
-		return "", nil, problem.Invalid("out_of_range", "moulds", "The mix was made for %d pours.", v.Pours)
-	case v.Working.Over && reason == "":
-		return "", nil, problem.Conflict("too_late", "The working time is over: the mix may be too thick to fill the mould. Say why you pour all the same, or abandon it.")
 	}
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := readRow(ctx, tx, code)
+		m, err := lock(ctx, tx, code)
 		if err != nil {
 			return err
+		}
+		v, err := s.view(ctx, tx, code)
+		switch {
+		case err != nil:
+			return err
+		case v.State == "poured":
+			return problem.Conflict("ended", "%s has been poured already, as %s.", code, v.Run)
+		case v.Current != 0:
+			return problem.Conflict("not_all_in", "Not everything is in the cup yet: %s is next.", v.Lines[v.Current-1].Name)
+		case len(moulds) > v.Pours:
+			return problem.Invalid("out_of_range", "moulds", "The mix was made for %d pours.", v.Pours)
+		case v.Working.Over && reason == "":
+			return problem.Conflict("too_late", "The working time is over: the mix may be too thick to fill the mould. Say why you pour all the same, or abandon it.")
 		}
 		p, err := piece.Find(ctx, tx, m.Piece)
 		if err != nil {
 			return err
 		}
-		shelf, err := piece.LoadShelf(ctx, tx)
+		materials, err := shelf.Load(ctx, tx)
 		if err != nil {
 			return err
 		}
@@ -354,14 +375,14 @@ func (s *Service) Pour(ctx context.Context, code string, moulds []string, reason
 		if err := s.end(ctx, tx, m, "poured", reason); err != nil {
 			return err
 		}
-		body := shelf[m.Slug]
-		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, MixID: m.ID, MixCode: code, Family: string(body.Family), Sheet: *body.Cure, Contact: contact, Moulds: moulds})
+		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug, Sheet: *materials[m.Slug].Cure, Contact: contact, Moulds: moulds})
 		return err
 	})
 	if err != nil {
 		return "", nil, err
 	}
-	for _, topic := range []string{"mixes", "pots", "pieces"} {
+	s.attach("")
+	for _, topic := range []string{"mixes", "pots", "runs", "copies", "pieces"} {
 		s.Live.Tell(topic, "")
 	}
 	return run, copies, nil

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/material"
 	craft "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/stock"
@@ -35,31 +36,20 @@ type Stores interface {
 
 // Pour is what mixing hands over to the build room.
 type Pour struct {
-	Piece   piece.Piece
-	MixID   uint64
-	MixCode string
-	Family  string
-	Sheet   material.CureSheet
-	Contact time.Time
-	Moulds  []string
+	Piece    piece.Piece
+	Section  int // the version that the mix was written for
+	MixID    uint64
+	MixCode  string
+	Material string
+	Sheet    material.CureSheet
+	Contact  time.Time
+	Moulds   []string
 }
 
 // Builder starts the run of a pour, and knows how long a mix may be poured.
 type Builder interface {
 	StartRun(ctx context.Context, tx database.Tx, p Pour) (run string, copies []string, err error)
-	WorkingTime(ctx context.Context, sheet material.CureSheet, contact *time.Time) (WorkingTime, error)
-}
-
-// WorkingTime is how long a mix may still be poured, in s, with its band.
-type WorkingTime struct {
-	Started bool    `json:"started"`
-	LeftS   float64 `json:"left_s"`
-	LowS    float64 `json:"low_s"`
-	HighS   float64 `json:"high_s"`
-	Over    bool    `json:"over"`
-	TempC   float64 `json:"temp_c"`
-	SheetS  float64 `json:"sheet_s"`
-	RefC    float64 `json:"ref_c"`
+	WorkingTime(ctx context.Context, db database.Reader, sheet material.CureSheet, contact *time.Time) (cure.WorkingTime, error)
 }
 
 // Service does the use cases of the mixing room.
@@ -111,9 +101,9 @@ type Sheet struct {
 	Lines  []SheetLine       `json:"lines" doc:"in the order of pouring: B last, so that the clock starts last"`
 	Recipe craft.Recipe      `json:"recipe"`
 	// Short says what is missing; empty when the sheet can be begun.
-	Short    string      `json:"short,omitempty"`
-	Cautions []string    `json:"cautions"`
-	Working  WorkingTime `json:"working"`
+	Short    string           `json:"short,omitempty"`
+	Cautions []string         `json:"cautions"`
+	Working  cure.WorkingTime `json:"working"`
 }
 
 // Line is one line of a mix on the bench.
@@ -133,29 +123,29 @@ type Line struct {
 
 // View is a mix as the bench shows it.
 type View struct {
-	Code      string      `json:"code"`
-	Piece     string      `json:"piece"`
-	PieceName string      `json:"piece_name"`
-	Material  string      `json:"material"`
-	Name      string      `json:"name"`
-	State     string      `json:"state" enum:"planned,weighing,poured,abandoned"`
-	PlannedG  float64     `json:"planned_g"`
-	TotalG    float64     `json:"total_g"`
-	Pours     int         `json:"pours"`
-	Lines     []Line      `json:"lines"`
-	Current   int         `json:"current" doc:"seq of the line to pour now; 0 when everything is in"`
-	Message   string      `json:"message,omitempty" doc:"what an overshoot did to the sheet"`
-	OnScale   bool        `json:"on_scale"`
-	BaseG     float64     `json:"base_g" doc:"what the scale showed when the current line began"`
-	CarriedG  float64     `json:"carried_g" doc:"poured in the current line before the scale was zeroed"`
-	ContactAt *time.Time  `json:"contact_at,omitempty"`
-	Working   WorkingTime `json:"working"`
-	PlannedAt time.Time   `json:"planned_at"`
-	PlannedBy string      `json:"planned_by"`
-	EndReason string      `json:"end_reason,omitempty"`
-	Run       string      `json:"run,omitempty"`
-	Cautions  []string    `json:"cautions"`
-	Moulds    []Mould     `json:"moulds" doc:"moulds of the piece with their state"`
+	Code      string           `json:"code"`
+	Piece     string           `json:"piece"`
+	PieceName string           `json:"piece_name"`
+	Material  string           `json:"material"`
+	Name      string           `json:"name"`
+	State     string           `json:"state" enum:"planned,weighing,poured,abandoned"`
+	PlannedG  float64          `json:"planned_g"`
+	TotalG    float64          `json:"total_g"`
+	Pours     int              `json:"pours"`
+	Lines     []Line           `json:"lines"`
+	Current   int              `json:"current" doc:"seq of the line to pour now; 0 when everything is in"`
+	Message   string           `json:"message,omitempty" doc:"what an overshoot did to the sheet"`
+	OnScale   bool             `json:"on_scale"`
+	BaseG     float64          `json:"base_g" doc:"what the scale showed when the current line began"`
+	CarriedG  float64          `json:"carried_g" doc:"poured in the current line before the scale was zeroed"`
+	ContactAt *time.Time       `json:"contact_at,omitempty"`
+	Working   cure.WorkingTime `json:"working"`
+	PlannedAt time.Time        `json:"planned_at"`
+	PlannedBy string           `json:"planned_by"`
+	EndReason string           `json:"end_reason,omitempty"`
+	Run       string           `json:"run,omitempty"`
+	Cautions  []string         `json:"cautions"`
+	Moulds    []Mould          `json:"moulds" doc:"moulds of the piece with their state"`
 }
 
 // Mould is a mould that the mix may fill.
@@ -169,25 +159,25 @@ type Mould struct {
 }
 
 type row struct {
-	ID         uint64
-	Code       string
-	PieceID    uint64 `db:"piece_id"`
-	Piece      string
-	PieceName  string `db:"piece_name"`
-	Slug       string
-	Recipe     json.RawMessage
-	PlannedG   float64 `db:"planned_g"`
-	Pours      int
-	State      string
-	BaseG      float64    `db:"scale_base_g"`
-	CarriedG   float64    `db:"carried_g"`
-	ContactAt  *time.Time `db:"contact_at"`
-	OnScaleAt  *time.Time `db:"on_scale_at"`
-	PlannedAt  time.Time  `db:"planned_at"`
-	PlannedBy  string     `db:"planned_by"`
-	EndReason  string     `db:"end_reason"`
-	Run        *string    `db:"run_code"`
-	CopiesMade int        `db:"-"`
+	ID        uint64
+	Code      string
+	PieceID   uint64 `db:"piece_id"`
+	Piece     string
+	PieceName string `db:"piece_name"`
+	Section   int    `db:"section_number"`
+	Slug      string
+	Recipe    json.RawMessage
+	PlannedG  float64 `db:"planned_g"`
+	Pours     int
+	State     string
+	BaseG     float64    `db:"scale_base_g"`
+	CarriedG  float64    `db:"carried_g"`
+	ContactAt *time.Time `db:"contact_at"`
+	OnScaleAt *time.Time `db:"on_scale_at"`
+	PlannedAt time.Time  `db:"planned_at"`
+	PlannedBy string     `db:"planned_by"`
+	EndReason string     `db:"end_reason"`
+	Run       *string    `db:"run_code"`
 }
 
 type lineRow struct {

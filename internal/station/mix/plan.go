@@ -14,8 +14,11 @@ import (
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/round"
+	"yewmoor/internal/shelf"
 )
 
 // Sheet works out a pour sheet without saving it.
@@ -24,18 +27,18 @@ func (s *Service) Sheet(ctx context.Context, o Order) (Sheet, error) {
 }
 
 func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet, error) {
-	shelf, err := piece.LoadShelf(ctx, db)
+	materials, err := shelf.Load(ctx, db)
 	if err != nil {
 		return Sheet{}, err
 	}
-	body, known := shelf[o.Material]
+	body, known := materials[o.Material]
 	if !known || body.Ratio == nil || body.Cure == nil {
 		return Sheet{}, problem.Invalid("unknown_value", "material", "Choose a two-part silicone.")
 	}
 	if _, err := piece.Find(ctx, db, o.Piece); err != nil {
 		return Sheet{}, err
 	}
-	recipe, err := recipeOf(body, o.Additions, shelf)
+	recipe, err := recipeOf(body, o.Additions, materials)
 	if err != nil {
 		return Sheet{}, err
 	}
@@ -50,7 +53,7 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	if err != nil {
 		return Sheet{}, err
 	}
-	today := piece.DayNumber(s.Clock.Now())
+	today := clock.DayNumber(s.Clock.Now())
 	byID := map[string]float64{}
 	for _, t := range targets {
 		byID[t.ID] = t.Grams
@@ -62,7 +65,7 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	}
 	out.add(body, SheetLine{Ingredient: "A", Name: "Part A, " + body.Name, Grams: byID["A"], Lot: kit.Code, Choice: kit, lotID: kitLots["A"]})
 	for i, a := range o.Additions {
-		p := shelf[a.Material]
+		p := materials[a.Material]
 		choice, id, err := s.chooseLot(ctx, db, p, a.Lot, byID[a.Material], today, fmt.Sprintf("additions[%d].lot", i))
 		if err != nil {
 			return Sheet{}, err
@@ -70,7 +73,7 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 		out.add(p, SheetLine{Ingredient: a.Material, Name: p.Name, Grams: byID[a.Material], Lot: choice.Code, Choice: choice, lotID: id})
 	}
 	out.add(body, SheetLine{Ingredient: "B", Name: "Part B, " + body.Name, Grams: byID["B"], Lot: kit.Code, Choice: kit, lotID: kitLots["B"]})
-	out.Working, err = s.Build.WorkingTime(ctx, *body.Cure, nil)
+	out.Working, err = s.Build.WorkingTime(ctx, db, *body.Cure, nil)
 	return out, err
 }
 
@@ -212,7 +215,7 @@ func (s *Service) Plan(ctx context.Context, o Order) (View, error) {
 				return fmt.Errorf("writing the sheet: %w", err)
 			}
 		}
-		if err := piece.Move(ctx, tx, p.ID, "mix", true); err != nil {
+		if err := round.Forward(ctx, tx, p.ID, round.Mix); err != nil {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "mix", Code: code, Act: "planned", Words: sheet.Amount.Amount.String()})

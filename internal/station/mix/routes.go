@@ -8,7 +8,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/device"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/web"
 )
 
@@ -23,17 +22,17 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/mixes", "The newest mixes, those on the bench first", web.Makers, func(ctx context.Context, _ *struct{}) ([]Brief, error) { return s.List(ctx) })
 	web.Post(api, "/api/mixes/sheet", "Work out a pour sheet without saving it", web.Makers, func(ctx context.Context, in *struct{ Body Order }) (Sheet, error) { return s.Sheet(ctx, in.Body) })
 	web.Post(api, "/api/mixes", "Write a pour sheet down as a mix", web.Makers, func(ctx context.Context, in *struct{ Body Order }) (View, error) { return s.Plan(ctx, in.Body) })
-	web.Get(api, "/api/mixes/{code}", "A mix as the bench shows it", web.Makers, func(ctx context.Context, in *piece.Coded) (View, error) { return s.View(ctx, in.Code) })
-	web.Post(api, "/api/mixes/{code}/begin", "Put a mix on the scale", web.Makers, func(ctx context.Context, in *piece.Coded) (View, error) { return s.Begin(ctx, in.Code) })
-	web.Post(api, "/api/mixes/{code}/tare", "Zero the scale; what was poured is kept", web.Makers, func(ctx context.Context, in *piece.Coded) (View, error) { return s.Tare(ctx, in.Code) })
+	web.Get(api, "/api/mixes/{code}", "A mix as the bench shows it", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.View(ctx, in.Code) })
+	web.Post(api, "/api/mixes/{code}/begin", "Put a mix on the scale", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.Begin(ctx, in.Code) })
+	web.Post(api, "/api/mixes/{code}/tare", "Zero the scale; what was poured is kept", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.Tare(ctx, in.Code) })
 	web.Post(api, "/api/mixes/{code}/weigh", "Say that a part is in", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body WeighIn
 	}) (View, error) {
 		return s.Weigh(ctx, in.Code, in.Body)
 	})
 	web.Post(api, "/api/mixes/{code}/abandon", "End a mix that will not be poured", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Reason string `json:"reason" maxLength:"200"`
 		}
@@ -41,7 +40,7 @@ func Register(api huma.API, s *Service) {
 		return s.Abandon(ctx, in.Code, in.Body.Reason)
 	})
 	web.Post(api, "/api/mixes/{code}/pour", "Pour: the run begins and its pots stand on the shelf", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Moulds []string `json:"moulds" doc:"one copy for each; an empty code pours without a recorded mould"`
 			Reason string   `json:"reason,omitempty" maxLength:"200"`

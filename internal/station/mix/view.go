@@ -8,13 +8,13 @@ import (
 	"fmt"
 
 	craft "yewmoor/internal/craft/mix"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
-const rowColumns = `x.id, x.code, x.piece_id, q.code AS piece, q.name AS piece_name, m.slug, x.recipe, x.planned_g, x.pours, x.state, x.scale_base_g, x.carried_g,
-	x.contact_at, x.on_scale_at, x.planned_at, p.name AS planned_by, x.end_reason, (SELECT r.code FROM run r WHERE r.mix_id = x.id) AS run_code
+const rowColumns = `x.id, x.code, x.piece_id, q.code AS piece, q.name AS piece_name, m.slug, COALESCE(x.section_number, 0) AS section_number, x.recipe, x.planned_g, x.pours, x.state, x.scale_base_g, x.carried_g,
+	x.contact_at, x.on_scale_at, x.planned_at, p.name AS planned_by, x.end_reason, (SELECT MIN(r.code) FROM run_mix rm JOIN run r ON r.id = rm.run_id WHERE rm.mix_id = x.id) AS run_code
 	FROM mix x JOIN piece q ON q.id = x.piece_id JOIN material m ON m.id = x.material_id JOIN person p ON p.id = x.planned_by`
 
 func readRow(ctx context.Context, db database.Reader, code string) (row, error) {
@@ -76,7 +76,7 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 	if err != nil {
 		return View{}, err
 	}
-	shelf, err := piece.LoadShelf(ctx, db)
+	materials, err := shelf.Load(ctx, db)
 	if err != nil {
 		return View{}, err
 	}
@@ -84,7 +84,7 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 	if err != nil {
 		return View{}, err
 	}
-	body := shelf[r.Slug]
+	body := materials[r.Slug]
 	v := View{Code: r.Code, Piece: r.Piece, PieceName: r.PieceName, Material: r.Slug, Name: body.Name, State: r.State, PlannedG: r.PlannedG, TotalG: b.TotalG,
 		Pours: r.Pours, Lines: []Line{}, BaseG: r.BaseG, CarriedG: r.CarriedG, ContactAt: r.ContactAt, PlannedAt: r.PlannedAt, PlannedBy: r.PlannedBy,
 		EndReason: r.EndReason, Cautions: []string{}, Moulds: []Mould{}}
@@ -94,7 +94,7 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 	sheet := Sheet{}
 	for _, l := range lines {
 		c := by[l.Ingredient]
-		name, product := shelf[l.Ingredient].Name, shelf[l.Ingredient]
+		name, product := materials[l.Ingredient].Name, materials[l.Ingredient]
 		if l.Ingredient == "A" || l.Ingredient == "B" {
 			name, product = "Part "+l.Ingredient, body
 		}
@@ -115,7 +115,7 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 		v.OnScale = on == r.Code
 	}
 	if body.Cure != nil && (r.State == "planned" || r.State == "weighing") {
-		if v.Working, err = s.Build.WorkingTime(ctx, *body.Cure, r.ContactAt); err != nil {
+		if v.Working, err = s.Build.WorkingTime(ctx, db, *body.Cure, r.ContactAt); err != nil {
 			return v, err
 		}
 	}

@@ -132,5 +132,9 @@ func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) erro
 	if current == nil || !meets(current.Ingredient, lines) {
 		return nil
 	}
-	return s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m, s.Clock.Now()) })
+	err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m, s.Clock.Now()) })
+	if err == nil {
+		s.Live.Tell("mixes", m.Code)
+	}
+	return err
 }

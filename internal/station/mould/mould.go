@@ -22,6 +22,7 @@ import (
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/round"
 )
 
 // Service does the use cases of the mould room.
@@ -166,7 +167,7 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 	if in.DryKG < 0 || in.DryKG > 5000 {
 		return nil, problem.Invalid("out_of_range", "dry_kg", "Dry it weighs between 0 and 5000 kg.")
 	}
-	made, err := piece.ParseDay(in.MadeOn, "made_on")
+	made, err := clock.ParseDay(in.MadeOn, "made_on")
 	if err != nil {
 		return nil, err
 	}
@@ -219,7 +220,7 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 				return err
 			}
 		}
-		if err := piece.Move(ctx, tx, p.ID, "mould", true); err != nil {
+		if err := round.Forward(ctx, tx, p.ID, round.Mould); err != nil {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "mould", Code: name, Act: "registered", Words: in.Kind + ", " + in.Material})

@@ -34,7 +34,7 @@ func Register(api huma.API, s *Service) {
 		return s.One(ctx, in.Code)
 	})
 	web.Post(api, "/api/pieces/{code}/moulds", "Register a mould", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body NewMould
 	}) ([]Mould, error) {
 		return s.Add(ctx, in.Code, in.Body)
@@ -65,15 +65,15 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/mould-sheets", "Work a build sheet out without keeping it", web.Makers, func(_ context.Context, in *struct{ Body mouldmath.Order }) (mouldmath.Sheet, error) {
 		return mouldmath.Build(in.Body)
 	})
-	web.Get(api, "/api/pieces/{code}/mould-plan", "The build sheet of a piece's next mould", web.Makers, func(ctx context.Context, in *piece.Coded) (Plan, error) { return s.PlanOf(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/mould-plan", "The build sheet of a piece's next mould", web.Makers, func(ctx context.Context, in *web.Coded) (Plan, error) { return s.PlanOf(ctx, in.Code) })
 	web.Post(api, "/api/pieces/{code}/mould-plan", "Keep a build sheet for a piece's next mould", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body mouldmath.Order
 	}) (Plan, error) {
 		return s.Lay(ctx, in.Code, in.Body)
 	})
 	web.Post(api, "/api/pieces/{code}/mould-plan/ticks", "Say that a point of the build sheet is done, or not after all", web.Makers, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Plan uint64 `json:"plan"`
 			Item string `json:"item" maxLength:"60"`

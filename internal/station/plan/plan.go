@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/web"
@@ -22,14 +23,16 @@ type Service struct {
 
 // Need is what a day needs of one piece.
 type Need struct {
-	Piece  string `db:"piece" json:"piece"`
-	Name   string `db:"name" json:"name"`
-	Family string `db:"family" json:"family"`
-	Wanted int    `db:"wanted" json:"wanted"`
-	Good   int    `db:"good" json:"good"`
-	Coming int    `db:"coming" json:"coming" doc:"curing, being finished, or under a coat that dries"`
-	AtRisk bool   `db:"-" json:"at_risk"`
-	Words  string `db:"-" json:"words"`
+	Piece   string `json:"piece"`
+	Name    string `json:"name"`
+	Family  string `json:"family"`
+	Wanted  int    `json:"wanted"`
+	Good    int    `json:"good" doc:"in its kits, or accepted and free for it"`
+	Coming  int    `json:"coming" doc:"being made, finished or planned as a mix"`
+	Again   int    `json:"again" doc:"of copies that are worn on an earlier day too"`
+	Missing int    `json:"missing"`
+	AtRisk  bool   `json:"at_risk"`
+	Words   string `json:"words"`
 }
 
 // Day is one shooting day with what it needs.
@@ -59,29 +62,32 @@ func (s *Service) Days(ctx context.Context) ([]Day, error) {
 	if err != nil {
 		return nil, fmt.Errorf("reading the days: %w", err)
 	}
+	needs, err := copies.Needs(ctx, s.DB, today)
+	if err != nil {
+		return nil, err
+	}
 	for i := range days {
 		d := &days[i]
 		d.Working = WorkingDays(today, d.Day)
 		d.Needs = []Need{}
-		if err := s.DB.SelectContext(ctx, &d.Needs, `SELECT q.code AS piece, q.name, q.family, q.copies_wanted AS wanted,
-			(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS good,
-			(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('curing','demoulded','repair')) + EXISTS (SELECT 1 FROM pot p WHERE p.piece_id = q.id AND p.copy_id IS NULL AND p.ended_at IS NULL) AS coming
-			FROM piece_day pd JOIN piece q ON q.id = pd.piece_id WHERE pd.day_id = ? ORDER BY q.code`, d.ID); err != nil {
-			return nil, err
-		}
-		for j := range d.Needs {
-			n := &d.Needs[j]
-			missing := n.Wanted - n.Good - n.Coming
-			switch {
-			case n.Good >= n.Wanted:
-				n.Words = "all there"
-			case missing <= 0:
-				n.Words = "coming"
-			default:
-				n.Words = fmt.Sprintf("%d not begun", missing)
-				n.AtRisk = d.Working <= soon
+		for _, n := range needs {
+			if n.DayID != d.ID {
+				continue
 			}
-			d.AtRisk = d.AtRisk || n.AtRisk
+			need := Need{Piece: n.Piece, Name: n.Name, Family: n.Family, Wanted: n.Wanted, Good: n.Good, Coming: n.Coming, Again: n.Again, Missing: n.Missing}
+			switch {
+			case n.Missing > 0:
+				need.Words = fmt.Sprintf("%d not begun", n.Missing)
+				need.AtRisk = d.Working <= soon
+			case n.Coming > 0:
+				need.Words = "coming"
+			case n.Again > 0:
+				need.Words = "worn again"
+			default:
+				need.Words = "all there"
+			}
+			d.AtRisk = d.AtRisk || need.AtRisk
+			d.Needs = append(d.Needs, need)
 		}
 	}
 	return days, nil

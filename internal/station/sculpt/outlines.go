@@ -37,14 +37,14 @@ func (s *Service) outlines(ctx context.Context, p piece.Piece) ([]Outline, error
 		if err != nil {
 			return // an outline that folds over itself when unrolled is not offered
 		}
-		o.CM2 = round(flat.Area()/100, 1)
+		o.CM2 = rounded(flat.Area()/100, 1)
 		list = append(list, o)
 	}
-	brief, _, err := s.Pieces.ReadBrief(ctx, p)
+	brief, _, err := s.Pieces.ReadBrief(ctx, s.DB, p)
 	if err != nil {
 		return nil, err
 	}
-	sheets, err := s.Pieces.SheetsOf(ctx, p.PerformerID)
+	sheets, err := s.People.SheetsOf(ctx, s.DB, p.PerformerID)
 	if err != nil {
 		return nil, err
 	}

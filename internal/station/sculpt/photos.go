@@ -189,7 +189,7 @@ func (s *Service) BringField(ctx context.Context, from io.Reader) (BroughtField,
 	if err != nil {
 		return BroughtField{}, err
 	}
-	out := BroughtField{File: sha, NX: h.NX, NY: h.NY, MMPerPixel: round(about.MMPerPixel, 5)}
+	out := BroughtField{File: sha, NX: h.NX, NY: h.NY, MMPerPixel: rounded(about.MMPerPixel, 5)}
 	for _, z := range h.MM {
 		out.MinMM, out.MaxMM = min(out.MinMM, float64(z)), max(out.MaxMM, float64(z))
 	}

@@ -18,6 +18,7 @@ import (
 	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -33,6 +34,7 @@ type Service struct {
 	Clock  clock.Clock
 	Live   *live.Hub
 	Pieces *piece.Service
+	People *people.Service
 	Files  *files.Store
 	// Turns are as many reliefs as are made at once.
 	Turns  chan struct{}

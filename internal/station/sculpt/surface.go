@@ -16,6 +16,7 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/round"
 )
 
 // Surface is what hands did to the clay, and whether it may go to its mould.
@@ -78,7 +79,7 @@ type GateTick struct {
 }
 
 func (s *Service) surface(ctx context.Context, db database.Reader, p piece.Piece, doc texture.Recipe, done []Tick) (Surface, error) {
-	out := Surface{Passes: []SoftPass{}, Trials: []Trial{}, Schemes: []KeptScheme{}, Gate: []GateTick{}, Residues: []string{}, Passed: slices.Index(piece.Places, p.Place) > slices.Index(piece.Places, "sculpt")}
+	out := Surface{Passes: []SoftPass{}, Trials: []Trial{}, Schemes: []KeptScheme{}, Gate: []GateTick{}, Residues: []string{}, Passed: slices.Index(round.Places, p.Place) > slices.Index(round.Places, "sculpt")}
 	at := texture.Surface{Ticked: map[string]bool{}}
 	// Indexes softening_pass_piece, trial_paint_piece, paint_scheme_piece.
 	err := errors.Join(
@@ -360,7 +361,7 @@ func (s *Service) Pass(ctx context.Context, code string) (View, error) {
 			held.Data = v.Holds
 			return "", "", held
 		}
-		return "gate to the mould passed", "", piece.Move(ctx, tx, p.ID, "mould", true)
+		return "gate to the mould passed", "", round.Forward(ctx, tx, p.ID, round.Mould)
 	})
 	if err == nil {
 		s.Live.Tell("pieces", code)
@@ -373,7 +374,7 @@ func (s *Service) Pass(ctx context.Context, code string) (View, error) {
 // room.
 func (s *Service) Holds(ctx context.Context, db database.Reader, p piece.Piece) (string, error) {
 	_, number, err := piece.AgreedTexture(ctx, db, p.ID)
-	if err != nil || number == 0 || slices.Index(piece.Places, p.Place) > slices.Index(piece.Places, "sculpt") {
+	if err != nil || number == 0 || slices.Index(round.Places, p.Place) > slices.Index(round.Places, "sculpt") {
 		return "", err
 	}
 	v, err := s.surface(ctx, db, p, texture.Recipe{}, nil)

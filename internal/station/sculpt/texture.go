@@ -9,9 +9,11 @@ import (
 
 	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/craft/texture"
+	"yewmoor/internal/document"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // judgedPixels is how finely a plan is drawn to be judged: fine enough for
@@ -21,7 +23,7 @@ const judgedPixels = 400_000
 // View is a texture plan as one person sees it, with what hands have done.
 type View struct {
 	Doc    texture.Recipe  `json:"doc"`
-	State  piece.State     `json:"state"`
+	State  document.State  `json:"state"`
 	Begun  bool            `json:"begun"`
 	Judged *texture.Judged `json:"judged,omitempty"`
 	// Wrong is why the plan cannot be made, when it cannot.
@@ -65,8 +67,8 @@ type InClay struct {
 func (s *Service) InHand(ctx context.Context) ([]InClay, error) {
 	list := []InClay{}
 	// Indexes document_version_once, draft's and texture_tick_once of each piece.
-	err := s.DB.SelectContext(ctx, &list, `SELECT q.code, COALESCE((SELECT MAX(v.number) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'texture'), 0) AS number,
-		(SELECT COUNT(*) FROM draft d WHERE d.piece_id = q.id AND d.kind = 'texture') AS drafts,
+	err := s.DB.SelectContext(ctx, &list, `SELECT q.code, `+document.NewestSQL("q.id", piece.TextureKind)+` AS number,
+		(SELECT COUNT(*) FROM document d JOIN draft t ON t.document_id = d.id WHERE d.piece_id = q.id AND d.kind = 'texture') AS drafts,
 		(SELECT COUNT(*) FROM texture_tick t WHERE t.piece_id = q.id AND t.back_at IS NULL) AS ticks,
 		(SELECT COUNT(*) FROM sculpt_tick g WHERE g.piece_id = q.id AND g.back_at IS NULL) AS ready
 		FROM piece q WHERE q.put_away_at IS NULL HAVING number > 0 OR drafts > 0 ORDER BY q.code`)
@@ -333,19 +335,28 @@ func (s *Service) Agree(ctx context.Context, code string) (View, error) {
 		if !begun {
 			return problem.Conflict("no_draft", "There is nothing new to agree.")
 		}
-		j, err := s.judge(ctx, doc, texture.Hands())
-		if err != nil {
+		// Judged ahead, so that inside the act the answer is known already.
+		if err := s.held(ctx, doc); err != nil {
 			return err
 		}
-		for _, f := range j.Found {
-			if f.Grave == "stop" {
-				held := problem.New(http.StatusUnprocessableEntity, "held_back", "layers", "%s %s The draft is kept.", f.Words, f.Remedy)
-				held.Data = f
-				return held
-			}
-		}
-		return s.Pieces.AgreeTexture(ctx, p)
+		return s.Pieces.AgreeTexture(ctx, p, func(doc texture.Recipe) error { return s.held(ctx, doc) })
 	})
+}
+
+// held says what of a texture plan holds it back from being agreed.
+func (s *Service) held(ctx context.Context, doc texture.Recipe) error {
+	j, err := s.judge(ctx, doc, texture.Hands())
+	if err != nil {
+		return err
+	}
+	for _, f := range j.Found {
+		if f.Grave == "stop" {
+			held := problem.New(http.StatusUnprocessableEntity, "held_back", "layers", "%s %s The draft is kept.", f.Words, f.Remedy)
+			held.Data = f
+			return held
+		}
+	}
+	return nil
 }
 
 func (s *Service) change(ctx context.Context, code string, act func(piece.Piece) error) (View, error) {
@@ -366,18 +377,22 @@ func (s *Service) thickness(ctx context.Context, p piece.Piece) (*texture.Thickn
 	if err != nil || number == 0 {
 		return nil, err
 	}
-	shelf, err := piece.LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return nil, err
 	}
-	r := doc.Work(shelf, s.Pieces.Air.Now(ctx))
+	room, _, err := s.Pieces.Air.Now(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	r := doc.Work(materials, room)
 	if len(r.Cuts) == 0 || r.CentreMM <= 0 {
 		return nil, nil
 	}
-	return &texture.Thickness{EdgeMM: round(r.EdgeMM, 3), CentreMM: round(r.CentreMM, 3), OverMM: round(doc.Cuts()[0].HalfWidthMM, 1)}, nil
+	return &texture.Thickness{EdgeMM: rounded(r.EdgeMM, 3), CentreMM: rounded(r.CentreMM, 3), OverMM: rounded(doc.Cuts()[0].HalfWidthMM, 1)}, nil
 }
 
-func round(x float64, digits int) float64 {
+func rounded(x float64, digits int) float64 {
 	p := math.Pow(10, float64(digits))
 	return math.Round(x*p) / p
 }

@@ -176,7 +176,7 @@ func (s *Service) Patterns(ctx context.Context) ([]Pattern, error) {
 			return nil, err
 		}
 		if j, err := s.judge(ctx, onTile(t.Layers, 1), texture.Hands()); err == nil {
-			t.MinutesCM2 = round(j.Work.Hours*60/36, 2)
+			t.MinutesCM2 = rounded(j.Work.Hours*60/36, 2)
 		}
 	}
 	return list, nil

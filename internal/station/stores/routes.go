@@ -7,7 +7,6 @@ import (
 
 	"yewmoor/internal/craft/trace"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
 )
@@ -60,10 +59,10 @@ func Register(api huma.API, s *Service) {
 		}
 		return shelves.Get(ctx, s.Live.State(s.Clock.Now()), func(ctx context.Context) ([]Lot, error) { return s.lots(ctx, s.DB, `WHERE l.used_up_at IS NULL`) })
 	})
-	web.Get(api, "/api/lots/{code}", "A lot, its ledger and where it went", web.Makers, func(ctx context.Context, in *piece.Coded) (LotView, error) { return s.Lot(ctx, in.Code) })
+	web.Get(api, "/api/lots/{code}", "A lot, its ledger and where it went", web.Makers, func(ctx context.Context, in *web.Coded) (LotView, error) { return s.Lot(ctx, in.Code) })
 	web.Post(api, "/api/lots", "Take a delivery in", web.Skilled, func(ctx context.Context, in *struct{ Body NewLot }) ([]Lot, error) { return s.Receive(ctx, in.Body) })
 	web.Post(api, "/api/lots/{code}/count", "Set what is on hand by a count", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Part   string `json:"part" enum:",A,B"`
 			Amount string `json:"amount"`
@@ -73,7 +72,7 @@ func Register(api huma.API, s *Service) {
 		return s.Count(ctx, in.Code, in.Body.Part, in.Body.Amount, in.Body.Note)
 	})
 	web.Post(api, "/api/lots/{code}/status", "Hold a lot back or let it go", web.Skilled, func(ctx context.Context, in *struct {
-		piece.Coded
+		web.Coded
 		Body struct {
 			Status string `json:"status" enum:"ok,quarantine,recalled"`
 			Reason string `json:"reason" maxLength:"200"`

@@ -5,17 +5,19 @@ package stores
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/stock"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // Service does the use cases of the stores.
@@ -43,16 +45,66 @@ func (s *Service) Draw(ctx context.Context, tx database.Tx, lot uint64, grams fl
 		return problem.Conflict("not_enough", "The books say that lot %s holds %s, and %s were weighed. Nothing was recorded: count the lot in Stores, then say again that it is in. The cup is as it is.",
 			l.Name(), quantity.FormatMass(onHand), quantity.FormatMass(grams))
 	}
+	return s.take(ctx, tx, l, onHand, grams, `INSERT INTO movement (lot_id, grams, reason, weigh_in_id, at, person_id) VALUES (?,?,'weighed',?,?,?)`, weighIn)
+}
+
+// Take takes what a stage of a run uses straight from a lot: the one asked for,
+// or the first expired first out that covers it. It is "" where no lot does and
+// none was asked for.
+func (s *Service) Take(ctx context.Context, tx database.Tx, material, lot string, grams float64, stage uint64) (string, error) {
+	list, err := s.Lots(ctx, tx, material)
+	if err != nil {
+		return "", err
+	}
+	plain := make([]stock.Lot, len(list))
+	for i, l := range list {
+		plain[i] = l.Stock()
+	}
+	choice := stock.Single(plain, grams, clock.DayNumber(s.Clock.Now()))
+	if lot != "" {
+		if choice, err = insist(choice, lot); err != nil {
+			return "", err
+		}
+	}
+	i := slices.IndexFunc(list, func(l Lot) bool { return l.Code == choice.Code })
+	if choice.Code == "" || i < 0 {
+		return "", nil
+	}
+	l, onHand, err := s.lock(ctx, tx, list[i].ID)
+	if err != nil {
+		return "", err
+	}
+	if quantity.Grams(onHand-grams) < 0 {
+		return "", problem.Conflict("not_enough", "The books say that lot %s holds %s, and this takes %s. Nothing was recorded: count the lot in Stores, then say it again.", l.Name(), quantity.FormatMass(onHand), quantity.FormatMass(grams))
+	}
+	return l.Code, s.take(ctx, tx, l, onHand, grams, `INSERT INTO movement (lot_id, grams, reason, stage_id, at, person_id) VALUES (?,?,'used',?,?,?)`, stage)
+}
+
+// insist takes the lot that a person asked for, or refuses it with the reason.
+func insist(c stock.Choice, wanted string) (stock.Choice, error) {
+	i := slices.IndexFunc(c.Options, func(o stock.Option) bool { return o.Code == wanted })
+	if i < 0 {
+		return c, problem.Invalid("unknown_value", "lot", "There is no lot %s of this material.", wanted)
+	}
+	if o := c.Options[i]; o.Refused != "" {
+		return c, problem.Invalid("lot_refused", "lot", "Lot %s may not be used: %s.", wanted, o.Refused)
+	}
+	c.Code, c.Short = wanted, ""
+	return c, nil
+}
+
+// take writes a movement out of a locked lot, by what it was for.
+func (s *Service) take(ctx context.Context, tx database.Tx, l Lot, onHand, grams float64, insert string, by uint64) error {
 	who, _ := accounts.From(ctx)
 	now := s.Clock.Now()
-	if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, weigh_in_id, at, person_id) VALUES (?,?,'weighed',?,?,?)`, lot, -quantity.Grams(grams), weighIn, now, who.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, insert, l.ID, -quantity.Grams(grams), by, now, who.ID); err != nil {
 		return fmt.Errorf("drawing from the lot: %w", err)
 	}
-	if err := s.markUsedUp(ctx, tx, lot, onHand-grams); err != nil {
+	if err := s.markUsedUp(ctx, tx, l.ID, onHand-grams); err != nil {
 		return err
 	}
 	if l.OpenedOn == nil {
-		if _, err := tx.ExecContext(ctx, `UPDATE lot SET opened_on = ? WHERE id = ?`, now.Format(time.DateOnly), lot); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE lot SET opened_on = ? WHERE id = ?`, now.Format(time.DateOnly), l.ID); err != nil {
 			return err
 		}
 	}
@@ -87,11 +139,11 @@ type NewLot struct {
 
 // Receive takes a delivery in.
 func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
-	shelf, err := piece.LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return nil, err
 	}
-	p, known := shelf[in.Material]
+	p, known := materials[in.Material]
 	in.Code = strings.TrimSpace(in.Code)
 	switch {
 	case !known:
@@ -99,7 +151,7 @@ func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
 	case in.Code == "":
 		return nil, problem.Invalid("missing", "code", "Write down the lot's code from the label.")
 	}
-	expires, err := piece.ParseDay(in.ExpiresOn, "expires_on")
+	expires, err := clock.ParseDay(in.ExpiresOn, "expires_on")
 	if err != nil {
 		return nil, err
 	}
@@ -192,14 +244,16 @@ func (s *Service) SetStatus(ctx context.Context, code, status, reason string) ([
 		return nil, problem.Invalid("missing", "reason", "Say why, so that others know.")
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE lot SET status = ?, status_reason = ? WHERE code = ?`, status, reason, code)
+		// The rows are looked for first: a status that stands already changes none.
+		have, err := s.lots(ctx, tx, `WHERE l.code = ?`, code)
 		if err != nil {
 			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
-			if _, err := s.lots(ctx, tx, `WHERE l.code = ?`, code); err != nil {
-				return err
-			}
+		if len(have) == 0 {
+			return problem.NotFound("lot", code)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE lot SET status = ?, status_reason = ? WHERE code = ?`, status, reason, code); err != nil {
+			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "lot", Code: code, Act: status, Words: reason})
 		return err
@@ -211,4 +265,4 @@ func (s *Service) SetStatus(ctx context.Context, code, status, reason string) ([
 	return s.lots(ctx, s.DB, `WHERE l.code = ?`, code)
 }
 
-func (s *Service) refusal(l Lot) string { return l.Stock().Refusal(piece.DayNumber(s.Clock.Now())) }
+func (s *Service) refusal(l Lot) string { return l.Stock().Refusal(clock.DayNumber(s.Clock.Now())) }

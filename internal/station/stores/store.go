@@ -9,7 +9,7 @@ import (
 
 	"yewmoor/internal/craft/stock"
 	"yewmoor/internal/craft/trace"
-	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
@@ -48,9 +48,9 @@ func (l Lot) Name() string {
 // Stock is the lot as the craft takes it.
 func (l Lot) Stock() stock.Lot {
 	out := stock.Lot{Code: l.Code, Part: l.Part, Status: l.Status, OnHandG: l.OnHandG,
-		Received: piece.DayNumber(l.ReceivedOn), Expiry: piece.DayNumber(l.ExpiresOn), OpenLife: l.OpenLifeDays}
+		Received: clock.DayNumber(l.ReceivedOn), Expiry: clock.DayNumber(l.ExpiresOn), OpenLife: l.OpenLifeDays}
 	if l.OpenedOn != nil {
-		day := piece.DayNumber(*l.OpenedOn)
+		day := clock.DayNumber(*l.OpenedOn)
 		out.Opened = &day
 	}
 	return out
@@ -119,58 +119,69 @@ func (s *Service) movements(ctx context.Context, code string) ([]Movement, error
 	return list, err
 }
 
-// paths are the ways lot → mix → copy → kit, one row a way, from the thing
-// whose code is asked for. Each goes by indexes: lot_once or the code's own,
-// mix_line_trace or mix_line_back, run.mix_id, copy_run, kit_copy.copy_id or
+// paths are the ways lot → mix → copy → kit, and lot → copy where a stage took it
+// without a mix: one row a way, from the thing whose code is asked for. Each
+// goes by indexes: lot_once or the code's own, mix_line_trace or mix_line_back,
+// run_mix_back or its primary key, copy_run, movement_stage, kit_copy.copy_id or
 // its primary key. Only what was weighed went into a mix.
-var paths = map[string]map[string]string{
+var paths = map[string]map[string][]string{
 	trace.Forward: {
-		"lot":  `SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
-		"mix":  `SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`,
-		"copy": `SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`,
+		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code = ?`},
+		"mix":  {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`},
+		"copy": {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
 	},
 	trace.Backward: {
-		"mix":  `SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`,
-		"copy": `SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
-		"kit":  `SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code = ?`,
+		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`},
+		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code = ?`},
+		"kit": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code = ?`,
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code = ?`,
+			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code = ?`},
 	},
 }
 
 const (
-	intoKit = `LEFT JOIN kit_copy kc ON kc.copy_id = c.id LEFT JOIN kit k ON k.id = kc.kit_id`
-	onwards = `LEFT JOIN run r ON r.mix_id = x.id LEFT JOIN copy c ON c.run_id = r.id ` + intoKit
-	fromMix = `JOIN run r ON r.id = c.run_id JOIN mix x ON x.id = r.mix_id `
-	fromLot = `LEFT JOIN mix_line n ON n.mix_id = x.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) LEFT JOIN lot l ON l.id = n.lot_id`
+	intoKit   = `LEFT JOIN kit_copy kc ON kc.copy_id = c.id LEFT JOIN kit k ON k.id = kc.kit_id`
+	onwards   = `LEFT JOIN run_mix rm ON rm.mix_id = x.id LEFT JOIN copy c ON c.run_id = rm.run_id ` + intoKit
+	fromMix   = `JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix x ON x.id = rm.mix_id `
+	fromLot   = `LEFT JOIN mix_line n ON n.mix_id = x.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) LEFT JOIN lot l ON l.id = n.lot_id`
+	fromStage = `JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id JOIN lot l ON l.id = v.lot_id`
 )
+
+// way is one row of a path.
+type way struct{ Lot, Mix, Copy, Kit *string }
 
 // edges reads the part of the graph lot → mix → copy → kit that can be reached
 // from start in one direction. A kit goes nowhere and a lot comes from nowhere.
 func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
-	query := paths[direction][start.Kind]
-	if query == "" {
-		return nil, nil
-	}
-	var ways []struct{ Lot, Mix, Copy, Kit *string }
-	if err := s.DB.SelectContext(ctx, &ways, query, start.Code); err != nil {
-		return nil, fmt.Errorf("reading what went into what: %w", err)
+	var ways []way
+	for _, query := range paths[direction][start.Kind] {
+		var more []way
+		if err := s.DB.SelectContext(ctx, &more, query, start.Code); err != nil {
+			return nil, fmt.Errorf("reading what went into what: %w", err)
+		}
+		ways = append(ways, more...)
 	}
 	var edges []trace.Edge
 	known := map[trace.Edge]bool{}
 	for _, w := range ways {
-		stops := []struct {
+		var from *trace.Node
+		for _, stop := range []struct {
 			kind string
 			code *string
-		}{{"lot", w.Lot}, {"mix", w.Mix}, {"copy", w.Copy}, {"kit", w.Kit}}
-		for i := range stops[1:] {
-			from, to := stops[i], stops[i+1]
-			if from.code == nil || to.code == nil {
+		}{{"lot", w.Lot}, {"mix", w.Mix}, {"copy", w.Copy}, {"kit", w.Kit}} {
+			if stop.code == nil {
 				continue
 			}
-			e := trace.Edge{From: trace.Node{Kind: from.kind, Code: *from.code}, To: trace.Node{Kind: to.kind, Code: *to.code}}
-			if !known[e] {
-				known[e] = true
-				edges = append(edges, e)
+			to := trace.Node{Kind: stop.kind, Code: *stop.code}
+			if from != nil {
+				if e := (trace.Edge{From: *from, To: to}); !known[e] {
+					known[e] = true
+					edges = append(edges, e)
+				}
 			}
+			from = &to
 		}
 	}
 	return edges, nil

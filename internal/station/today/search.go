@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"unicode"
+	"yewmoor/internal/copies"
 )
 
 // Hit is one thing that search found.
@@ -21,7 +22,7 @@ const (
 	pieceHit  = `'piece' AS kind, q.code, CONCAT(q.name, ', ', ch.name, IF(q.put_away_at IS NULL, '', ', put away')) AS text, CONCAT('/piece/', q.code) AS link FROM piece q JOIN ` + "`character`" + ` ch ON ch.id = q.character_id`
 	lotHit    = `'lot' AS kind, l.code, CONCAT(m.name, ' ', l.part) AS text, CONCAT('/stores/', l.code) AS link FROM lot l JOIN material m ON m.id = l.material_id`
 	formHit   = `'form' AS kind, f.code, CONCAT(f.material, ', ', f.region) AS text, CONCAT('/form/', f.code) AS link FROM form f`
-	kitHit    = `'kit' AS kind, k.code, k.artist_name AS text, CONCAT('/handover/', k.code) AS link FROM kit k`
+	kitHit    = `'kit' AS kind, k.code, a.name AS text, CONCAT('/handover/', k.code) AS link FROM kit k JOIN contact a ON a.id = k.artist_id`
 	wearerHit = `'performer' AS kind, p.name AS code, COALESCE((SELECT GROUP_CONCAT(ch.name) FROM ` + "`character`" + ` ch WHERE ch.performer_id = p.id), '') AS text,
 		CONCAT('/brief/', (SELECT MIN(q.code) FROM piece q JOIN ` + "`character`" + ` c2 ON c2.id = q.character_id WHERE c2.performer_id = p.id)) AS link FROM performer p`
 	actorHit = `'character' AS kind, ch.code, ch.name AS text, CONCAT('/brief?character=', ch.code) AS link FROM ` + "`character`" + ` ch`
@@ -31,14 +32,14 @@ const (
 // index on its code.
 var byCode = []string{
 	pieceHit + ` WHERE q.code LIKE ? ORDER BY q.code LIMIT 12`,
-	`'copy' AS kind, c.code, c.state AS text, IF(c.state IN ('demoulded','repair'), CONCAT('/finish/', c.code), CONCAT('/check/', c.code)) AS link FROM copy c WHERE c.code LIKE ? ORDER BY c.code LIMIT 12`,
+	`'copy' AS kind, c.code, REPLACE(c.state, '_', ' ') AS text, IF(` + copies.ToFinishSQL("c") + `, CONCAT('/finish/', c.code), CONCAT('/check/', c.code)) AS link FROM copy c WHERE c.code LIKE ? ORDER BY c.code LIMIT 12`,
 	`'mix' AS kind, x.code, CONCAT(q.name, ', ', x.state) AS text, CONCAT('/mix/', x.code) AS link FROM mix x JOIN piece q ON q.id = x.piece_id WHERE x.code LIKE ? ORDER BY x.code LIMIT 8`,
 	kitHit + ` WHERE k.code LIKE ? ORDER BY k.code LIMIT 8`,
 	lotHit + ` WHERE l.code LIKE ? ORDER BY l.code LIMIT 8`,
 	actorHit + ` WHERE ch.code LIKE ? ORDER BY ch.code LIMIT 8`,
 	`'mould' AS kind, d.code, CONCAT(d.kind, ', ', d.material) AS text, CONCAT('/mould?mould=', REPLACE(d.code, '/', '%2F')) AS link FROM mould d WHERE d.code LIKE ? ORDER BY d.code LIMIT 8`,
 	formHit + ` WHERE f.code LIKE ? ORDER BY f.code LIMIT 8`,
-	`'run' AS kind, r.code, q.name AS text, CONCAT('/piece/', q.code) AS link FROM run r JOIN piece q ON q.id = r.piece_id WHERE r.code LIKE ? ORDER BY r.code LIMIT 4`,
+	`'run' AS kind, r.code, q.name AS text, CONCAT('/build?run=', r.code) AS link FROM run r JOIN piece q ON q.id = r.piece_id WHERE r.code LIKE ? ORDER BY r.code LIMIT 4`,
 }
 
 // inHand looks for words anywhere in the names of what is in hand and of the
@@ -49,7 +50,7 @@ var inHand = []string{
 	actorHit + ` WHERE ch.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM ` + "`character`" + `) AND ch.name LIKE ? ORDER BY ch.id DESC LIMIT 8`,
 	wearerHit + ` WHERE p.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM performer) AND p.name LIKE ? ORDER BY p.id DESC LIMIT 8`,
 	lotHit + ` WHERE l.used_up_at IS NULL AND m.name LIKE ? ORDER BY l.expires_on LIMIT 8`,
-	kitHit + ` WHERE k.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM kit) AND k.artist_name LIKE ? ORDER BY k.id DESC LIMIT 8`,
+	kitHit + ` WHERE k.id > (SELECT CAST(MAX(id) AS SIGNED) - 300 FROM kit) AND a.name LIKE ? ORDER BY k.id DESC LIMIT 8`,
 }
 
 // putAway looks for the beginnings of words in the names of what is older, by

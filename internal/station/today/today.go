@@ -13,6 +13,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"yewmoor/internal/copies"
+	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
@@ -26,11 +28,24 @@ type Pot struct {
 	Ready                     bool
 	Mould                     bool // a mould that sets and dries; its label is its code
 	LeftS                     float64
+	Run                       string // the session it belongs to
+	Goes                      bool   // in the middle of a build: Then follows
+	Then                      string
+	ID                        uint64
+}
+
+// Run is a session that waits for a hand and has no pot to wait for.
+type Run struct {
+	Code, Piece, Next string
 }
 
 // Pots tells what stands on the shelf; wired to the build room.
 type Pots interface {
 	Pots(ctx context.Context) ([]Pot, error)
+	// Idle are the open runs whose next stage waits for nothing.
+	Idle(ctx context.Context) ([]Run, error)
+	// FromMix says of the pieces in work which are cast from a mix, by code.
+	FromMix(ctx context.Context) (map[string]bool, error)
 }
 
 // Service does the use cases of Today.
@@ -49,7 +64,6 @@ type Task struct {
 	Link  string  `json:"link" doc:"where in the interface it is done"`
 	InS   float64 `json:"in_s" doc:"seconds until it can be done; 0 now"`
 	rank  int
-	coat  bool // a coat to put on, once the one before is dry
 }
 
 // View is the whole of Today.
@@ -81,17 +95,13 @@ func (s *Service) View(ctx context.Context) (View, error) {
 		return View{}, fmt.Errorf("reading the pots: %w", err)
 	}
 	tasks := fromPots(pots)
-	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromMoulds, s.fromCopies, s.fromPieces, s.fromKits} {
+	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies, s.fromPieces, s.fromKits} {
 		more, err := gather(ctx)
 		if err != nil {
 			return View{}, fmt.Errorf("gathering what to do: %w", err)
 		}
 		tasks = append(tasks, more...)
 	}
-	// A piece whose coat still dries has its pot to wait for, not a next coat.
-	tasks = slices.DeleteFunc(tasks, func(t Task) bool {
-		return t.coat && slices.ContainsFunc(pots, func(p Pot) bool { return p.Piece == t.Piece && !p.Ready })
-	})
 	slices.SortStableFunc(tasks, func(a, b Task) int {
 		return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.InS, b.InS), strings.Compare(a.Title, b.Title))
 	})
@@ -107,13 +117,16 @@ func (s *Service) View(ctx context.Context) (View, error) {
 func fromPots(pots []Pot) []Task {
 	var out []Task
 	for _, p := range pots {
-		t := Task{Piece: p.Piece, Link: "/build", InS: p.LeftS, rank: rankWait}
+		t := Task{Piece: p.Piece, Link: fmt.Sprintf("/build?pot=%d", p.ID), InS: p.LeftS, rank: rankWait}
 		if p.Mould {
 			t.Link = "/mould?mould=" + url.QueryEscape(p.Label)
 		}
 		switch {
 		case p.Ready && p.Mould:
 			t.Title, t.Why, t.InS, t.rank = p.Label+" is dry", "Say so, and it may be baked and poured.", 0, rankReady
+		case p.Ready && p.Goes:
+			t.Title, t.Why, t.InS, t.rank = p.Piece+": "+p.Then, p.Label+" is "+p.Words+".", 0, rankReady
+			t.Link = "/build?run=" + url.QueryEscape(p.Run)
 		case p.Ready:
 			t.Title, t.Why, t.InS, t.rank = "Take out "+p.Label, "It is "+p.Words+". Nothing is gained by waiting, and the mould is free again.", 0, rankReady
 		default:
@@ -168,24 +181,40 @@ func (s *Service) fromMoulds(ctx context.Context) ([]Task, error) {
 	return out, nil
 }
 
+// fromRuns names the sessions that were begun and wait for a hand.
+func (s *Service) fromRuns(ctx context.Context) ([]Task, error) {
+	runs, err := s.Pots.Idle(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []Task
+	for _, r := range runs {
+		out = append(out, Task{Piece: r.Piece, Title: r.Piece + ": " + r.Next, Why: r.Code + " was begun; nothing holds it back.", Link: "/build?run=" + url.QueryEscape(r.Code), rank: rankBench})
+	}
+	return out, nil
+}
+
 func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
 	var rows []struct {
-		Code, Piece, State string
-		Ticks              int
+		Code, Piece  string
+		State        copies.State
+		Items, Ticks int
 	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM finish_tick t WHERE t.copy_id = c.id) AS ticks FROM copy c JOIN piece q ON q.id = c.piece_id WHERE c.state IN ('demoulded','repair','accepted') ORDER BY c.made_at`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish') AS items,
+		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item WHERE t.copy_id = c.id) AS ticks
+		FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+copies.ToFinishSQL("c")+` ORDER BY c.made_at`); err != nil {
 		return nil, err
 	}
 	var out []Task
 	for _, r := range rows {
 		switch {
-		case r.State == "accepted":
+		case r.State == copies.Accepted:
 			out = append(out, Task{Piece: r.Piece, Title: "Pack " + r.Code, Why: "It is accepted and in no kit yet.", Link: "/handover", rank: rankPack})
-		case r.Ticks >= 5 && r.State == "demoulded":
+		case r.Ticks >= r.Items && r.State == copies.Made:
 			out = append(out, Task{Piece: r.Piece, Title: "Check " + r.Code, Why: "Everything is ticked; it waits for a verdict.", Link: "/check/" + r.Code, rank: rankCheck})
 		default:
-			why := fmt.Sprintf("%d of 5 things are ticked.", r.Ticks)
-			if r.State == "repair" {
+			why := fmt.Sprintf("%d of %d things are ticked.", r.Ticks, r.Items)
+			if r.State == copies.Repair {
 				why = "It was sent back for repair."
 			}
 			out = append(out, Task{Piece: r.Piece, Title: "Finish " + r.Code, Why: why, Link: "/finish/" + r.Code, rank: rankFinish})
@@ -196,31 +225,34 @@ func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
 
 func (s *Service) fromPieces(ctx context.Context) ([]Task, error) {
 	var rows []struct {
-		Code, Name, Family          string
-		Wanted, Good, Coming, Mixes int
-		Brief, Section              int
+		ID             uint64
+		Code, Name     string
+		Brief, Section int
 	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT q.code, q.name, q.family, q.copies_wanted AS wanted,
-		(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('accepted','packed','handed_over')) AS good,
-		(SELECT COUNT(*) FROM copy c WHERE c.piece_id = q.id AND c.state IN ('curing','demoulded','repair')) AS coming,
-		(SELECT COALESCE(SUM(x.pours),0) FROM mix x WHERE x.piece_id = q.id AND x.state IN ('planned','weighing')) AS mixes,
-		(SELECT COUNT(*) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'brief') AS brief,
-		(SELECT COUNT(*) FROM document_version v WHERE v.piece_id = q.id AND v.kind = 'section') AS section
-		FROM piece q WHERE q.put_away_at IS NULL ORDER BY q.code`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT q.id, q.code, q.name, `+document.NewestSQL("q.id", "brief")+` AS brief, `+document.NewestSQL("q.id", "section")+` AS section FROM piece q WHERE q.put_away_at IS NULL ORDER BY q.code`); err != nil {
+		return nil, err
+	}
+	counts, err := copies.Counts(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	fromMix, err := s.Pots.FromMix(ctx)
+	if err != nil {
 		return nil, err
 	}
 	var out []Task
 	for _, r := range rows {
-		missing := r.Wanted - r.Good - r.Coming - r.Mixes
+		n := counts[r.ID]
+		why := fmt.Sprintf("%d of %d copies are good, %d coming.", n.Good, n.Wanted, n.Coming+n.Begun)
 		switch {
 		case r.Brief == 0:
 			out = append(out, Task{Piece: r.Code, Title: "Agree the brief of " + r.Code, Why: r.Name + ": nothing can be chosen before it is.", Link: "/brief/" + r.Code, rank: rankDesign})
 		case r.Section == 0:
 			out = append(out, Task{Piece: r.Code, Title: "Draw the section of " + r.Code, Why: r.Name + ": the brief is agreed.", Link: "/piece/" + r.Code, rank: rankDesign})
-		case missing > 0 && strings.HasPrefix(r.Family, "latex"):
-			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Next coat of %s", r.Code), Why: fmt.Sprintf("%s: %d of %d are good.", r.Name, r.Good, r.Wanted), Link: "/build?piece=" + r.Code, rank: rankRun, coat: true})
-		case missing > 0:
-			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Mix for %s, %d still missing", r.Code, missing), Why: fmt.Sprintf("%d of %d copies are good, %d coming.", r.Good, r.Wanted, r.Coming), Link: "/mix?piece=" + r.Code, rank: rankRun})
+		case n.Missing() > 0 && fromMix[r.Code]:
+			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Mix for %s, %d still missing", r.Code, n.Missing()), Why: why, Link: "/mix?piece=" + r.Code, rank: rankRun})
+		case n.Missing() > 0:
+			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Begin %s, %d still missing", r.Code, n.Missing()), Why: why, Link: "/build?piece=" + r.Code, rank: rankRun})
 		}
 	}
 	return out, nil
@@ -228,7 +260,7 @@ func (s *Service) fromPieces(ctx context.Context) ([]Task, error) {
 
 func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 	var rows []struct{ Code, Artist string }
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT code, artist_name AS artist FROM kit WHERE received_at IS NULL AND handed_at IS NULL ORDER BY id`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT k.code, a.name AS artist FROM kit k JOIN contact a ON a.id = k.artist_id WHERE k.received_at IS NULL AND k.handed_at IS NULL ORDER BY k.id`); err != nil {
 		return nil, err
 	}
 	var out []Task

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/artists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The makeup artists of the address book */
+        get: operations["get-api-artists"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/drying-and-cure": {
         parameters: {
             query?: never;
@@ -1546,23 +1563,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{code}/coats": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Note a coat of latex put on; its pot goes on the shelf */
-        post: operations["post-api-pieces-by-code-coats"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/pieces/{code}/days": {
         parameters: {
             query?: never;
@@ -1695,6 +1695,23 @@ export interface paths {
         put?: never;
         /** Note what was just done, or complete an earlier note */
         post: operations["post-api-pieces-by-code-notes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the next session of a piece would go */
+        get: operations["get-api-pieces-by-code-outlook"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2317,23 +2334,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pots/{id}/demould": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take a copy out, or a dried coat off the shelf */
-        post: operations["post-api-pots-by-id-demould"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/pots/{id}/observe": {
         parameters: {
             query?: never;
@@ -2345,6 +2345,23 @@ export interface paths {
         put?: never;
         /** Say that a stage is over, as seen or felt */
         post: operations["post-api-pots-by-id-observe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pots/{id}/out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take out or lift what is made */
+        post: operations["post-api-pots-by-id-out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2500,6 +2517,75 @@ export interface paths {
         get: operations["get-api-rules-overrides"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The open runs, or the newest of a piece */
+        get: operations["get-api-runs"];
+        put?: never;
+        /** Begin a session that makes copies */
+        post: operations["post-api-runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run with its stages */
+        get: operations["get-api-runs-by-code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{code}/coats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plan another coat after the last one */
+        post: operations["post-api-runs-by-code-coats"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{code}/stages/{seq}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a stage is done */
+        post: operations["post-api-runs-by-code-stages-by-seq"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3354,12 +3440,12 @@ export interface components {
                 [key: string]: components["schemas"]["BriefSeen"];
             };
             /** @description what a lead signed when it was agreed */
-            signed: components["schemas"]["PieceSignature"][];
+            signed: components["schemas"]["DocumentSignature"][];
             /** @description which form each sheet of the map is drawn from */
             stamps: {
                 [key: string]: string;
             };
-            state: components["schemas"]["PieceState"];
+            state: components["schemas"]["DocumentState"];
             textured: components["schemas"]["BriefTextured"];
             wear: components["schemas"]["CraftWearPlan"];
             wearer_marks: components["schemas"]["CraftWearmapMark"][];
@@ -3369,26 +3455,32 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
-        BuildCoat: {
-            label: string;
-            /** Format: double */
-            solids?: number;
-            /** Format: double */
-            wet_mm: number;
-        };
         BuildCopy: {
             code: string;
             /** Format: date-time */
             made_at: string;
-            mix: string;
+            /** @description codes of the mixes that went in, by commas; empty where there was none */
+            mixes: string;
             mould?: string;
             piece: string;
             /** Format: int64 */
             pot_id?: number;
             reason: string;
             run: string;
+            /** Format: int64 */
+            section_number: number;
             /** @enum {string} */
-            state: "curing" | "demoulded" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            /** @enum {string} */
+            way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
+        };
+        BuildDoneStage: {
+            /** @description what was taken; empty: first expired first out */
+            lot?: string;
+            note?: string;
+            place?: string;
+            /** @description needed before its time */
+            reason?: string;
         };
         BuildMark: {
             /**
@@ -3400,6 +3492,35 @@ export interface components {
             stage: string;
             text: string;
         };
+        BuildNewRun: {
+            /**
+             * Format: int64
+             * @description made in one session, all of them stage by stage
+             */
+            copies: number;
+            /**
+             * Format: uuid
+             * @description sent again with the same key it counts once
+             */
+            key: string;
+            /** @description codes of the moulds, one copy each; empty where none is used */
+            moulds?: string[];
+            piece: string;
+            /** @description where: a bench, an oven, the chair */
+            place?: string;
+        };
+        BuildOutlook: {
+            count: components["schemas"]["CopiesCount"];
+            /** @description it begins with the pouring of a mix, in Mix */
+            from_mix: boolean;
+            piece: string;
+            /** Format: int64 */
+            section_number: number;
+            stages: components["schemas"]["CraftMakingStage"][];
+            /** @enum {string} */
+            way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
+            way_text: string;
+        };
         BuildPot: {
             copy?: string;
             family: string;
@@ -3408,13 +3529,14 @@ export interface components {
              * @description computed degree, 0 to 1
              */
             fill: number;
+            goes_on: boolean;
             held_back?: string;
             /** Format: double */
             high_s: number;
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "cure" | "dry" | "mould";
+            kind: "cure" | "dry" | "mould" | "set";
             label: string;
             /** @description time left with its band, in words */
             left: string;
@@ -3426,29 +3548,141 @@ export interface components {
             /** @description stage that somebody saw */
             observed?: string;
             piece: string;
+            /**
+             * Format: double
+             * @description until the next coat may go on
+             */
+            recoat_s?: number;
+            /** @description the session that it belongs to */
+            run?: string;
             /** Format: date-time */
             started_at: string;
             /** @enum {string} */
             state: "running" | "ready";
+            /** @description the stage of its run that follows */
+            then?: string;
             warnings: string[];
             /** @description what the figures were worked out from */
             why: string[];
             /** @description what it is at now */
             words: string;
         };
+        BuildRun: {
+            by: string;
+            code: string;
+            copies: components["schemas"]["BuildRunCopy"][];
+            /** Format: date-time */
+            ended_at?: string;
+            /** @description why the next stage has to wait; empty when it may be done */
+            held_back?: string;
+            /**
+             * Format: double
+             * @description until the next stage may be done
+             */
+            left_s: number;
+            mixes: components["schemas"]["BuildRunMix"][];
+            /** Format: int64 */
+            next: number;
+            piece: string;
+            piece_name: string;
+            place: string;
+            /**
+             * Format: int64
+             * @description the version that it is made on
+             */
+            section_number: number;
+            stages: components["schemas"]["BuildStage"][];
+            /** Format: date-time */
+            started_at: string;
+            /** @enum {string} */
+            way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
+            way_text: string;
+        };
+        BuildRunCopy: {
+            code: string;
+            mould?: string;
+            /** @enum {string} */
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+        };
+        BuildRunMix: {
+            code: string;
+            /** @description the layer of the section that it became */
+            role: string;
+        };
         BuildShelf: {
             pots: components["schemas"]["BuildPot"][];
             room: components["schemas"]["CraftSectionRoom"];
+            /** @description false where no reading is there and the reference room is reckoned with */
+            room_measured: boolean;
+        };
+        BuildStage: {
+            /** @description what is done: pour, coat, slush, bake, chill, lay on, lift and so on */
+            act: string;
+            by?: string;
+            /** Format: int64 */
+            coat?: number;
+            /** Format: date-time */
+            done_at?: string;
+            ends?: boolean;
+            /** Format: double */
+            grams?: number;
+            /** @description the section's layer that it makes */
+            layer?: string;
+            /** @description what it took without a mix */
+            lots: string[];
+            material?: string;
+            note?: string;
+            /** Format: int64 */
+            of?: number;
+            place?: string;
+            /**
+             * Format: int64
+             * @description the pot that still stands after it
+             */
+            pot_id?: number;
+            /** Format: int64 */
+            seq: number;
+            text: string;
+            /**
+             * Format: double
+             * @description closed form at the room that it was planned in, s; 0 where the pot's own model tells
+             */
+            wait_s: number;
+            /** @enum {string} */
+            waits: "" | "cure" | "dry" | "set";
+            wet?: components["schemas"]["CraftDryingLayer"];
         };
         CheckOutcome: {
-            /** Format: int64 */
-            copies_coming: number;
-            /** Format: int64 */
-            copies_good: number;
-            /** Format: int64 */
-            copies_wanted: number;
+            /**
+             * Format: int64
+             * @description being made
+             */
+            begun: number;
+            /**
+             * Format: int64
+             * @description made, and being finished, judged or repaired
+             */
+            coming: number;
+            /**
+             * Format: int64
+             * @description accepted and in no kit yet
+             */
+            free: number;
+            /**
+             * Format: int64
+             * @description accepted, packed or handed over
+             */
+            good: number;
             needs_run: boolean;
-            state: string;
+            /**
+             * Format: int64
+             * @description pours of mixes that are written down and not poured
+             */
+            planned: number;
+            /** @enum {string} */
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            /** Format: int64 */
+            wanted: number;
             words: string;
         };
         ColourTouchUp: {
@@ -3465,6 +3699,35 @@ export interface components {
             name: string;
             /** @description where on the piece */
             place: string;
+        };
+        CopiesCount: {
+            /**
+             * Format: int64
+             * @description being made
+             */
+            begun: number;
+            /**
+             * Format: int64
+             * @description made, and being finished, judged or repaired
+             */
+            coming: number;
+            /**
+             * Format: int64
+             * @description accepted and in no kit yet
+             */
+            free: number;
+            /**
+             * Format: int64
+             * @description accepted, packed or handed over
+             */
+            good: number;
+            /**
+             * Format: int64
+             * @description pours of mixes that are written down and not poured
+             */
+            planned: number;
+            /** Format: int64 */
+            wanted: number;
         };
         CraftAdviseAdvice: {
             /** @description never and stop, never averaged away */
@@ -3598,6 +3861,36 @@ export interface components {
             sd_lab: components["schemas"]["CraftColourLab"];
             uncertain: boolean;
         };
+        CraftCureWorkingTime: {
+            /** Format: double */
+            high_s: number;
+            /** Format: double */
+            left_s: number;
+            /** Format: double */
+            low_s: number;
+            /** @description false where no reading of the room is there and the reference room is reckoned with */
+            measured: boolean;
+            over: boolean;
+            /** Format: double */
+            ref_c: number;
+            /** Format: double */
+            sheet_s: number;
+            started: boolean;
+            /** Format: double */
+            temp_c: number;
+        };
+        CraftDryingLayer: {
+            /** Format: double */
+            fibre_kg_m2?: number;
+            /** Format: double */
+            fibre_uptake?: number;
+            /** Format: double */
+            filler_ratio?: number;
+            /** Format: double */
+            solids: number;
+            /** Format: double */
+            wet_m: number;
+        };
         CraftFormPoint: {
             /** Format: double */
             u: number;
@@ -3679,6 +3972,29 @@ export interface components {
             /** Format: double */
             tau_s: number;
             warnings: string[];
+        };
+        CraftMakingStage: {
+            /** @description what is done: pour, coat, slush, bake, chill, lay on, lift and so on */
+            act: string;
+            /** Format: int64 */
+            coat?: number;
+            ends?: boolean;
+            /** Format: double */
+            grams?: number;
+            /** @description the section's layer that it makes */
+            layer?: string;
+            material?: string;
+            /** Format: int64 */
+            of?: number;
+            text: string;
+            /**
+             * Format: double
+             * @description closed form at the room that it was planned in, s; 0 where the pot's own model tells
+             */
+            wait_s: number;
+            /** @enum {string} */
+            waits: "" | "cure" | "dry" | "set";
+            wet?: components["schemas"]["CraftDryingLayer"];
         };
         CraftMaterialCureSheet: {
             /** Format: double */
@@ -5570,6 +5886,63 @@ export interface components {
             /** Format: double */
             temp_c: number;
         };
+        DocumentDraftOfBrief: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["PieceBrief"];
+            /** Format: int64 */
+            step: number;
+        };
+        DocumentDraftOfRecipe: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["CraftTextureRecipe"];
+            /** Format: int64 */
+            step: number;
+        };
+        DocumentDraftOfSection: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["CraftSectionSection"];
+            /** Format: int64 */
+            step: number;
+        };
+        DocumentSignature: {
+            /** @description where it sits, when a rule speaks more than once */
+            at?: string;
+            by?: string;
+            /** @description the finding */
+            id: string;
+            reason: string;
+        };
+        DocumentState: {
+            /** Format: date-time */
+            agreed_at?: string;
+            agreed_by?: string;
+            /**
+             * Format: int64
+             * @description agreed version the draft began from, 0 for none
+             */
+            base: number;
+            drafted: boolean;
+            /**
+             * Format: int64
+             * @description newest step; above step after an undo
+             */
+            last: number;
+            /**
+             * Format: int64
+             * @description newest agreed version, 0 for none
+             */
+            latest: number;
+            /** @description who else has a draft */
+            others: string[];
+            /**
+             * Format: int64
+             * @description 0 when there is no draft
+             */
+            step: number;
+        };
         FilesNewUpload: {
             /** @description tells this file from others of the person: name, size and date of it */
             mark: string;
@@ -5590,18 +5963,26 @@ export interface components {
         };
         FinishCopy: {
             code: string;
+            /** @description what is to be done to it */
+            items: string[];
             journal: components["schemas"]["JournalRow"][];
             /** @description ticks still to come */
             missing: string[];
-            mix: string;
+            /** @description codes of the mixes that went in; empty where there was none */
+            mixes: string;
             /** @description that it came out of; none when no mould was written down */
             mould?: string;
             piece: string;
             piece_name: string;
             reason: string;
             run: string;
+            /**
+             * Format: int64
+             * @description the version that it was made on
+             */
+            section_number: number;
             /** @enum {string} */
-            state: "curing" | "demoulded" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
             ticks: components["schemas"]["FinishTick"][];
             verdicts: components["schemas"]["FinishVerdict"][];
         };
@@ -6046,7 +6427,13 @@ export interface components {
             code: string;
             name: string;
             piece: string;
-            state: string;
+            /**
+             * Format: int64
+             * @description the version that it was made on; 0 for one from before this was kept
+             */
+            section_number: number;
+            /** @enum {string} */
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
         };
         HandoverLink: {
             /** Format: date-time */
@@ -6254,7 +6641,7 @@ export interface components {
             short?: string;
             /** Format: double */
             total_g: number;
-            working: components["schemas"]["MixWorkingTime"];
+            working: components["schemas"]["CraftCureWorkingTime"];
         };
         MixSheetLine: {
             choice: components["schemas"]["CraftStockChoice"];
@@ -6309,7 +6696,7 @@ export interface components {
             state: "planned" | "weighing" | "poured" | "abandoned";
             /** Format: double */
             total_g: number;
-            working: components["schemas"]["MixWorkingTime"];
+            working: components["schemas"]["CraftCureWorkingTime"];
         };
         MixWeighIn: {
             /**
@@ -6326,22 +6713,6 @@ export interface components {
             seq: number;
             /** @description a quantity read off another scale; empty: the bench scale */
             typed?: string;
-        };
-        MixWorkingTime: {
-            /** Format: double */
-            high_s: number;
-            /** Format: double */
-            left_s: number;
-            /** Format: double */
-            low_s: number;
-            over: boolean;
-            /** Format: double */
-            ref_c: number;
-            /** Format: double */
-            sheet_s: number;
-            started: boolean;
-            /** Format: double */
-            temp_c: number;
         };
         Mould: {
             /** Format: int64 */
@@ -6619,6 +6990,97 @@ export interface components {
             who: string;
             wrong: boolean;
         };
+        PeopleConsent: {
+            /** Format: date-time */
+            given_on: string;
+            /** Format: int64 */
+            id: number;
+            note: string;
+            /** Format: date-time */
+            until_on?: string;
+            /** @enum {string} */
+            what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
+            /** Format: date-time */
+            withdrawn_on?: string;
+        };
+        PeopleContact: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            note: string;
+            /** @description what they are to the shop */
+            what: string;
+        };
+        PeopleExposure: {
+            /** Format: int64 */
+            days: number;
+            /** Format: date-time */
+            last: string;
+            material: string;
+            material_name: string;
+            /** Format: int64 */
+            patch_tests: number;
+        };
+        PeopleHealthFact: {
+            /** Format: int64 */
+            id: number;
+            note: string;
+            /** @enum {string} */
+            status: "allergic" | "sensitive" | "clear";
+            substance: string;
+        };
+        PeopleLimit: {
+            /** Format: double */
+            amount?: number;
+            /** @enum {string} */
+            kind: "sight" | "hearing" | "breathing" | "mouth" | "hours" | "mass" | "heat";
+            note: string;
+        };
+        PeopleNewConsent: {
+            /** Format: date */
+            given_on: string;
+            note: string;
+            /** @description empty for as long as the work lasts */
+            until_on?: string;
+            /** @enum {string} */
+            what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
+        };
+        PeopleNewPatch: {
+            /** Format: date */
+            expires_on: string;
+            lot?: string;
+            material: string;
+            /** @enum {string} */
+            result: "open" | "clear" | "positive";
+            /** Format: date */
+            tested_on: string;
+        };
+        PeoplePatch: {
+            /** Format: date-time */
+            expires_on: string;
+            /** Format: int64 */
+            id: number;
+            lot: string;
+            material: string;
+            material_name: string;
+            /** @enum {string} */
+            result: "open" | "clear" | "positive";
+            /** Format: date-time */
+            tested_on: string;
+        };
+        PeoplePerformer: {
+            consents: components["schemas"]["PeopleConsent"][];
+            excludes_animal: boolean;
+            exposures: components["schemas"]["PeopleExposure"][];
+            health: components["schemas"]["PeopleHealthFact"][];
+            /** Format: int64 */
+            id: number;
+            /** @description beard or hair that stays */
+            keeps: string;
+            limits: components["schemas"]["PeopleLimit"][];
+            name: string;
+            patch_tests: components["schemas"]["PeoplePatch"][];
+        };
         Piece: {
             /** Format: int64 */
             brief_number: number;
@@ -6737,7 +7199,7 @@ export interface components {
             doc: components["schemas"]["PieceBrief"];
             /** Format: int64 */
             number: number;
-            signed: components["schemas"]["PieceSignature"][];
+            signed: components["schemas"]["DocumentSignature"][];
         };
         PieceCompanion: {
             code: string;
@@ -6768,19 +7230,6 @@ export interface components {
             /** Format: double */
             total_g: number;
         };
-        PieceConsent: {
-            /** Format: date-time */
-            given_on: string;
-            /** Format: int64 */
-            id: number;
-            note: string;
-            /** Format: date-time */
-            until_on?: string;
-            /** @enum {string} */
-            what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
-            /** Format: date-time */
-            withdrawn_on?: string;
-        };
         PieceConsequence: {
             /** @description for those who make it; they hold nothing back */
             cautions: components["schemas"]["CraftRulesFinding"][];
@@ -6793,48 +7242,6 @@ export interface components {
             result: components["schemas"]["CraftSectionResult"];
             /** @description the air that drying times are worked out for */
             room: components["schemas"]["CraftSectionRoom"];
-        };
-        PieceDay: {
-            /** Format: date-time */
-            day: string;
-            /** Format: int64 */
-            id: number;
-            light: string;
-            place: string;
-            /** Format: int64 */
-            production_id: number;
-            rain: boolean;
-            /** Format: double */
-            rh: number;
-            /** @enum {string} */
-            source: "typed" | "forecast";
-            /** @description stands in the sun */
-            sun: boolean;
-            /** Format: double */
-            temp_c: number;
-            /** Format: int64 */
-            version: number;
-        };
-        PieceDraftOfBrief: {
-            /** Format: int64 */
-            base: number;
-            doc: components["schemas"]["PieceBrief"];
-            /** Format: int64 */
-            step: number;
-        };
-        PieceDraftOfRecipe: {
-            /** Format: int64 */
-            base: number;
-            doc: components["schemas"]["CraftTextureRecipe"];
-            /** Format: int64 */
-            step: number;
-        };
-        PieceDraftOfSection: {
-            /** Format: int64 */
-            base: number;
-            doc: components["schemas"]["CraftSectionSection"];
-            /** Format: int64 */
-            step: number;
         };
         PieceEffect: {
             /**
@@ -6856,16 +7263,6 @@ export interface components {
             level: number;
             note: string;
             region: string;
-        };
-        PieceExposure: {
-            /** Format: int64 */
-            days: number;
-            /** Format: date-time */
-            last: string;
-            material: string;
-            material_name: string;
-            /** Format: int64 */
-            patch_tests: number;
         };
         PieceFeature: {
             id: string;
@@ -6892,14 +7289,6 @@ export interface components {
             /** Format: double */
             worn_g: number;
         };
-        PieceHealthFact: {
-            /** Format: int64 */
-            id: number;
-            note: string;
-            /** @enum {string} */
-            status: "allergic" | "sensitive" | "clear";
-            substance: string;
-        };
         PieceItem: {
             /** Format: int64 */
             cost_minor: number;
@@ -6909,37 +7298,6 @@ export interface components {
             /** @description what it stands in for */
             stands_in: string;
             text: string;
-        };
-        PieceLimit: {
-            /** Format: double */
-            amount?: number;
-            /** @enum {string} */
-            kind: "sight" | "hearing" | "breathing" | "mouth" | "hours" | "mass" | "heat";
-            note: string;
-        };
-        PieceNewConsent: {
-            /** Format: date */
-            given_on: string;
-            note: string;
-            /** @description empty for as long as the work lasts */
-            until_on?: string;
-            /** @enum {string} */
-            what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
-        };
-        PieceNewDay: {
-            /** Format: date */
-            day: string;
-            /** @description daylight, tungsten, LED, or the set's own */
-            light: string;
-            place: string;
-            rain?: boolean;
-            /** Format: double */
-            rh: number;
-            /** @enum {string} */
-            source?: "typed" | "forecast";
-            sun?: boolean;
-            /** Format: double */
-            temp_c: number;
         };
         PieceNewNote: {
             /**
@@ -6955,16 +7313,6 @@ export interface components {
              */
             key: string;
             words: string;
-        };
-        PieceNewPatch: {
-            /** Format: date */
-            expires_on: string;
-            lot?: string;
-            material: string;
-            /** @enum {string} */
-            result: "open" | "clear" | "positive";
-            /** Format: date */
-            tested_on: string;
         };
         PieceNewPiece: {
             /** @description two to four capitals */
@@ -6992,32 +7340,6 @@ export interface components {
             piece: string;
             reason: string;
             rule: string;
-        };
-        PiecePatch: {
-            /** Format: date-time */
-            expires_on: string;
-            /** Format: int64 */
-            id: number;
-            lot: string;
-            material: string;
-            material_name: string;
-            /** @enum {string} */
-            result: "open" | "clear" | "positive";
-            /** Format: date-time */
-            tested_on: string;
-        };
-        PiecePerformer: {
-            consents: components["schemas"]["PieceConsent"][];
-            excludes_animal: boolean;
-            exposures: components["schemas"]["PieceExposure"][];
-            health: components["schemas"]["PieceHealthFact"][];
-            /** Format: int64 */
-            id: number;
-            /** @description beard or hair that stays */
-            keeps: string;
-            limits: components["schemas"]["PieceLimit"][];
-            name: string;
-            patch_tests: components["schemas"]["PiecePatch"][];
         };
         PieceQuestion: {
             answer: string;
@@ -7118,7 +7440,7 @@ export interface components {
             number: number;
             /** @description why what was built differs */
             reason: string;
-            signed: components["schemas"]["PieceSignature"][];
+            signed: components["schemas"]["DocumentSignature"][];
             text: string;
             /** @enum {string} */
             what: "planned" | "agreed" | "built";
@@ -7137,44 +7459,8 @@ export interface components {
             /** @description the air that drying times are worked out for */
             room: components["schemas"]["CraftSectionRoom"];
             /** @description reasons signed with the latest version */
-            signed: components["schemas"]["PieceSignature"][];
-            state: components["schemas"]["PieceState"];
-        };
-        PieceSignature: {
-            /** @description where it sits, when a rule speaks more than once */
-            at?: string;
-            by?: string;
-            /** @description the finding */
-            id: string;
-            reason: string;
-        };
-        PieceState: {
-            /** Format: date-time */
-            agreed_at?: string;
-            agreed_by?: string;
-            /**
-             * Format: int64
-             * @description agreed version the draft began from, 0 for none
-             */
-            base: number;
-            drafted: boolean;
-            /**
-             * Format: int64
-             * @description newest step; above step after an undo
-             */
-            last: number;
-            /**
-             * Format: int64
-             * @description newest agreed version, 0 for none
-             */
-            latest: number;
-            /** @description who else has a draft */
-            others: string[];
-            /**
-             * Format: int64
-             * @description 0 when there is no draft
-             */
-            step: number;
+            signed: components["schemas"]["DocumentSignature"][];
+            state: components["schemas"]["DocumentState"];
         };
         PieceStepHours: {
             /** Format: double */
@@ -7204,7 +7490,7 @@ export interface components {
             /** @description those on which it is worn */
             day_ids: number[];
             /** @description all shooting days of the production */
-            days: components["schemas"]["PieceDay"][];
+            days: components["schemas"]["ProductionDay"][];
             /** @description what makes its body; empty until the section says */
             family: string;
             journal: components["schemas"]["JournalRow"][];
@@ -7270,15 +7556,25 @@ export interface components {
             working_days: number;
         };
         PlanNeed: {
+            /**
+             * Format: int64
+             * @description of copies that are worn on an earlier day too
+             */
+            again: number;
             at_risk: boolean;
             /**
              * Format: int64
-             * @description curing, being finished, or under a coat that dries
+             * @description being made, finished or planned as a mix
              */
             coming: number;
             family: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description in its kits, or accepted and free for it
+             */
             good: number;
+            /** Format: int64 */
+            missing: number;
             name: string;
             piece: string;
             /** Format: int64 */
@@ -7357,7 +7653,7 @@ export interface components {
         };
         "Post-api-pieces-by-code-brief-agreeRequest": {
             /** @description a lead's reasons to go on in spite of a stop */
-            signed?: components["schemas"]["PieceSignature"][];
+            signed?: components["schemas"]["DocumentSignature"][];
         };
         "Post-api-pieces-by-code-brief-carryRequest": {
             /**
@@ -7394,7 +7690,7 @@ export interface components {
             note?: string;
         };
         "Post-api-pieces-by-code-section-agreeRequest": {
-            signed?: components["schemas"]["PieceSignature"][];
+            signed?: components["schemas"]["DocumentSignature"][];
         };
         "Post-api-pieces-by-code-section-builtRequest": {
             copy: string;
@@ -7430,16 +7726,16 @@ export interface components {
         "Post-api-pieces-by-code-texture-ticks-backRequest": {
             key: string;
         };
-        "Post-api-pots-by-id-demouldRequest": {
-            /** @description needed before its time */
-            reason?: string;
-        };
         "Post-api-pots-by-id-observeRequest": {
             /**
              * @description pot: no longer pourable; gel: no longer tacky
              * @enum {string}
              */
             stage: "pot" | "gel";
+        };
+        "Post-api-pots-by-id-outRequest": {
+            /** @description needed before its time */
+            reason?: string;
         };
         "Post-api-scans-by-id-changeRequest": {
             /** Format: int64 */
@@ -7460,6 +7756,42 @@ export interface components {
             status: number;
             title: string;
             type?: string;
+        };
+        ProductionDay: {
+            /** Format: date-time */
+            day: string;
+            /** Format: int64 */
+            id: number;
+            light: string;
+            place: string;
+            /** Format: int64 */
+            production_id: number;
+            rain: boolean;
+            /** Format: double */
+            rh: number;
+            /** @enum {string} */
+            source: "typed" | "forecast";
+            /** @description stands in the sun */
+            sun: boolean;
+            /** Format: double */
+            temp_c: number;
+            /** Format: int64 */
+            version: number;
+        };
+        ProductionNewDay: {
+            /** Format: date */
+            day: string;
+            /** @description daylight, tungsten, LED, or the set's own */
+            light: string;
+            place: string;
+            rain?: boolean;
+            /** Format: double */
+            rh: number;
+            /** @enum {string} */
+            source?: "typed" | "forecast";
+            sun?: boolean;
+            /** Format: double */
+            temp_c: number;
         };
         "Put-api-days-by-idRequest": {
             /** Format: date */
@@ -7853,7 +8185,7 @@ export interface components {
             doc: components["schemas"]["CraftTextureRecipe"];
             judged?: components["schemas"]["CraftTextureJudged"];
             log: components["schemas"]["SculptLog"];
-            state: components["schemas"]["PieceState"];
+            state: components["schemas"]["DocumentState"];
             surface: components["schemas"]["SculptSurface"];
             thickness?: components["schemas"]["CraftTextureThickness"];
             /** @description steps that are done */
@@ -8156,6 +8488,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandoverArtistView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-artists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleContact"][];
                 };
             };
             /** @description Unauthorized */
@@ -9323,7 +9729,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceDay"][];
+                    "application/json": components["schemas"]["ProductionDay"][];
                 };
             };
             /** @description Unauthorized */
@@ -13402,7 +13808,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -13482,7 +13888,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -13628,7 +14034,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceNewConsent"];
+                "application/json": components["schemas"]["PeopleNewConsent"];
             };
         };
         responses: {
@@ -13638,7 +14044,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -13715,7 +14121,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -13795,7 +14201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -13872,7 +14278,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -13942,7 +14348,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceLimit"];
+                "application/json": components["schemas"]["PeopleLimit"];
             };
         };
         responses: {
@@ -13952,7 +14358,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -14029,7 +14435,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -14569,7 +14975,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceNewPatch"];
+                "application/json": components["schemas"]["PeopleNewPatch"];
             };
         };
         responses: {
@@ -14579,7 +14985,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PiecePerformer"];
+                    "application/json": components["schemas"]["PeoplePerformer"];
                 };
             };
             /** @description Unauthorized */
@@ -15279,7 +15685,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceDraftOfBrief"];
+                "application/json": components["schemas"]["DocumentDraftOfBrief"];
             };
         };
         responses: {
@@ -15849,86 +16255,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BriefAdviceView"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "post-api-pieces-by-code-coats": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BuildCoat"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BuildPot"];
                 };
             };
             /** @description Unauthorized */
@@ -16718,6 +17044,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildOutlook"];
                 };
             };
             /** @description Unauthorized */
@@ -17572,7 +17974,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceDraftOfSection"];
+                "application/json": components["schemas"]["DocumentDraftOfSection"];
             };
         };
         responses: {
@@ -18670,7 +19072,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceDraftOfRecipe"];
+                "application/json": components["schemas"]["DocumentDraftOfRecipe"];
             };
         };
         responses: {
@@ -19896,7 +20298,7 @@ export interface operations {
             };
         };
     };
-    "post-api-pots-by-id-demould": {
+    "post-api-pots-by-id-observe": {
         parameters: {
             query?: never;
             header?: never;
@@ -19907,7 +20309,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-pots-by-id-demouldRequest"];
+                "application/json": components["schemas"]["Post-api-pots-by-id-observeRequest"];
             };
         };
         responses: {
@@ -19976,7 +20378,7 @@ export interface operations {
             };
         };
     };
-    "post-api-pots-by-id-observe": {
+    "post-api-pots-by-id-out": {
         parameters: {
             query?: never;
             header?: never;
@@ -19987,7 +20389,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-pots-by-id-observeRequest"];
+                "application/json": components["schemas"]["Post-api-pots-by-id-outRequest"];
             };
         };
         responses: {
@@ -20073,7 +20475,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceDay"][];
+                    "application/json": components["schemas"]["ProductionDay"][];
                 };
             };
             /** @description Unauthorized */
@@ -20143,7 +20545,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceNewDay"];
+                "application/json": components["schemas"]["ProductionNewDay"];
             };
         };
         responses: {
@@ -20153,7 +20555,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceDay"][];
+                    "application/json": components["schemas"]["ProductionDay"][];
                 };
             };
             /** @description Unauthorized */
@@ -20855,6 +21257,393 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceOverridden"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-runs": {
+        parameters: {
+            query?: {
+                piece?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildNewRun"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-runs-by-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-runs-by-code-coats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-runs-by-code-stages-by-seq": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                seq: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildDoneStage"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"];
                 };
             };
             /** @description Unauthorized */

@@ -1,5 +1,4 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { Heading, Plain } from "../parts/controls";
@@ -7,6 +6,7 @@ import { type Kind, MapDesk, useDesk } from "../parts/map/MapDesk";
 import { Picture } from "../parts/Picture";
 import { Tag } from "../parts/Tag";
 import { api, ask, type Schemas } from "./api";
+import { useRead } from "./read";
 import { usePiece } from "./reads";
 
 /** The pictures of the piece in hand, drawn out beside whatever is being done. The room stays in use. */
@@ -111,11 +111,11 @@ export function ReferenceDrawer({ code, close }: { code: string | undefined; clo
 /** Where the piece sits, on the wearer's map. */
 function Where({ code }: { code: string }) {
   const piece = usePiece(code);
-  const brief = useQuery({
+  const brief = useRead({
     queryKey: ["brief", code, ""],
     queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code } } })),
   });
-  const kinds = useQuery<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
+  const kinds = useRead<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
   const v = brief.data;
   if (!v || !piece.data || !kinds.data || v.doc.marks.length === 0) return null;
   return (

@@ -1,9 +1,9 @@
 import { Box, Flex, Input } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { Tag } from "../parts/Tag";
 import { api, ask } from "./api";
+import { useRead } from "./read";
 import { Sheet } from "./Sheet";
 
 /** Finds anything: a code, a performer, a lot, a place. */
@@ -13,7 +13,7 @@ export function Search({ close }: { close: () => void }) {
   const navigate = useNavigate();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
-  const hits = useQuery({
+  const hits = useRead({
     queryKey: ["search", words],
     enabled: words.trim() !== "",
     queryFn: () => ask(api.GET("/api/search", { params: { query: { words } } })),

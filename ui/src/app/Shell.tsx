@@ -11,6 +11,7 @@ import { PotShelf } from "./PotShelf";
 import { places } from "./places";
 import { ReferenceDrawer } from "./ReferenceDrawer";
 import { Round } from "./Round";
+import { readAgain } from "./read";
 import { useMe } from "./reads";
 import { Search } from "./Search";
 import { SignIn } from "./SignIn";
@@ -103,7 +104,7 @@ function useSending(person: number | undefined) {
       const before = outbox.list().length;
       if (before === 0) return;
       await outbox.flush(person);
-      if (outbox.list().length < before) await queries.invalidateQueries();
+      if (outbox.list().length < before) await readAgain(queries);
     };
     void send();
     const timer = window.setInterval(() => void send(), 2_000);
@@ -121,12 +122,21 @@ function useLiveHints(signedIn: boolean) {
   useEffect(() => {
     if (!signedIn) return;
     let waiting: number | undefined;
-    const read = () => {
+    const topics = new Set<string>();
+    const soon = () => {
       window.clearTimeout(waiting);
-      waiting = window.setTimeout(() => void queries.invalidateQueries(), 120);
+      waiting = window.setTimeout(() => {
+        void readAgain(queries, topics);
+        topics.clear();
+      }, 120);
     };
-    // Each opening reads what was missed while the line was down.
-    const stop = openStream("/api/events", { hint: read, open: read });
+    const hint = (e: MessageEvent<string>) => {
+      topics.add((JSON.parse(e.data) as { topic: string }).topic);
+      soon();
+    };
+    // Each opening reads what was missed while the line was down: all of it.
+    const open = () => void readAgain(queries);
+    const stop = openStream("/api/events", { hint, open });
     return () => {
       window.clearTimeout(waiting);
       stop();

@@ -1,13 +1,13 @@
 import { Box, Flex, Text } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Entry, Go, Refusal } from "../parts/controls";
 import { useAct } from "./act";
 import { api, ask } from "./api";
+import { useRead } from "./read";
 
 /** The door. In the demo it offers the demo people. */
 export function SignIn({ demo, offline }: { demo: boolean; offline: boolean }) {
-  const people = useQuery({ queryKey: ["people"], enabled: demo, queryFn: () => ask(api.GET("/api/sign-in/people")) });
+  const people = useRead({ queryKey: ["people"], enabled: demo, queryFn: () => ask(api.GET("/api/sign-in/people")) });
   const [login, setLogin] = useState("");
   const [password, setPassword] = useState("");
   const enter = useAct((who: string, secret?: string) => ask(api.POST("/api/sign-in", { body: { login: who, password: secret } })));

@@ -1,34 +1,47 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { offline, Problem } from "./api";
-
-const PATIENCE_MS = 1_500;
+import { readAgain } from "./read";
+import type { Topic } from "./topics";
 
 /**
- * An act of the person: runs it once at a time, keeps the server's problem so
- * that it can be shown at its field, and re-reads what the screen shows.
+ * An act of the person. It runs once at a time: a second press while it runs is
+ * the same press. It is busy only while it runs; what it names as changed, or
+ * everything when it names nothing, is read again then. The server's problem is
+ * kept so that it can be shown at its field.
  */
-export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) {
+export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>, ...changes: Topic[]) {
   const queries = useQueryClient();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Problem>();
+  const now = useRef({ act, changes, running: false });
+  useEffect(() => {
+    now.current.act = act;
+    now.current.changes = changes;
+  });
   const run = useCallback(
     async (...args: A): Promise<R | undefined> => {
+      const held = now.current;
+      if (held.running) return undefined;
+      held.running = true;
       setBusy(true);
       setProblem(undefined);
       try {
-        const result = await act(...args);
-        // Nobody waits long for what is read again: the server may be gone by now.
-        await Promise.race([queries.invalidateQueries(), new Promise((go) => window.setTimeout(go, PATIENCE_MS))]);
+        const result = await held.act(...args);
+        void readAgain(queries, held.changes);
         return result;
       } catch (e) {
-        setProblem(e instanceof Problem ? e : offline());
+        const p = e instanceof Problem ? e : offline();
+        setProblem(p);
+        // Somebody was first: what they did is looked at.
+        if (p.status === 409) void readAgain(queries, held.changes);
         return undefined;
       } finally {
+        held.running = false;
         setBusy(false);
       }
     },
-    [act, queries],
+    [queries],
   );
   return { run, busy, problem, clear: () => setProblem(undefined) };
 }

@@ -1,12 +1,14 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { offline, Problem, type Schemas } from "./api";
-import { createSaver, type Saver } from "./saver";
+import { useRead } from "./read";
+import { createSaver } from "./saver";
+import type { Head } from "./topics";
 
 /** What a person sees of a document that has versions and drafts. */
 export interface Viewed<Doc> {
   doc: Doc;
-  state: Schemas["PieceState"];
+  state: Schemas["DocumentState"];
 }
 
 /** What a conflict carries: both documents, and whose the other is. */
@@ -14,7 +16,7 @@ export interface Both<Doc> {
   yours: Doc;
   theirs: Doc;
   who: string;
-  state: Schemas["PieceState"];
+  state: Schemas["DocumentState"];
 }
 
 /** How a document is read and written. */
@@ -35,33 +37,34 @@ const REST_MS = 450;
  * and how it stands with the server. The first of key names the kind of
  * document; it is read again only by its own acts.
  */
-export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: string[], calls: Calls<Doc, View>) {
+export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: [Head, ...string[]], calls: Calls<Doc, View>) {
   const queries = useQueryClient();
   const name = key.join(" ");
   // biome-ignore lint/correctness/useExhaustiveDependencies: a key is the same while its words are.
   const held = useMemo(() => key, [name]);
   const call = useRef(calls);
-  call.current = calls;
-  const query = useQuery({ queryKey: held, queryFn: () => call.current.read(), placeholderData: (old) => old });
+  useLayoutEffect(() => {
+    call.current = calls;
+  });
+  const query = useRead({ queryKey: held, queryFn: () => call.current.read(), placeholderData: (old) => old });
   const [doc, setDoc] = useState<Doc>();
   const [view, setView] = useState<View>();
   const [problem, setProblem] = useState<Problem>();
   const [waiting, setWaiting] = useState(false);
   const saved = useRef<View>(undefined);
   const timer = useRef<number>(undefined);
-  const pending = useRef<Saver<Doc>>(undefined);
+
+  // What is on the screen, also for a change that comes before it is drawn.
+  const shown = useRef<Doc>(undefined);
+  const put = useCallback((next: Doc | undefined) => {
+    shown.current = next;
+    setDoc(next);
+  }, []);
 
   const take = useCallback((next: View) => {
     saved.current = next;
     setView(next);
   }, []);
-
-  // What the server holds is taken over unless a change of ours is under way.
-  useEffect(() => {
-    if (!query.data || pending.current?.pending) return;
-    take(query.data as View);
-    setDoc((query.data as View).doc);
-  }, [query.data, take]);
 
   const saver = useMemo(
     () =>
@@ -76,7 +79,13 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: stri
       }),
     [held, take, queries],
   );
-  pending.current = saver;
+
+  // What the server holds is taken over unless a change of ours is under way.
+  useEffect(() => {
+    if (!query.data || saver.pending) return;
+    take(query.data as View);
+    put((query.data as View).doc);
+  }, [query.data, put, saver, take]);
 
   const save = useCallback(async (): Promise<boolean> => {
     window.clearTimeout(timer.current);
@@ -97,17 +106,15 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: stri
   /** Puts a changed document on the screen; it is saved when the hand rests, or at once. */
   const change = useCallback(
     (part: Partial<Doc>, now = false) => {
-      setDoc((old) => {
-        if (!old) return old;
-        const next = { ...old, ...part };
-        saver.set(next);
-        return next;
-      });
+      if (!shown.current) return;
+      const next = { ...shown.current, ...part };
+      put(next);
+      saver.set(next);
       setWaiting(true);
       window.clearTimeout(timer.current);
       timer.current = window.setTimeout(() => void save(), now ? 0 : REST_MS);
     },
-    [save, saver],
+    [put, save, saver],
   );
 
   /** Does something to the draft on the server and takes over what then stands there. */
@@ -120,7 +127,7 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: stri
         saver.set(undefined);
         take(next);
         queries.setQueryData(held, next);
-        setDoc(next.doc);
+        put(next.doc);
         setProblem(undefined);
         setWaiting(false);
         await queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== held[0] });
@@ -130,17 +137,17 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: stri
         return undefined;
       }
     },
-    [held, queries, save, saver, take],
+    [held, put, queries, save, saver, take],
   );
 
   /** Goes back to what is saved: a change that the server refused is let go. */
   const back = useCallback(() => {
     window.clearTimeout(timer.current);
     saver.set(undefined);
-    setDoc(saved.current?.doc);
+    put(saved.current?.doc);
     setProblem(undefined);
     setWaiting(false);
-  }, [saver]);
+  }, [put, saver]);
 
   const undo = () => {
     if (problem && problem.status >= 400 && problem.status !== 409 && saver.pending) {

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { useAct } from "../app/act";
 import { api, ask, type Schemas } from "../app/api";
+import { useRead } from "../app/read";
 import { Choose, Entry, Heading, Pick, Plain, Refusal, Teach } from "../parts/controls";
 import { duration, grams, millimetres } from "../parts/format";
 
@@ -21,7 +21,7 @@ const rows: [string, (f: Figures) => string][] = [
 
 /** Planned, agreed, built: what differs between any two, and what that means for what is made. */
 export function Compare({ code, seen, take }: { code: string; seen?: string; take: (key: string) => void }) {
-  const versions = useQuery({
+  const versions = useRead({
     queryKey: ["section", code, "versions"],
     queryFn: () => ask(api.GET("/api/pieces/{code}/section/versions", { params: { path: { code } } })),
   });
@@ -30,7 +30,7 @@ export function Compare({ code, seen, take }: { code: string; seen?: string; tak
   const [to, setTo] = useState("");
   const older = from || first(list, seen);
   const newer = to || second(list, older);
-  const compared = useQuery({
+  const compared = useRead({
     queryKey: ["section", code, "differences", older, newer],
     queryFn: () => ask(api.GET("/api/pieces/{code}/section/differences", { params: { path: { code }, query: { from: older, to: newer } } })),
     enabled: !!older && !!newer && older !== newer,

@@ -1,7 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { api, ask, type Schemas } from "../app/api";
+import { useRead } from "../app/read";
 import { Plain } from "../parts/controls";
 import type { Point } from "../parts/map/form";
 import { MapDesk, type Mark, useDesk } from "../parts/map/MapDesk";
@@ -20,7 +20,7 @@ interface Props {
 /** Where a cut runs on the wearer's map: laid from the middle of the piece to its edge, then moved point by point. */
 export function CutLine({ piece, cut, mm, set, reach }: Props) {
   const [open, setOpen] = useState(false);
-  const brief = useQuery({
+  const brief = useRead({
     queryKey: ["brief", piece.code, ""],
     queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code: piece.code } } })),
     enabled: open || !!cut.line,
@@ -72,7 +72,7 @@ function OnMap({
   set: (line: Cut["line"]) => void;
 }) {
   const desk = useDesk(sheet);
-  const kinds = useQuery({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
+  const kinds = useRead({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
   const pieces = useMemo(() => {
     const line: Mark[] = cut.line
       ? [{ id: "cut-line", kind: "divide", sheet: cut.line.sheet, points: cut.line.points, text: cut.name || "where it is cut" }]

@@ -1,11 +1,11 @@
 import { Box } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../app/api";
+import { useRead } from "../app/read";
 import { dayTime } from "../parts/format";
 
 /** The method that was chosen in the brief, and the height it was ranked for. */
 export function useChosen(code: string) {
-  const advice = useQuery({
+  const advice = useRead({
     queryKey: ["advice", code, {}],
     queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: {} })),
     staleTime: 60_000,
@@ -15,7 +15,7 @@ export function useChosen(code: string) {
 
 /** Who else draws on this section; a click shows how theirs differs. */
 export function Others({ code, names, look }: { code: string; names: string[]; look: (key: string) => void }) {
-  const versions = useQuery({
+  const versions = useRead({
     queryKey: ["section", code, "versions"],
     queryFn: () => ask(api.GET("/api/pieces/{code}/section/versions", { params: { path: { code } } })),
     enabled: names.length > 0,

@@ -1,7 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, offline, Problem, type Schemas } from "../app/api";
-import { createSaver, type Saver } from "../app/saver";
+import { useRead } from "../app/read";
+import { createSaver } from "../app/saver";
 import type { Section } from "../parts/section/geometry";
 
 type View = Schemas["PieceSectionView"];
@@ -10,7 +11,7 @@ export interface Both {
   yours: Section;
   theirs: Section;
   who: string;
-  state: Schemas["PieceState"];
+  state: Schemas["DocumentState"];
 }
 type Consequence = Pick<View, "result" | "findings" | "cautions" | "company" | "lines_mm" | "room">;
 
@@ -24,8 +25,7 @@ const REST_MS = 450;
  */
 export function useSection(code: string) {
   const queries = useQueryClient();
-  const key = ["section", code];
-  const query = useQuery({ queryKey: key, queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code } } })) });
+  const query = useRead({ queryKey: ["section", code], queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code } } })) });
   const [doc, setDoc] = useState<Section>();
   const [live, setLive] = useState<Consequence>();
   const [problem, setProblem] = useState<Problem>();
@@ -33,15 +33,6 @@ export function useSection(code: string) {
   const saved = useRef<View>(undefined);
   const timer = useRef<number>(undefined);
   const asked = useRef(0);
-  const pending = useRef<Saver<Section>>(undefined);
-
-  // What the server holds is taken over unless a change of ours is under way.
-  useEffect(() => {
-    if (!query.data || pending.current?.pending) return;
-    saved.current = query.data;
-    setDoc(query.data.doc);
-    setLive(query.data);
-  }, [query.data]);
 
   const take = useCallback(
     (view: View) => {
@@ -65,7 +56,14 @@ export function useSection(code: string) {
       }),
     [code, take, queries],
   );
-  pending.current = saver;
+
+  // What the server holds is taken over unless a change of ours is under way.
+  useEffect(() => {
+    if (!query.data || saver.pending) return;
+    saved.current = query.data;
+    setDoc(query.data.doc);
+    setLive(query.data);
+  }, [query.data, saver]);
 
   const save = useCallback(async () => {
     window.clearTimeout(timer.current);

@@ -1,8 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../app/act";
 import { api, ask, type Schemas } from "../app/api";
+import { useRead } from "../app/read";
 import { useMe } from "../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../parts/controls";
 import { clockTime, day, dayTime } from "../parts/format";
@@ -34,7 +35,7 @@ export default function Record() {
 type Narrow = { person: string; day: string; words: string };
 
 function Entries() {
-  const people = useQuery({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")), staleTime: 60_000 });
+  const people = useRead({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")), staleTime: 60_000 });
   const [by, setBy] = useState<Narrow>({ person: "", day: "", words: "" });
   const pages = useInfiniteQuery({
     queryKey: ["record", by],
@@ -97,7 +98,7 @@ function Entries() {
 }
 
 function SignedIn() {
-  const list = useQuery({ queryKey: ["sign-ins"], queryFn: () => ask(api.GET("/api/sign-ins")) });
+  const list = useRead({ queryKey: ["sign-ins"], queryFn: () => ask(api.GET("/api/sign-ins")) });
   const end = useAct((id: number) => ask(api.DELETE("/api/sign-ins/{id}", { params: { path: { id } } })));
   return (
     <Box>
@@ -173,7 +174,7 @@ function Password() {
 }
 
 function Accounts({ me }: { me: number }) {
-  const people = useQuery({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")) });
+  const people = useRead({ queryKey: ["people"], queryFn: () => ask(api.GET("/api/people")) });
   const close = useAct((id: number) => ask(api.DELETE("/api/people/{id}", { params: { path: { id } } })));
   const [sure, setSure] = useState<number>();
   return (

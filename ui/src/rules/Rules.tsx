@@ -1,8 +1,8 @@
 import { Box, Flex, Input } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask, type Schemas } from "../app/api";
+import { useRead } from "../app/read";
 import { Heading } from "../parts/controls";
 import { RoomHead } from "../parts/Room";
 
@@ -24,8 +24,8 @@ const places: Record<string, string> = {
 
 /** Every rule of the craft in plain words, where it is decided, and where somebody overrode it. */
 export default function Rules() {
-  const rules = useQuery({ queryKey: ["rules"], queryFn: () => ask(api.GET("/api/rules")), staleTime: Number.POSITIVE_INFINITY });
-  const overrides = useQuery({ queryKey: ["rules", "overrides"], queryFn: () => ask(api.GET("/api/rules/overrides")) });
+  const rules = useRead({ queryKey: ["rules"], queryFn: () => ask(api.GET("/api/rules")), staleTime: Number.POSITIVE_INFINITY });
+  const overrides = useRead({ queryKey: ["rules", "overrides"], queryFn: () => ask(api.GET("/api/rules/overrides")) });
   const [text, setText] = useState("");
   if (!rules.data) return null;
   const hit = (r: Rule) => `${r.id} ${r.text} ${r.group}`.toLowerCase().includes(text.trim().toLowerCase());

@@ -1,6 +1,6 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useLayoutEffect, useRef, useState } from "react";
+import { useRead } from "../../app/read";
 import { colour as v } from "../colour";
 import { Plain } from "../controls";
 import type { View } from "./scene";
@@ -37,7 +37,7 @@ interface Props {
 const tones = { rust: "rust", gorse: "gorseDot", heather: "heather", yew: "yew" } as const;
 
 export const useSurface = (sha: string | undefined) =>
-  useQuery({
+  useRead({
     queryKey: ["surface", sha],
     enabled: !!sha,
     staleTime: Number.POSITIVE_INFINITY,

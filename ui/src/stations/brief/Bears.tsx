@@ -8,7 +8,7 @@ import { day } from "../../parts/format";
 
 // What a wearer can bear, agreed to, and has borne. Seen by leads and fabricators.
 
-type Performer = Schemas["PiecePerformer"];
+type Performer = Schemas["PeoplePerformer"];
 
 /** On how many days what lay on this skin. */
 export function Exposures({ performer }: { performer: Performer }) {

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day } from "../../parts/format";
@@ -12,7 +12,7 @@ type BodyOf = Schemas["BriefBody"];
 
 /** What is measured of the wearer, and how their skin reads. */
 export function Body({ id, part }: { id: number; part: string }) {
-  const body = useQuery({ queryKey: ["body", id], queryFn: () => ask(api.GET("/api/performers/{id}/body", { params: { path: { id } } })) });
+  const body = useRead({ queryKey: ["body", id], queryFn: () => ask(api.GET("/api/performers/{id}/body", { params: { path: { id } } })) });
   if (!body.data) return null;
   return (
     <Flex direction="column" gap="16px">

@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
+import { useRead } from "../../app/read";
 import { useMe, usePiece, usePieces, useRegions } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
@@ -220,7 +220,7 @@ function firstSheet(p: Schemas["PieceView"], marks: Mark[] | undefined): string 
 }
 
 const useKinds = () =>
-  useQuery<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
+  useRead<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
 
 function head(doc: Schemas["PieceBrief"], view: Schemas["BriefView"]): string {
   const parts = [`${doc.camera} camera`];

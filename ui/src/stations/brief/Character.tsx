@@ -1,9 +1,9 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { type Kind, MapDesk, useDesk } from "../../parts/map/MapDesk";
 import { RoomHead } from "../../parts/Room";
@@ -13,23 +13,23 @@ type Look = Schemas["BriefLook"];
 
 /** A character: its looks in stages and halves, the wearer's map of each, and how the wearer is made ready. */
 export function Character({ code }: { code: string }) {
-  const character = useQuery({
+  const character = useRead({
     queryKey: ["character", code],
     queryFn: () => ask(api.GET("/api/characters/{code}", { params: { path: { code } } })),
   });
-  const kinds = useQuery<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
+  const kinds = useRead<Kind[]>({ queryKey: ["map kinds"], queryFn: () => ask(api.GET("/api/map/kinds")), staleTime: Number.POSITIVE_INFINITY });
   const [shown, setShown] = useState<string>();
   const [making, setMaking] = useState(false);
   const desk = useDesk("head");
   const c = character.data;
   const look = c?.looks.find((l) => l.name === shown) ?? c?.looks[0];
   const first = look?.pieces[0] ?? c?.pieces[0]?.code;
-  const brief = useQuery({
+  const brief = useRead({
     queryKey: ["brief", first, look?.name ?? ""],
     enabled: !!first,
     queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code: first ?? "" }, query: { look: look?.name ?? "" } } })),
   });
-  const ready = useQuery({
+  const ready = useRead({
     queryKey: ["ready", code, look?.name ?? ""],
     enabled: !!c,
     queryFn: () => ask(api.GET("/api/characters/{code}/ready", { params: { path: { code }, query: { look: look?.name ?? "" } } })),

@@ -5,7 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, isoDay } from "../../parts/format";
 
-type Day = Schemas["PieceDay"];
+type Day = Schemas["ProductionDay"];
 type Sky = "dry" | "sun" | "rain";
 
 const skyOf = (d: { sun: boolean; rain: boolean }): Sky => (d.rain ? "rain" : d.sun ? "sun" : "dry");

@@ -1,13 +1,13 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
 import { Refusal } from "../../parts/controls";
 
 /** What the shop has: what a method needs and is not here is a stop. */
 export function Equipment() {
-  const list = useQuery({ queryKey: ["equipment"], queryFn: () => ask(api.GET("/api/equipment")) });
+  const list = useRead({ queryKey: ["equipment"], queryFn: () => ask(api.GET("/api/equipment")) });
   const me = useMe();
   const act = useAct((m: Schemas["BriefMachine"]) => ask(api.PUT("/api/equipment", { body: m })));
   const may = me.data?.person?.role !== "apprentice";

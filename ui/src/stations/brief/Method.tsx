@@ -1,9 +1,10 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, duration, grams } from "../../parts/format";
@@ -19,7 +20,7 @@ export function Method({ piece }: { piece: Schemas["PieceView"] }) {
   const code = piece.code;
   const [tried, setTried] = useState<Conditions>({});
   const asked = useRested(tried);
-  const advice = useQuery({
+  const advice = useRead({
     queryKey: ["advice", code, asked],
     queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: asked })),
     placeholderData: keepPreviousData,

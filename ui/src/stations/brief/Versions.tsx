@@ -1,7 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Heading, Pick } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 import { differences } from "./differences";
@@ -9,7 +9,7 @@ import type { BriefDraft } from "./useBrief";
 
 /** The agreed versions of the brief, and what differs between any two of them or the draft. */
 export function Versions({ code, draft }: { code: string; draft: BriefDraft }) {
-  const versions = useQuery({
+  const versions = useRead({
     queryKey: ["brief versions", code],
     queryFn: () => ask(api.GET("/api/pieces/{code}/brief/versions", { params: { path: { code } } })),
   });

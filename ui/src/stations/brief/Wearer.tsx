@@ -1,20 +1,20 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useClock, useMaterials, useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, isoDay } from "../../parts/format";
 import { Bears, Consents, Exposures } from "./Bears";
 
-type Performer = Schemas["PiecePerformer"];
+type Performer = Schemas["PeoplePerformer"];
 
 const tone: Record<string, string> = { allergic: "rust", sensitive: "gorse", clear: "ink", positive: "rust", open: "gorse" };
 
 /** What is known of the wearer's skin: sensitivities and patch tests. */
 export function Wearer({ id }: { id?: number }) {
-  const performer = useQuery({
+  const performer = useRead({
     queryKey: ["performer", id],
     enabled: !!id,
     queryFn: () => ask(api.GET("/api/performers/{id}", { params: { path: { id: id ?? 0 } } })),

@@ -18,7 +18,7 @@ export function useBrief(code: string, look: string) {
   });
   return {
     ...draft,
-    agree: (signed: Schemas["PieceSignature"][]) => draft.act(() => ask(api.POST("/api/pieces/{code}/brief/agree", { params, body: { signed } }))),
+    agree: (signed: Schemas["DocumentSignature"][]) => draft.act(() => ask(api.POST("/api/pieces/{code}/brief/agree", { params, body: { signed } }))),
   };
 }
 

@@ -1,6 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { api, ask, offline, Problem, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 
 type Mark = Schemas["CraftWearmapMark"];
 type Look = Schemas["BriefLook"];
@@ -16,11 +17,11 @@ const REST_MS = 600;
 export function useOwnMarks(p: Schemas["PieceView"], view: Schemas["BriefView"] | undefined, may: boolean) {
   const queries = useQueryClient();
   const performer = p.performer_id;
-  const character = useQuery({
+  const character = useRead({
     queryKey: ["character", p.character_code],
     queryFn: () => ask(api.GET("/api/characters/{code}", { params: { path: { code: p.character_code } } })),
   });
-  const own = useQuery({
+  const own = useRead({
     queryKey: ["wearer marks", performer],
     enabled: !!performer,
     queryFn: () => ask(api.GET("/api/performers/{id}/marks", { params: { path: { id: performer ?? 0 } } })),

@@ -1,12 +1,13 @@
 import { Box, Checkbox, Flex, Grid, Image } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useCopies, useFound, usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { isFree, isJudged, isOnBench, isOpen, madeFrom, stateWords } from "../../parts/copies";
 import { dayTime, millimetres, words } from "../../parts/format";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
@@ -17,8 +18,8 @@ export default function Check() {
   const { code } = useParams();
   const copies = useCopies();
   if (!copies.data) return null;
-  const waiting = copies.data.filter((c) => c.state === "demoulded" || c.state === "repair");
-  const judged = copies.data.filter((c) => ["accepted", "packed", "handed_over", "scrapped"].includes(c.state)).slice(0, 6);
+  const waiting = copies.data.filter((c) => isOnBench(c.state));
+  const judged = copies.data.filter((c) => isJudged(c.state)).slice(0, 6);
   const at = code ?? waiting[0]?.code;
   return (
     <Box>
@@ -44,7 +45,7 @@ export default function Check() {
 }
 
 function Judge({ code }: { code: string }) {
-  const copy = useQuery({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
+  const copy = useRead({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
   const piece = usePiece(copy.data?.piece);
   const found = useFound(copy.data?.piece).data;
   const navigate = useNavigate();
@@ -54,7 +55,7 @@ function Judge({ code }: { code: string }) {
     setOutcome(await ask(api.POST("/api/copies/{code}/verdict", { params: { path: { code } }, body: { verdict, reason } })));
     setReason("");
   });
-  const brief = useQuery({
+  const brief = useRead({
     queryKey: ["brief", copy.data?.piece, ""],
     enabled: !!copy.data,
     queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code: copy.data?.piece ?? "" } } })),
@@ -68,7 +69,7 @@ function Judge({ code }: { code: string }) {
   const c = copy.data;
   const photo = c.ticks.find((t) => t.item === "photograph")?.sha256;
   const reference = piece.data?.references[0];
-  const open = ["demoulded", "repair", "accepted", "curing"].includes(c.state);
+  const open = isOpen(c.state);
   return (
     <Box>
       <Flex gap="14px" align="center" mb="10px">
@@ -76,7 +77,7 @@ function Judge({ code }: { code: string }) {
         <Tag code={c.piece} to={`/piece/${c.piece}`} />
         <b>{c.piece_name}</b>
         <Box color="muted">
-          {words(c.state)}
+          {stateWords(c.state)}
           {c.reason && `: ${c.reason}`}
         </Box>
       </Flex>
@@ -100,7 +101,7 @@ function Judge({ code }: { code: string }) {
               {outcome.words}
               {outcome.needs_run && (
                 <Box mt="8px">
-                  <Go act={() => navigate(`/mix?piece=${c.piece}`)}>Begin another run</Go>
+                  <Go act={() => navigate(`/build?piece=${c.piece}`)}>Begin another run</Go>
                 </Box>
               )}
             </Box>
@@ -142,8 +143,8 @@ function Judge({ code }: { code: string }) {
               </Flex>
             </>
           )}
-          {c.state === "accepted" && !outcome && <Plain onClick={() => navigate("/handover")}>Pack it into a kit</Plain>}
-          {outcome?.state === "accepted" && <Go act={() => navigate("/handover")}>Pack it into a kit</Go>}
+          {isFree(c.state) && !outcome && <Plain onClick={() => navigate("/handover")}>Pack it into a kit</Plain>}
+          {outcome && isFree(outcome.state) && <Go act={() => navigate("/handover")}>Pack it into a kit</Go>}
           <Box mt="10px">
             <Refusal problem={judge.problem} fields={["reason"]} />
           </Box>
@@ -168,7 +169,7 @@ function Judge({ code }: { code: string }) {
             </Box>
           ))}
           <Box fontSize="14px" mt="8px">
-            Made from {c.mix}, {c.run}
+            Made by section §{c.section_number}, {madeFrom({ ...c, mould: undefined })}
             {c.mould && (
               <>
                 , out of{" "}

@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useMaterials, usePieces } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
@@ -44,7 +44,7 @@ export default function Colour() {
 
 function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
   const path = { code: piece.code };
-  const list = useQuery({ queryKey: ["touch-ups", piece.code], queryFn: () => ask(api.GET("/api/pieces/{code}/touch-ups", { params: { path } })) });
+  const list = useRead({ queryKey: ["touch-ups", piece.code], queryFn: () => ask(api.GET("/api/pieces/{code}/touch-ups", { params: { path } })) });
   const materials = useMaterials();
   const media = materials.data?.filter((m) => m.family.startsWith("paint")) ?? [];
   const [name, setName] = useState("");

@@ -1,12 +1,13 @@
 import { Box, Flex, Grid, Image } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useCopies, useMould } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { isOnBench, isRepair, madeFrom, stateWords } from "../../parts/copies";
 import { dayTime, words } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
 import { RoomHead, Standing } from "../../parts/Room";
@@ -18,7 +19,7 @@ export default function Finish() {
   const { code } = useParams();
   const copies = useCopies();
   if (!copies.data) return null;
-  const here = copies.data.filter((c) => c.state === "demoulded" || c.state === "repair");
+  const here = copies.data.filter((c) => isOnBench(c.state));
   const at = code ?? here[0]?.code;
   return (
     <Box>
@@ -27,10 +28,10 @@ export default function Finish() {
         <Box>
           <Heading>On the bench</Heading>
           <Standing
-            empty={<Box color="muted">Nothing is out of its mould and unfinished.</Box>}
+            empty={<Box color="muted">Nothing is made and unfinished.</Box>}
             items={here.map((c) => ({
               code: c.code,
-              text: c.state === "repair" ? `repair: ${c.reason}` : "fresh from the mould",
+              text: isRepair(c.state) ? `repair: ${c.reason}` : c.mould ? "fresh from the mould" : "just made",
               to: `/finish/${c.code}`,
               active: c.code === at,
             }))}
@@ -39,7 +40,9 @@ export default function Finish() {
         {at ? (
           <Ticks code={at} key={at} />
         ) : (
-          <Teach>When a copy comes out of its mould it stands here until it is trimmed, seamed, read and photographed.</Teach>
+          <Teach>
+            When a copy is made it stands here until everything on its list is done: trimmed, seamed, read and photographed, as far as it needs it.
+          </Teach>
         )}
       </Grid>
     </Box>
@@ -53,7 +56,7 @@ const simple = [
 ] as const;
 
 function Ticks({ code }: { code: string }) {
-  const copy = useQuery({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
+  const copy = useRead({ queryKey: ["copy", code], queryFn: () => ask(api.GET("/api/copies/{code}", { params: { path: { code } } })) });
   const navigate = useNavigate();
   const [lab, setLab] = useState({ l: "", a: "", b: "" });
   const file = useRef<HTMLInputElement>(null);
@@ -79,7 +82,9 @@ function Ticks({ code }: { code: string }) {
   if (!copy.data) return null;
   const c = copy.data;
   const done = new Map(c.ticks.map((t) => [t.item, t]));
-  const next = simple.find((s) => !done.has(s.item));
+  // What is not on its list is not to be done to it: no seam on what had no mould.
+  const here = simple.filter((s) => c.items.includes(s.item) || done.has(s.item));
+  const next = here.find((s) => !done.has(s.item));
   const reading = done.get("colour_reading")?.reading;
   return (
     <Box maxW="760px">
@@ -88,7 +93,7 @@ function Ticks({ code }: { code: string }) {
         <Tag code={c.piece} to={`/piece/${c.piece}`} />
         <b>{c.piece_name}</b>
         <Box color="muted">
-          {words(c.state)}, {c.run}, {c.mix}
+          {stateWords(c.state)}, {madeFrom(c)}
         </Box>
       </Flex>
       {mould.data && (
@@ -111,7 +116,7 @@ function Ticks({ code }: { code: string }) {
           <CameAgain mould={mould.data} />
         </Box>
       )}
-      {simple.map((s) => (
+      {here.map((s) => (
         <TickLine key={s.item} text={s.text} hint={s.hint} tick={done.get(s.item)}>
           <Plain h="44px" data-tick={s.item} disabled={tick.busy} onClick={() => void tick.run(s.item)}>
             {done.has(s.item) ? "Again" : "Done"}

@@ -1,8 +1,8 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useForms } from "../../app/reads";
 import { Entry, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { words } from "../../parts/format";
@@ -13,7 +13,7 @@ type Fit = (typeof fits)[number];
 /** Which form the piece is built on, how near it has to fit, and how it fitted. */
 export function BuiltOn({ code }: { code: string }) {
   const forms = useForms();
-  const on = useQuery({
+  const on = useRead({
     queryKey: ["built on", code],
     queryFn: () => ask(api.GET("/api/pieces/{code}/form", { params: { path: { code } } })),
   });

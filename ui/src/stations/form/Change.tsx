@@ -1,7 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Figure, Heading, Pick, Teach } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import { Bar } from "./ScanList";
@@ -14,7 +14,7 @@ export function Change({ scans, show }: { scans: Scan[]; show: (c: Changed | und
   const [later, setLater] = useState(scans[0]?.id);
   const [earlier, setEarlier] = useState(scans[1]?.id);
   const both = later !== undefined && earlier !== undefined && later !== earlier;
-  const change = useQuery({
+  const change = useRead({
     queryKey: ["scan change", later, earlier],
     enabled: both,
     queryFn: () => ask(api.POST("/api/scans/{id}/change", { params: { path: { id: later ?? 0 } }, body: { earlier: earlier ?? 0 } })),

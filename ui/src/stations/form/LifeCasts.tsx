@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useClock, usePieces, useRegions } from "../../app/reads";
 import { Choose, Entry, Figure, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
 import { clockTime, countdown, day, duration, grams, words } from "../../parts/format";
@@ -13,7 +13,7 @@ type Event = Schemas["FormNewEvent"]["kind"];
 
 /** Life casts: planned, checked, taken by the clock, written down. */
 export function LifeCasts() {
-  const casts = useQuery({ queryKey: ["life casts"], queryFn: () => ask(api.GET("/api/life-casts")) });
+  const casts = useRead({ queryKey: ["life casts"], queryFn: () => ask(api.GET("/api/life-casts")) });
   const [held, setHeld] = useState<number>();
   if (!casts.data) return null;
   const cast = casts.data.find((c) => c.id === held) ?? casts.data.find((c) => !c.ended_at);

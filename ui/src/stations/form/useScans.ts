@@ -1,5 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 
 export type Scan = Schemas["FormScan"];
 export type Measured = Schemas["FormMeasured"];
@@ -9,7 +9,7 @@ export const going = (j: Job | undefined) => !!j && (j.state === "waiting" || j.
 
 /** The scans of a piece or form; asked again every second while something is computed. */
 export const useScans = (of: { piece?: string; form?: string }) =>
-  useQuery({
+  useRead({
     queryKey: ["scans", of.piece ?? "", of.form ?? ""],
     queryFn: () => ask(api.GET("/api/scans", { params: { query: of } })),
     refetchInterval: (q) =>

@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Problem } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
 import { Tag } from "../../parts/Tag";
@@ -13,7 +13,7 @@ import { CopySheets } from "./CopySheets";
 export default function Artist() {
   const { token = "" } = useParams();
   const path = { params: { path: { token } } };
-  const page = useQuery({ queryKey: ["artist", token], queryFn: () => ask(api.GET("/api/artist/{token}", path)) });
+  const page = useRead({ queryKey: ["artist", token], queryFn: () => ask(api.GET("/api/artist/{token}", path)) });
   const [name, setName] = useState("");
   const sign = useAct(() => ask(api.POST("/api/artist/{token}/receipt", { ...path, body: { name } })));
   if (page.error && !page.data) {

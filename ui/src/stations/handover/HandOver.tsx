@@ -1,11 +1,12 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
-import { useCopies } from "../../app/reads";
+import { useRead } from "../../app/read";
+import { useArtists, useCopies } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
+import { isFree } from "../../parts/copies";
 import { day } from "../../parts/format";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
@@ -14,7 +15,7 @@ import { Kit } from "./Kit";
 /** Kits for a day, their sheets and labels, and the artist's link. */
 export default function HandOver() {
   const { code } = useParams();
-  const kits = useQuery({ queryKey: ["kits"], queryFn: () => ask(api.GET("/api/kits")) });
+  const kits = useRead({ queryKey: ["kits"], queryFn: () => ask(api.GET("/api/kits")) });
   if (!kits.data) return null;
   return (
     <Box>
@@ -41,7 +42,8 @@ export default function HandOver() {
 
 function Pack() {
   const copies = useCopies();
-  const plan = useQuery({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  const artists = useArtists();
+  const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
   const navigate = useNavigate();
   const [chosen, setChosen] = useState<string[]>([]);
   const [dayID, setDayID] = useState("");
@@ -51,7 +53,7 @@ function Pack() {
     const kit = await ask(api.POST("/api/kits", { body: { day_id: Number(dayID || plan.data?.[0]?.id || 0), artist, note, copies: chosen } }));
     navigate(`/handover/${kit.code}`);
   });
-  const accepted = copies.data?.filter((c) => c.state === "accepted") ?? [];
+  const accepted = copies.data?.filter((c) => isFree(c.state)) ?? [];
   if (!copies.data || !plan.data) return null;
   if (accepted.length === 0) return <Teach>No accepted copy waits. What is accepted in Check can be packed here for a shooting day.</Teach>;
   return (
@@ -85,7 +87,14 @@ function Pack() {
             </option>
           ))}
         </Choose>
-        <Entry label="Makeup artist" name="artist" value={artist} set={setArtist} problem={pack.problem} />
+        <Entry
+          label="Makeup artist"
+          name="artist"
+          value={artist}
+          set={setArtist}
+          problem={pack.problem}
+          suggestions={artists.data?.map((a) => a.name)}
+        />
       </Grid>
       <Box h="10px" />
       <Entry label="Note for the artist" name="note" value={note} set={setNote} problem={pack.problem} />

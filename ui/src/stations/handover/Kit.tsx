@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
 import { Tag } from "../../parts/Tag";
@@ -12,9 +12,9 @@ import { CopySheets } from "./CopySheets";
 /** One kit: its copies, its papers, the artist's link, what came back. */
 export function Kit({ code }: { code: string }) {
   const path = { params: { path: { code } } };
-  const kit = useQuery({ queryKey: ["kit", code], queryFn: () => ask(api.GET("/api/kits/{code}", path)) });
-  const sheet = useQuery({ queryKey: ["kit-sheet", code], queryFn: () => ask(api.GET("/api/kits/{code}/sheet", path)) });
-  const from = useQuery({
+  const kit = useRead({ queryKey: ["kit", code], queryFn: () => ask(api.GET("/api/kits/{code}", path)) });
+  const sheet = useRead({ queryKey: ["kit-sheet", code], queryFn: () => ask(api.GET("/api/kits/{code}/sheet", path)) });
+  const from = useRead({
     queryKey: ["trace", "kit", code],
     queryFn: () => ask(api.GET("/api/trace/{kind}/{code}", { params: { path: { kind: "kit", code }, query: { direction: "backward" } } })),
   });

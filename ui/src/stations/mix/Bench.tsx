@@ -1,11 +1,12 @@
 import { Box, Flex, Grid, Input } from "@chakra-ui/react";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
 import { outbox, useWaiting } from "../../app/outbox";
+import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { useScale } from "../../app/useScale";
@@ -23,8 +24,8 @@ type View = Schemas["MixView"];
 export default function Bench() {
   const { code = "" } = useParams();
   const params = { params: { path: { code } } };
-  const query = useQuery({ queryKey: ["mix", code], queryFn: () => ask(api.GET("/api/mixes/{code}", params)), refetchInterval: 20_000 });
-  const info = useQuery({ queryKey: ["scale"], queryFn: () => ask(api.GET("/api/scale")), staleTime: 60_000 });
+  const query = useRead({ queryKey: ["mix", code], queryFn: () => ask(api.GET("/api/mixes/{code}", params)), refetchInterval: 20_000 });
+  const info = useRead({ queryKey: ["scale"], queryFn: () => ask(api.GET("/api/scale")), staleTime: 60_000 });
   const { reading, lost, stillS } = useScale();
   const navigate = useNavigate();
   const queries = useQueryClient();

@@ -1,7 +1,7 @@
 import { Box, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useSearchParams } from "react-router";
 import { api, ask } from "../../app/api";
+import { useRead } from "../../app/read";
 import { usePieces } from "../../app/reads";
 import { Heading, Teach } from "../../parts/controls";
 import { grams } from "../../parts/format";
@@ -10,7 +10,7 @@ import { PourSheet } from "./PourSheet";
 
 /** The mixing room: what stands on the bench, and a new pour sheet. */
 export default function Mix() {
-  const mixes = useQuery({ queryKey: ["mixes"], queryFn: () => ask(api.GET("/api/mixes")) });
+  const mixes = useRead({ queryKey: ["mixes"], queryFn: () => ask(api.GET("/api/mixes")) });
   const pieces = usePieces();
   const [query] = useSearchParams();
   if (!mixes.data || !pieces.data) return null;

@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useMaterials } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { duration, grams } from "../../parts/format";
@@ -66,7 +66,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
     for (const p of pigments) if (Number(p.percent) > 0) additions.push({ material: p.material, percent: Number(p.percent), lot: lots[p.material] });
     return { piece, material, kit: lots.A, additions, amount };
   };
-  const sheet = useQuery({
+  const sheet = useRead({
     queryKey: ["sheet", settled],
     enabled: known,
     queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })),
@@ -243,11 +243,11 @@ function PigmentLine({
 
 /** Starts from what the sculpting room found, or from the section's own figures. */
 function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a: Answers) => void): boolean {
-  const volumes = useQuery({
+  const volumes = useRead({
     queryKey: ["volumes", piece],
     queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", { params: { path: { code: piece } } })),
   });
-  const section = useQuery({
+  const section = useRead({
     queryKey: ["section", piece],
     queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })),
   });

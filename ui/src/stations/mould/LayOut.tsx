@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { Quantities } from "./Laid";
 
@@ -68,7 +68,7 @@ export function LayOut({ plan, code, done }: { plan: Plan; code: string; done: (
     const t = window.setTimeout(() => setSettled(asked), 200);
     return () => window.clearTimeout(t);
   }, [asked]);
-  const sheet = useQuery({
+  const sheet = useRead({
     queryKey: ["mould sheet", settled],
     queryFn: () => ask(api.POST("/api/mould-sheets", { body: JSON.parse(settled) as Order })),
     retry: false,

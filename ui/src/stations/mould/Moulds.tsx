@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useClock, useForms, usePieces } from "../../app/reads";
 import { Choose, Entry, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { day, isoDay, words } from "../../parts/format";
@@ -30,7 +30,7 @@ export const tone: Record<State, string> = {
 
 /** Every mould of the pieces in work, by how it stands. */
 export function Moulds() {
-  const moulds = useQuery({ queryKey: ["moulds"], queryFn: () => ask(api.GET("/api/moulds", { params: { query: {} } })) });
+  const moulds = useRead({ queryKey: ["moulds"], queryFn: () => ask(api.GET("/api/moulds", { params: { query: {} } })) });
   const pieces = usePieces();
   const [adding, setAdding] = useState(false);
   const set = useAct((mould: string, state: State) => ask(api.POST("/api/moulds/state", { body: { code: mould, state } })));

@@ -1,8 +1,8 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { api, ask } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useFound, usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { RoomHead } from "../../parts/Room";
@@ -14,11 +14,11 @@ import { to } from "./Moulds";
 /** The build sheet of a piece's next mould: laid out, worked through, printed. */
 export function PlanDesk({ code }: { code: string }) {
   const piece = usePiece(code);
-  const plan = useQuery({
+  const plan = useRead({
     queryKey: ["mould plan", code],
     queryFn: () => ask(api.GET("/api/pieces/{code}/mould-plan", { params: { path: { code } } })),
   });
-  const moulds = useQuery({ queryKey: ["moulds", code], queryFn: () => ask(api.GET("/api/moulds", { params: { query: { piece: code } } })) });
+  const moulds = useRead({ queryKey: ["moulds", code], queryFn: () => ask(api.GET("/api/moulds", { params: { query: { piece: code } } })) });
   const [anew, setAnew] = useState(false);
   const found = useFound(code).data;
   useInHand(code);

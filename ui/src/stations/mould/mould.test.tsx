@@ -81,7 +81,7 @@ const detail = (more: object = {}, drying: object = {}): Detail =>
     version: 1,
     last_kg: 3.583,
     dries: true,
-    made: [{ code: "AL-03-a", run: "R-0009", state: "demoulded", made_at: "2026-01-11T09:00:00Z" }],
+    made: [{ code: "AL-03-a", run: "R-0009", state: "made", made_at: "2026-01-11T09:00:00Z" }],
     marks: [],
     repeats: [],
     photos: [],

@@ -1,6 +1,6 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { api, ask } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Teach } from "../../parts/controls";
 import { day } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
@@ -9,7 +9,7 @@ import { Tag } from "../../parts/Tag";
 
 /** The shooting days in order and what each needs. */
 export default function Plan() {
-  const plan = useQuery({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
   if (!plan.data) return null;
   return (
     <Box>

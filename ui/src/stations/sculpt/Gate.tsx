@@ -1,9 +1,9 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 import { Turn } from "./Dials";
@@ -87,7 +87,7 @@ export function Gate({ code, view }: { code: string; view: View }) {
 
 function Softened({ code, view }: { code: string; view: View }) {
   const params = { params: { path: { code } } };
-  const choices = useQuery({
+  const choices = useRead({
     queryKey: ["texture choices"],
     queryFn: () => ask(api.GET("/api/textures/choices")),
     staleTime: Number.POSITIVE_INFINITY,

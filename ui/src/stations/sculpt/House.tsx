@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Entry, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { newId } from "../../parts/id";
 import { ReliefView } from "../../parts/relief/ReliefView";
@@ -14,7 +14,7 @@ type Pattern = Schemas["SculptPattern"];
 
 /** House patterns to lay again at any scale, two side by side, and the shop's stamps. */
 export function House({ code, doc, change }: { code: string; doc: Doc; change: (part: Partial<Doc>, now?: boolean) => void }) {
-  const patterns = useQuery({ queryKey: ["patterns"], queryFn: () => ask(api.GET("/api/patterns")) });
+  const patterns = useRead({ queryKey: ["patterns"], queryFn: () => ask(api.GET("/api/patterns")) });
   const [name, setName] = useState("");
   const [by, setBy] = useState(1);
   const [left, setLeft] = useState("this");
@@ -133,7 +133,7 @@ function Side({ doc, light, turn }: { doc: Doc; light: Light; turn: (l: Light) =
 const blank = { name: "", od_mm: "8", squash: "0.8", squash_b: "", filler: "", hollow_mm: "0.6", place: "" };
 
 function Stamps() {
-  const stamps = useQuery({ queryKey: ["stamps"], queryFn: () => ask(api.GET("/api/stamps")) });
+  const stamps = useRead({ queryKey: ["stamps"], queryFn: () => ask(api.GET("/api/stamps")) });
   const [n, setN] = useState(blank);
   const [adding, setAdding] = useState(false);
   const add = useAct(() =>

@@ -1,6 +1,6 @@
 import { Box, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { usePieces } from "../../app/reads";
 import { Heading, Teach } from "../../parts/controls";
 import { RoomHead, Standing } from "../../parts/Room";
@@ -8,7 +8,7 @@ import { RoomHead, Standing } from "../../parts/Room";
 /** Every piece of the room, with how far its texture is. */
 export function InClay() {
   const pieces = usePieces();
-  const plans = useQuery({ queryKey: ["textures"], queryFn: () => ask(api.GET("/api/textures")) });
+  const plans = useRead({ queryKey: ["textures"], queryFn: () => ask(api.GET("/api/textures")) });
   if (!pieces.data || !plans.data) return null;
   const planned = new Map(plans.data.map((p) => [p.code, p]));
   const open = (p: Schemas["Piece"]) => p.place === "sculpt" || ((planned.get(p.code)?.ready ?? 7) < 7 && planned.has(p.code));

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, upload } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { newId } from "../../parts/id";
 import { Turn } from "./Dials";
@@ -153,7 +153,7 @@ const plainField = {
 
 /** Which passes soften the surface when the marks are made. */
 function Softening({ doc, change }: Pick<Props, "doc" | "change">) {
-  const choices = useQuery({
+  const choices = useRead({
     queryKey: ["texture choices"],
     queryFn: () => ask(api.GET("/api/textures/choices")),
     staleTime: Number.POSITIVE_INFINITY,

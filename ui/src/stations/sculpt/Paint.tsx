@@ -1,6 +1,6 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Heading, Pick, Plain, Teach } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
@@ -33,7 +33,7 @@ const does: Record<string, string> = {
 
 /** A paint job planned on the relief: release and film first, then colour, judged in light. */
 export function Paint({ doc, change, looked }: { doc: Doc; change: (part: Partial<Doc>, now?: boolean) => void; looked: Looked }) {
-  const choices = useQuery({
+  const choices = useRead({
     queryKey: ["texture choices"],
     queryFn: () => ask(api.GET("/api/textures/choices")),
     staleTime: Number.POSITIVE_INFINITY,

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
+import { useRead } from "../../app/read";
 import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 
@@ -11,7 +11,7 @@ type Kind = Schemas["SculptNewSpot"]["kind"];
 
 /** Photographs of the real sculpt beside the plan, with thin spots, gaps and lost lines marked. */
 export function Photos({ code }: { code: string }) {
-  const photos = useQuery({
+  const photos = useRead({
     queryKey: ["sculpt photos", code],
     queryFn: () => ask(api.GET("/api/pieces/{code}/sculpt/photos", { params: { path: { code } } })),
   });

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { Turn } from "./Dials";
 import type { Shape } from "./Overlay";
@@ -31,7 +31,7 @@ const named: Record<string, string> = {
 /** Where the texture goes: outline, guides, landmarks, what is kept clear, where it fades, what it must survive. */
 export function RegionLeaf({ piece, doc, change, shape, setShape, thickness }: Props) {
   const [tracing, setTracing] = useState(false);
-  const outlines = useQuery({
+  const outlines = useRead({
     queryKey: ["outlines", piece.code],
     queryFn: () => ask(api.GET("/api/pieces/{code}/texture/outlines", { params: { path: { code: piece.code } } })),
   });
@@ -160,7 +160,7 @@ function Sizes({ region, set }: { region: Schemas["CraftTextureRegion"]; set: (p
 
 /** Mould, cast and paint that the texture must survive, and how thick the appliance is. */
 function Survive({ doc, change, thickness }: Pick<Props, "doc" | "change" | "thickness">) {
-  const choices = useQuery({
+  const choices = useRead({
     queryKey: ["texture choices"],
     queryFn: () => ask(api.GET("/api/textures/choices")),
     staleTime: Number.POSITIVE_INFINITY,

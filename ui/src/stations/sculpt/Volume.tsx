@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 
@@ -20,7 +20,7 @@ const named: Record<string, string> = {
 /** What the clay tells about the piece to come: its volume. */
 export function Volume({ piece }: { piece: { code: string } }) {
   const params = { params: { path: { code: piece.code } } };
-  const volumes = useQuery({ queryKey: ["volumes", piece.code], queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", params)) });
+  const volumes = useRead({ queryKey: ["volumes", piece.code], queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", params)) });
   const navigate = useNavigate();
   const [m, setM] = useState<Measured>({ route: "clay", before: "", after: "", reclaimed: "", full: "", empty: "", core: "", area: "", mean: "" });
   const record = useAct(() => ask(api.POST("/api/pieces/{code}/volumes", { ...params, body: m })));

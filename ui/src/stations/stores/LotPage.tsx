@@ -1,9 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, grams } from "../../parts/format";
 import { RoomHead } from "../../parts/Room";
@@ -14,7 +14,7 @@ const linkOf: Record<string, (code: string) => string> = { mix: (c) => `/mix/${c
 /** One lot: its ledger, and every mix, copy and kit that it went into. */
 export function LotPage({ code }: { code: string }) {
   const path = { params: { path: { code } } };
-  const lot = useQuery({ queryKey: ["lot", code], queryFn: () => ask(api.GET("/api/lots/{code}", path)) });
+  const lot = useRead({ queryKey: ["lot", code], queryFn: () => ask(api.GET("/api/lots/{code}", path)) });
   const [status, setStatus] = useState<"ok" | "quarantine" | "recalled">("quarantine");
   const [reason, setReason] = useState("");
   const [part, setPart] = useState<"" | "A" | "B">();

@@ -1,8 +1,8 @@
 import { Box, Flex, Grid, Input } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useClock } from "../../app/reads";
 import { Plain, Teach } from "../../parts/controls";
 import { grams } from "../../parts/format";
@@ -19,7 +19,7 @@ export default function Stores() {
 
 function Shelves() {
   const [usedUp, setUsedUp] = useState(false);
-  const lots = useQuery({ queryKey: ["lots", usedUp], queryFn: () => ask(api.GET("/api/lots", { params: { query: { used_up: usedUp } } })) });
+  const lots = useRead({ queryKey: ["lots", usedUp], queryFn: () => ask(api.GET("/api/lots", { params: { query: { used_up: usedUp } } })) });
   const clock = useClock();
   const [words, setWords] = useState("");
   if (!lots.data || !clock.data) return null;

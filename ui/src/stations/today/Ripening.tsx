@@ -4,7 +4,7 @@ import { colour as v } from "../../parts/colour";
 import { clockTime } from "../../parts/format";
 import { hatch } from "../../parts/hatches";
 
-const LEFT = 118;
+const LEFT = 176;
 const WIDTH = 760;
 const ROW = 38;
 
@@ -31,14 +31,16 @@ export function Ripening({ pots, now }: { pots: Schemas["BuildPot"][]; now: Date
       {pots.map((p, i) => {
         const y = 26 + i * ROW;
         const start = new Date(p.started_at).getTime();
-        const ready = now.getTime() + p.left_s * 1000;
+        // In the middle of a build it wants a hand for the next coat, not when it is dry through.
+        const coat = p.goes_on && p.kind === "dry";
+        const ready = now.getTime() + (coat ? (p.recoat_s ?? 0) : p.left_s) * 1000;
         return (
           <g key={p.id}>
             <text style={{ fontSize: "13.5px", fontWeight: 600 }} x={LEFT - 12} y={y + 18} textAnchor="end" fill={v("ink")}>
               {p.label}
             </text>
             <rect x={x(start)} y={y + 4} width={Math.max(2, x(ready) - x(start))} height="19" fill={hatch(p.family)} stroke={v("ink")} />
-            {p.state === "running" && (
+            {p.state === "running" && !coat && (
               <path
                 d={`M${x(now.getTime() + p.low_s * 1000)} ${y + 13.5}H${x(now.getTime() + p.high_s * 1000)}`}
                 stroke={v("ink")}

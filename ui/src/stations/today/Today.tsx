@@ -1,7 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { useClock, usePots } from "../../app/reads";
 import { Go, Heading, Teach } from "../../parts/controls";
 import { clockTime, duration } from "../../parts/format";
@@ -10,8 +10,8 @@ import { RunUp } from "./RunUp";
 
 /** What hands do next and why that first; what ripens; which day is at risk. */
 export default function Today() {
-  const today = useQuery({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/today")), refetchInterval: 15_000 });
-  const plan = useQuery({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  const today = useRead({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/today")), refetchInterval: 15_000 });
+  const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
   const pots = usePots();
   const clock = useClock();
   if (!today.data || !clock.data) return null;

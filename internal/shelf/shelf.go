@@ -1,4 +1,6 @@
-package piece
+// Package shelf is the shop's shelf of materials: what is known of every product
+// that pieces are made from.
+package shelf
 
 import (
 	"context"
@@ -24,11 +26,11 @@ var lastShelf struct {
 	shelf material.Shelf
 }
 
-// LoadShelf reads every material of the shop. It is asked for with every
+// Load reads every material of the shop. It is asked for with every
 // keystroke on a section and changes a few times a year, so it is read anew
 // only when index material_changed says so. The shelf is shared: nobody may
 // write to it.
-func LoadShelf(ctx context.Context, db database.Reader) (material.Shelf, error) {
+func Load(ctx context.Context, db database.Reader) (material.Shelf, error) {
 	var state shelfState
 	if err := db.GetContext(ctx, &state, `SELECT DATABASE() AS name, COUNT(*) AS n, MAX(changed_at) AS changed FROM material`); err != nil {
 		return nil, fmt.Errorf("asking whether the materials changed: %w", err)

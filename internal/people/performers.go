@@ -1,4 +1,7 @@
-package piece
+// Package people is who the work is for and who takes it over: performers with
+// what is known of their skin and what they can bear, the forms fitted to them,
+// and the shop's address book. It knows no piece.
+package people
 
 import (
 	"context"
@@ -10,9 +13,31 @@ import (
 
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 )
+
+// Service does the use cases of people.
+type Service struct {
+	DB    *database.DB
+	Clock clock.Clock
+	Live  *live.Hub
+	Forms *Forms
+	Worn  Worn
+}
+
+// Wearing is one day on which materials lay on a wearer's skin.
+type Wearing struct {
+	Day       time.Time
+	Materials []string // slugs
+}
+
+// Worn tells what lay on a performer's skin so far; wired to the pieces.
+type Worn interface {
+	OnSkin(ctx context.Context, performer uint64) ([]Wearing, error)
+}
 
 // Performer is the wearer as the shop knows them.
 type Performer struct {
@@ -202,11 +227,11 @@ type NewPatch struct {
 // RecordPatch records a patch test; a later one of the same material stands
 // beside the earlier.
 func (s *Service) RecordPatch(ctx context.Context, id uint64, in NewPatch) (Performer, error) {
-	tested, err := ParseDay(in.TestedOn, "tested_on")
+	tested, err := clock.ParseDay(in.TestedOn, "tested_on")
 	if err != nil {
 		return Performer{}, err
 	}
-	expires, err := ParseDay(in.ExpiresOn, "expires_on")
+	expires, err := clock.ParseDay(in.ExpiresOn, "expires_on")
 	if err != nil {
 		return Performer{}, err
 	}
@@ -218,12 +243,12 @@ func (s *Service) RecordPatch(ctx context.Context, id uint64, in NewPatch) (Perf
 	}
 	who, _ := accounts.From(ctx)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `INSERT INTO patch_test (performer_id, material_id, lot_code, tested_on, result, expires_on, recorded_by) SELECT ?, id, ?, ?, ?, ?, NULLIF(?,0) FROM material WHERE slug = ?`,
-			id, in.Lot, tested, in.Result, expires, who.ID, in.Material)
+		known, err := database.Changed(tx.ExecContext(ctx, `INSERT INTO patch_test (performer_id, material_id, lot_code, tested_on, result, expires_on, recorded_by) SELECT ?, id, ?, ?, ?, ?, NULLIF(?,0) FROM material WHERE slug = ?`,
+			id, in.Lot, tested, in.Result, expires, who.ID, in.Material))
 		if err != nil {
 			return fmt.Errorf("recording a patch test: %w", err)
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !known {
 			return problem.Invalid("unknown_value", "material", "Choose what was tested.")
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "performer", Code: fmt.Sprint(id), Act: "patch test recorded"})
@@ -234,13 +259,4 @@ func (s *Service) RecordPatch(ctx context.Context, id uint64, in NewPatch) (Perf
 	}
 	s.Live.Tell("section", "")
 	return s.Performer(ctx, id)
-}
-
-// ParseDay reads a calendar day.
-func ParseDay(text, field string) (time.Time, error) {
-	t, err := time.Parse(time.DateOnly, text)
-	if err != nil {
-		return time.Time{}, problem.Invalid("not_a_date", field, "“%.20s” is not a day. Write it as 2026-01-23.", text)
-	}
-	return t, nil
 }

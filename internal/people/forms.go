@@ -1,4 +1,4 @@
-package piece
+package people
 
 import (
 	"context"
@@ -121,18 +121,10 @@ func Measures(ctx context.Context, db database.Reader, performer *uint64) (map[s
 }
 
 // SheetsOf gives the sheets of a performer's map, fitted to what was measured.
-func (s *Service) SheetsOf(ctx context.Context, performer *uint64) (wearmap.Sheets, error) {
-	measures, err := Measures(ctx, s.DB, performer)
+func (s *Service) SheetsOf(ctx context.Context, db database.Reader, performer *uint64) (wearmap.Sheets, error) {
+	measures, err := Measures(ctx, db, performer)
 	if err != nil {
 		return nil, err
 	}
 	return func(name string) (*form.Sheet, error) { return s.Forms.Sheet(name, measures) }, nil
-}
-
-// drawnCM2 is the skin under the areas that a brief draws; 0 when it draws none.
-func (s *Service) drawnCM2(b Brief, sheets wearmap.Sheets) (float64, error) {
-	if !slices.ContainsFunc(b.Marks, func(m wearmap.Mark) bool { return m.Kind == "region" }) {
-		return 0, nil
-	}
-	return wearmap.Measure(b.Marks, sheets)
 }

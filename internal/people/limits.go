@@ -1,4 +1,4 @@
-package piece
+package people
 
 import (
 	"cmp"
@@ -8,25 +8,22 @@ import (
 	"strings"
 	"time"
 
-	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
-// exposures count the days on which a material touched a wearer's skin: the
-// shooting days, gone by, of kits that were handed over, by what the agreed sections of
-// their pieces lay on skin.
+// exposures count the days on which a material touched a wearer's skin, and the
+// patch tests.
 func (s *Service) exposures(ctx context.Context, performer uint64, tests []Patch) ([]Exposure, error) {
-	var worn []struct {
-		Piece string
-		Day   time.Time
-	}
-	if err := s.DB.SelectContext(ctx, &worn, "SELECT DISTINCT q.code AS piece, d.day FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id JOIN `character` ch ON ch.id = q.character_id JOIN shooting_day d ON d.id = k.day_id WHERE ch.performer_id = ? AND k.handed_at IS NOT NULL AND d.day <= ?", performer, s.Clock.Now()); err != nil {
+	worn, err := s.Worn.OnSkin(ctx, performer)
+	if err != nil {
 		return nil, fmt.Errorf("reading what was worn: %w", err)
 	}
-	shelf, err := LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return nil, err
 	}
@@ -35,7 +32,7 @@ func (s *Service) exposures(ctx context.Context, performer uint64, tests []Patch
 	count := func(slug string, at time.Time) *Exposure {
 		e := by[slug]
 		if e == nil {
-			e = &Exposure{Material: slug, Name: shelf[slug].Name}
+			e = &Exposure{Material: slug, Name: materials[slug].Name}
 			by[slug] = e
 		}
 		if at.After(e.Last) {
@@ -44,15 +41,7 @@ func (s *Service) exposures(ctx context.Context, performer uint64, tests []Patch
 		return e
 	}
 	for _, w := range worn {
-		p, err := Find(ctx, s.DB, w.Piece)
-		if err != nil {
-			return nil, err
-		}
-		doc, _, _, err := AgreedSection(ctx, s.DB, p)
-		if err != nil {
-			return nil, err
-		}
-		for _, slug := range rules.OnSkin(doc) {
+		for _, slug := range w.Materials {
 			// Two pieces on one day are one day.
 			if e, once := count(slug, w.Day), slug+w.Day.Format(time.DateOnly); !days[once] {
 				days[once] = true
@@ -110,7 +99,7 @@ type NewConsent struct {
 
 // GiveConsent writes down what a wearer agreed to.
 func (s *Service) GiveConsent(ctx context.Context, id uint64, in NewConsent) (Performer, error) {
-	given, err := ParseDay(in.GivenOn, "given_on")
+	given, err := clock.ParseDay(in.GivenOn, "given_on")
 	if err != nil {
 		return Performer{}, err
 	}
@@ -119,7 +108,7 @@ func (s *Service) GiveConsent(ctx context.Context, id uint64, in NewConsent) (Pe
 	}
 	var until *time.Time
 	if in.UntilOn != "" {
-		day, err := ParseDay(in.UntilOn, "until_on")
+		day, err := clock.ParseDay(in.UntilOn, "until_on")
 		if err != nil {
 			return Performer{}, err
 		}
@@ -138,11 +127,11 @@ func (s *Service) GiveConsent(ctx context.Context, id uint64, in NewConsent) (Pe
 // WithdrawConsent ends a consent today.
 func (s *Service) WithdrawConsent(ctx context.Context, id, consent uint64) (Performer, error) {
 	return s.performerAct(ctx, id, "consent withdrawn", func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE performer_consent SET withdrawn_on = ? WHERE id = ? AND performer_id = ? AND withdrawn_on IS NULL`, s.Clock.Now(), consent, id)
+		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE performer_consent SET withdrawn_on = ? WHERE id = ? AND performer_id = ? AND withdrawn_on IS NULL`, s.Clock.Now(), consent, id))
 		if err != nil {
 			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !done {
 			return problem.NotFound("consent", fmt.Sprint(consent))
 		}
 		return nil

@@ -1,4 +1,4 @@
-package build
+package piece
 
 import (
 	"context"
@@ -11,8 +11,8 @@ import (
 
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/paper"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/shelf"
 )
 
 // filmMM is the least height of a film in a drawing that is not to true scale.
@@ -23,15 +23,15 @@ const drawnMM = 60.0
 
 // printed is what a person sees of a section, as it is drawn on paper.
 func (s *Service) printed(ctx context.Context, code string, trueScale bool) (paper.Section, error) {
-	p, err := piece.Find(ctx, s.DB, code)
+	p, err := Find(ctx, s.DB, code)
 	if err != nil {
 		return paper.Section{}, err
 	}
-	view, err := s.Pieces.Section(ctx, code)
+	view, err := s.Section(ctx, code)
 	if err != nil {
 		return paper.Section{}, err
 	}
-	shelf, err := piece.LoadShelf(ctx, s.DB)
+	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
 		return paper.Section{}, err
 	}
@@ -47,7 +47,7 @@ func (s *Service) printed(ctx context.Context, code string, trueScale bool) (pap
 			high := math.Min(drawnMM, 0.8*c.HalfWidthMM)
 			up, least = math.Max(1, math.Min(30, high/math.Max(0.5, view.Result.Cuts[i].CentreMM))), filmMM
 		}
-		out.Cuts = append(out.Cuts, paper.SectionCut{Name: c.Name, HalfWidthMM: c.HalfWidthMM, Times: up, Bands: c.Outlines(shelf, up, least), Words: view.Result.Words[n : n+len(c.Layers)]})
+		out.Cuts = append(out.Cuts, paper.SectionCut{Name: c.Name, HalfWidthMM: c.HalfWidthMM, Times: up, Bands: c.Outlines(materials, up, least), Words: view.Result.Words[n : n+len(c.Layers)]})
 		n += len(c.Layers)
 	}
 	for _, step := range view.Result.Steps {

@@ -1,0 +1,306 @@
+// Package making says how a section becomes copies: the way that its material
+// is worked, the stages of one session in their order, what waits after each,
+// and what is still to be done to a copy once it is made. It knows every family;
+// the figures of waiting are the section's own.
+package making
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/section"
+)
+
+// Way is how a session makes copies.
+type Way string
+
+// The ways.
+const (
+	Cast     Way = "cast"     // mixed, poured into a mould, cured
+	Coats    Way = "coats"    // coat by coat, each dried, on skin or on a form
+	Slush    Way = "slush"    // filled, dwelt and poured out of dry plaster
+	Foam     Way = "foam"     // a foam batch: whipped, gelled, baked
+	Melt     Way = "melt"     // melted, poured, chilled
+	Modelled Way = "modelled" // spread, pressed or modelled straight on
+	Found    Way = "found"    // bought or found, and fitted
+)
+
+// Ways is every way with its name, the usual ones first.
+var Ways = []struct {
+	Way  Way    `json:"way"`
+	Text string `json:"text"`
+}{
+	{Cast, "cast from a mix"}, {Coats, "coats"}, {Slush, "slush cast"}, {Foam, "foam batch"}, {Melt, "melt and pour"}, {Modelled, "modelled straight on"}, {Found, "bought or found"},
+}
+
+// Text is the way in words.
+func (w Way) Text() string {
+	for _, k := range Ways {
+		if k.Way == w {
+			return k.Text
+		}
+	}
+	return string(w)
+}
+
+// FromMix says whether copies of this way begin with the pouring of a mix.
+func (w Way) FromMix() bool { return w == Cast }
+
+// InMould says whether what this way makes comes out of a mould.
+func (w Way) InMould() bool { return w == Cast || w == Slush || w == Foam || w == Melt }
+
+// Wait is what stands on the shelf after a stage.
+type Wait string
+
+// The waits: nothing, a cure, a drying, and a setting whose time the section
+// gives (baking, chilling, gelling, cooling).
+const (
+	NoWait Wait = ""
+	Cure   Wait = "cure"
+	Dry    Wait = "dry"
+	Set    Wait = "set"
+)
+
+// Stage is one step of a session.
+type Stage struct {
+	Act   string `json:"act" doc:"what is done: pour, coat, slush, bake, chill, lay on, lift and so on"`
+	Text  string `json:"text"`
+	Layer string `json:"layer,omitempty" doc:"the section's layer that it makes"`
+	// Coat is the number of the coat, from 1, and Of how many the layer has; 0
+	// for what is no coat.
+	Coat  int     `json:"coat,omitempty"`
+	Of    int     `json:"of,omitempty"`
+	Waits Wait    `json:"waits" enum:",cure,dry,set"`
+	WaitS float64 `json:"wait_s" doc:"closed form at the room that it was planned in, s; 0 where the pot's own model tells"`
+	// Ends is true where the copies are made once this stage is done and has waited.
+	Ends bool `json:"ends,omitempty"`
+	// Material is what it takes, and Grams how much of it for one copy, wet.
+	Material string  `json:"material,omitempty"`
+	Grams    float64 `json:"grams,omitempty"`
+	// Wet is the coat as the drying model takes it.
+	Wet *drying.Layer `json:"wet,omitempty"`
+}
+
+// Of is the way of a section: what its body is made of, how that is put on, and
+// what it is built on. Several bodies take the way of the thickest; a mixed
+// build straight on the wearer is modelled.
+func Of(s section.Section, shelf material.Shelf) Way {
+	best, way := -1.0, Found
+	families := map[section.Kind]bool{}
+	for _, l := range s.Layers {
+		if !l.Kind.IsAppliance() || l.Kind == section.Encapsulator {
+			continue
+		}
+		families[l.Kind] = true
+		if centre, _ := l.Thickness(s.Cut, shelf); centre > best {
+			best, way = centre, wayOf(l, s.MadeOn())
+		}
+	}
+	if len(families) > 1 && s.MadeOn() == section.OnSkin {
+		return Modelled
+	}
+	return way
+}
+
+func wayOf(l section.Layer, on string) Way {
+	switch l.Kind {
+	case section.Silicone:
+		if l.Method == "direct" || on == section.OnSkin {
+			return Modelled
+		}
+		return Cast
+	case section.SoftFoam:
+		return Cast
+	case section.Foam:
+		return Foam
+	case section.Gelatin:
+		return Melt
+	case section.Latex:
+		if l.Method == "slush" {
+			return Slush
+		}
+		return Coats
+	case section.Wax:
+		if on == section.InMould {
+			return Melt
+		}
+		return Modelled
+	}
+	return Modelled
+}
+
+// Stages are the steps in which one session makes copies of a section, in the
+// order in which hands do them. r is what follows from it in the room at hand.
+// The first cut leads: what other cuts add stands after it.
+func Stages(s section.Section, shelf material.Shelf, r section.Result) []Stage {
+	way, on := Of(s, shelf), s.MadeOn()
+	var out []Stage
+	for _, c := range s.Cuts() {
+		layers := making(c, on)
+		if on == section.InMould {
+			// From the outside in: the topmost goes in first. Films line mould and
+			// core, and what is held in the mould is set, before it is filled.
+			slices.Reverse(layers)
+			slices.SortStableFunc(layers, func(a, b section.Layer) int { return filled(a) - filled(b) })
+		}
+		for _, l := range layers {
+			out = append(out, stagesOf(l, c, way, on, shelf, r)...)
+		}
+	}
+	if len(out) == 0 {
+		out = append(out, Stage{Act: "fit", Text: "Fit what was bought or found."})
+	}
+	if last := lift(s, way, on); last != nil {
+		out = append(out, *last)
+	}
+	out[len(out)-1].Ends = true
+	return out
+}
+
+// filled is 1 for what fills a mould, 0 for what lines it before.
+func filled(l section.Layer) int {
+	if l.Kind.Is() == section.Body || l.Kind == section.Latex {
+		return 1
+	}
+	return 0
+}
+
+// making are the layers of a cut that a session makes: on skin everything up to
+// the topmost layer of the piece itself, elsewhere the piece's own layers and
+// what is held in the mould.
+func making(c section.Cut, on string) []section.Layer {
+	top := -1
+	for i, l := range c.Layers {
+		if l.Kind.IsAppliance() {
+			top = i
+		}
+	}
+	var list []section.Layer
+	for i, l := range c.Layers {
+		if l.Kind == section.Skin || i > top {
+			continue
+		}
+		if on == section.OnSkin || l.Kind.IsAppliance() || l.Kind == section.Insert && l.Fitted == "in the mould" {
+			list = append(list, l)
+		}
+	}
+	return list
+}
+
+func stagesOf(l section.Layer, c section.Cut, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
+	p, of := shelf[l.Material], r.Of(l.ID)
+	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(of.MassG)}
+	if of.WaitS > 0 {
+		base.Waits, base.WaitS = Set, of.WaitS
+	}
+	switch {
+	case l.Kind == section.Latex:
+		return coatsOf(l, c, p, shelf)
+	case l.Kind.Is() == section.Film:
+		base.Act = "film"
+		if n := l.MostCoats(); n > 1 {
+			base.Text = fmt.Sprintf("%s, %d coats, each dry before the next.", p.Name, n)
+		}
+	case l.Kind.Is() == section.Things:
+		base.Act, base.Text, base.Waits, base.WaitS = "insert", p.Name+": set in.", NoWait, 0
+	case l.Kind == section.Silicone && on == section.InMould:
+		base.Act, base.Text, base.Waits, base.WaitS = "pour", p.Name+": mix, degas, fill and close.", Cure, 0
+	case l.Kind == section.Silicone:
+		base.Act, base.Text, base.Waits, base.WaitS = "lay on", p.Name+": mixed, spread and feathered before it sets.", Cure, 0
+	case l.Kind == section.SoftFoam:
+		base.Act, base.Text = "pour", p.Name+": mix, pour at once and close; it rises."
+	case l.Kind == section.Foam:
+		whip := base
+		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, add the gelling agent, fill.", NoWait, 0
+		bake := Stage{Act: "bake", Text: "Gel, bake, and cool in the closed oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}
+		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze and let it dry.", Layer: l.ID}
+		return []Stage{whip, bake, wash}
+	case l.Kind == section.Gelatin && way == Melt, l.Kind == section.Wax && way == Melt:
+		melt := base
+		melt.Act, melt.Text, melt.Waits, melt.WaitS = "melt", p.Name+": melt without boiling, let the bubbles rise, pour.", NoWait, 0
+		return []Stage{melt, {Act: "chill", Text: "Let it set in the mould, then chill it.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}}
+	case l.Kind == section.Wax:
+		base.Text = p.Name + ": pressed on and feathered out with a tool."
+	case l.Kind == section.Paste:
+		base.Text = p.Name + ": spread, texture pulled up when half dry."
+	}
+	if l.Kind == section.Silicone && p.Cure == nil {
+		base.Waits, base.WaitS = Set, of.WaitS
+	}
+	return []Stage{base}
+}
+
+// coatsOf are a latex layer's coats, one stage each.
+func coatsOf(l section.Layer, c section.Cut, p material.Product, shelf material.Shelf) []Stage {
+	wet, n := l.Wet(shelf), l.MostCoats()
+	act, how := "coat", p.Name
+	switch {
+	case l.Method == "slush":
+		act, how = "slush", p.Name+": fill, dwell, pour out and drain"
+	case l.Stretched:
+		how = p.Name + ", stippled on the stretched skin"
+	case l.Method == "stippled":
+		how = p.Name + ", stippled"
+	}
+	if f := shelf[l.Fibre].Name; f != "" {
+		how += " with " + strings.ToLower(f)
+	}
+	// What goes on wet: a coat over the whole area, in g. The zones that have
+	// fewer coats take less of the later ones.
+	grams := 0.0
+	if d := p.Density; d > 0 {
+		grams = c.AreaCM2 * l.CoatMM / 10 * d
+	}
+	out := make([]Stage, n)
+	for i := range out {
+		out[i] = Stage{Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet, Material: l.Material, Grams: round(grams)}
+		if n > 1 {
+			out[i].Text = fmt.Sprintf("Coat %d of %d: %s.", i+1, n, how)
+		}
+	}
+	return out
+}
+
+// lift is how a copy leaves what it was made on; nil where the last wait ends it.
+func lift(s section.Section, way Way, on string) *Stage {
+	switch {
+	case way == Coats || way == Slush:
+		text := "Powder it and peel it off the form."
+		if on == section.OnSkin {
+			text = "Powder it, so that it does not stick to itself."
+			stretched := slices.ContainsFunc(s.Layers, func(l section.Layer) bool { return l.Stretched })
+			if stretched {
+				text = "Powder it while the skin is still stretched, then let go."
+			}
+		} else if way == Slush {
+			text = "Powder the inside, loosen the rim and lift it out, powdering as it comes."
+		}
+		return &Stage{Act: "lift", Text: text}
+	case way == Foam: // washing has taken it out
+		return nil
+	case on == section.InMould:
+		return &Stage{Act: "open", Text: "Open the mould and lift the piece; powder what sticks to itself."}
+	case on == section.OnForm:
+		return &Stage{Act: "lift", Text: "Lift it off the form."}
+	}
+	return nil
+}
+
+func round(g float64) float64 { return float64(int64(g*100+0.5)) / 100 }
+
+// Finish is the list of what is to be done to a copy of this way before it is
+// judged, as codes of the finishing bench. What is built on skin has no flash to
+// trim; only what comes out of a mould has a seam.
+func Finish(way Way, on string) []string {
+	var items []string
+	if on != section.OnSkin {
+		items = append(items, "trim")
+	}
+	if on == section.InMould {
+		items = append(items, "seam")
+	}
+	return append(items, "edge", "colour_reading", "photograph")
+}

@@ -1,0 +1,105 @@
+package making
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/section"
+)
+
+func library(t *testing.T) material.Shelf {
+	list, err := material.Library()
+	require.NoError(t, err)
+	shelf := material.Shelf{}
+	for _, p := range list {
+		shelf[p.Slug] = p
+	}
+	return shelf
+}
+
+// Every house method has a way, and a session of it ends: its stages are in
+// order, the last one ends it, and what waits has a time.
+func TestEveryHouseMethodIsMadeInSomeWay(t *testing.T) {
+	shelf := library(t)
+	want := map[string]Way{"build_up_tissue": Coats, "build_up_cotton": Coats, "latex_sheet": Coats, "latex_paste": Modelled, "latex_slush": Slush, "stretch_stipple": Coats, "foam_latex": Foam,
+		"silicone_encapsulated": Cast, "silicone_solid": Cast, "silicone_over_foam": Cast, "silicone_direct": Modelled, "gelatin_animal": Melt, "gelatin_plant": Melt, "wax": Modelled, "household_paste": Modelled, "mixed_build": Modelled}
+	for _, m := range section.Methods {
+		doc, known := section.House(m.Slug, 34, 4, shelf)
+		require.True(t, known)
+		require.NoError(t, doc.Check(shelf), m.Slug)
+		assert.Equal(t, want[m.Slug], Of(doc, shelf), m.Slug)
+		stages := Stages(doc, shelf, doc.Work(shelf, section.Room{TempC: 21, RH: 0.5}))
+		require.NotEmpty(t, stages, m.Slug)
+		for i, s := range stages {
+			assert.Equal(t, i == len(stages)-1, s.Ends, "%s, stage %d of %d", m.Slug, i+1, len(stages))
+			assert.NotEmpty(t, s.Act, m.Slug)
+			assert.NotEmpty(t, s.Text, m.Slug)
+			switch s.Waits {
+			case Set:
+				assert.Positive(t, s.WaitS, "%s: %s", m.Slug, s.Text)
+			case Dry:
+				require.NotNil(t, s.Wet, "%s: %s", m.Slug, s.Text)
+				assert.Positive(t, s.Grams, "%s: %s", m.Slug, s.Text)
+			case Cure:
+				assert.NotNil(t, shelf[s.Material].Cure, "%s: %s", m.Slug, s.Text)
+			}
+		}
+	}
+	assert.Len(t, want, len(section.Methods))
+}
+
+func acts(stages []Stage) []string {
+	out := make([]string, len(stages))
+	for i, s := range stages {
+		out[i] = s.Act
+	}
+	return out
+}
+
+// The order of a session is the order of hands: coats one after the other on
+// skin, films before the mould is filled, foam whipped, baked and washed.
+func TestTheStagesStandInTheOrderOfHands(t *testing.T) {
+	shelf := library(t)
+	of := func(method string, mm float64) []Stage {
+		doc, _ := section.House(method, 34, mm, shelf)
+		return Stages(doc, shelf, doc.Work(shelf, section.Room{TempC: 21, RH: 0.5}))
+	}
+	coats := of("stretch_stipple", 1)
+	assert.Equal(t, []string{"film", "coat", "coat", "lift"}, acts(coats))
+	assert.Equal(t, []int{1, 2}, []int{coats[1].Coat, coats[2].Coat})
+	assert.Contains(t, coats[3].Text, "while the skin is still stretched")
+	assert.Equal(t, []string{"film", "film", "pour", "open"}, acts(of("silicone_encapsulated", 4)), "films line mould and core first")
+	assert.Equal(t, []string{"whip", "bake", "wash"}, acts(of("foam_latex", 9)))
+	assert.Equal(t, []string{"melt", "chill", "open"}, acts(of("gelatin_animal", 4)))
+	slush := of("latex_slush", 1)
+	assert.Equal(t, "slush", slush[0].Act)
+	assert.Contains(t, slush[len(slush)-1].Text, "lift it out")
+	mixed := of("mixed_build", 3)
+	assert.Equal(t, []string{"film", "film", "lay on", "coat", "coat", "coat"}, acts(mixed), "wax on its glue, latex over it, all on the wearer")
+}
+
+// What is built on skin has no flash and no seam; only a mould leaves a seam.
+func TestWhatIsToBeDoneFollowsFromTheWay(t *testing.T) {
+	assert.NotContains(t, Finish(Coats, section.OnSkin), "seam")
+	assert.NotContains(t, Finish(Coats, section.OnSkin), "trim")
+	assert.Contains(t, Finish(Cast, section.InMould), "seam")
+	assert.NotContains(t, Finish(Coats, section.OnForm), "seam")
+	for _, w := range Ways {
+		for _, on := range []string{section.OnSkin, section.OnForm, section.InMould} {
+			assert.Contains(t, Finish(w.Way, on), "photograph")
+		}
+		assert.NotEqual(t, string(w.Way), "")
+		assert.NotEmpty(t, w.Way.Text())
+	}
+}
+
+// One coat's grams are what a square centimetre of that wet height weighs.
+func TestACoatTakesWhatItWeighsWet(t *testing.T) {
+	shelf := library(t)
+	doc, _ := section.House("stretch_stipple", 50, 1, shelf)
+	s := Stages(doc, shelf, doc.Work(shelf, section.Room{TempC: 21, RH: 0.5}))[1]
+	assert.InDelta(t, 50*0.01*shelf["latex-balloon"].Density, s.Grams, 0.006)
+}

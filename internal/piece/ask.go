@@ -1,0 +1,87 @@
+package piece
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"net/http"
+
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/document"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// AskRules asks the rule book inside an act that puts something on a wearer, a
+// piece or a mould: the agreed section that it is done by, under what is known
+// now. A never stops the act for good; a stop that nobody signed with the
+// version does too. number 0 is a section from before versions were kept with
+// runs: there is nothing to ask about.
+func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number int) error {
+	if number == 0 {
+		return nil
+	}
+	doc, signed, _, err := SectionAt(ctx, tx, p, number)
+	if err != nil {
+		return err
+	}
+	c, err := s.Work(ctx, tx, p, doc)
+	if err != nil {
+		return err
+	}
+	for _, f := range c.Findings {
+		if f.Severity == rules.Never || f.Severity == rules.Stop && !isSigned(f, c.Findings, signed) {
+			words := fmt.Sprintf("%s: %s %s", f.ID, f.Reason, f.Remedy)
+			if f.Severity == rules.Stop {
+				words += " A lead may sign it with the section."
+			}
+			no := problem.New(http.StatusConflict, "rule", "", "%s Nothing was recorded.", words)
+			no.Data = f
+			return no
+		}
+	}
+	return nil
+}
+
+// asked is everything that the consequence of a section follows from, so that
+// the same question gets the answer that was worked out for it. The record grows
+// with every act that is done in the shop, by whichever server; drafts are not
+// acts, so that the person's own stand beside it, by their stamps.
+type asked struct {
+	Piece   string
+	Doc     string // digest
+	Record  uint64
+	Drafts  string
+	Room    section.Room
+	Today   int
+	Changed string // of the shelf
+}
+
+func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc section.Section) (asked, error) {
+	raw, err := json.Marshal(doc)
+	if err != nil {
+		return asked{}, err
+	}
+	sum := sha256.Sum256(raw)
+	out := asked{Piece: p.Code, Doc: hex.EncodeToString(sum[:]), Today: clock.DayNumber(s.Clock.Now())}
+	if out.Room, _, err = s.Air.Now(ctx, db); err != nil {
+		return out, err
+	}
+	if out.Drafts, err = document.StampOf(ctx, db); err != nil {
+		return out, fmt.Errorf("asking whether a draft changed: %w", err)
+	}
+	var row struct {
+		Record  uint64
+		Changed string
+	}
+	// The end of the record's key, and index material_changed.
+	if err := db.GetContext(ctx, &row, `SELECT COALESCE((SELECT MAX(id) FROM journal), 0) AS record, COALESCE((SELECT CONCAT(COUNT(*), ' ', MAX(changed_at)) FROM material), '') AS changed`); err != nil {
+		return out, fmt.Errorf("asking whether anything changed: %w", err)
+	}
+	out.Record, out.Changed = row.Record, row.Changed
+	return out, nil
+}

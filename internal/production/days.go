@@ -1,0 +1,126 @@
+// Package production is the shows that the shop works for: their shooting days.
+package production
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"time"
+
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/problem"
+)
+
+// Service does the use cases of productions.
+type Service struct {
+	DB    *database.DB
+	Clock clock.Clock
+	Live  *live.Hub
+}
+
+// Day is one shooting day.
+type Day struct {
+	ID           uint64    `db:"id" json:"id"`
+	ProductionID uint64    `db:"production_id" json:"production_id"`
+	Day          time.Time `db:"day" json:"day"`
+	Place        string    `db:"place" json:"place"`
+	TempC        float64   `db:"temp_c" json:"temp_c"`
+	RH           float64   `db:"rh" json:"rh"`
+	Light        string    `db:"light" json:"light"`
+	Sun          bool      `db:"sun" json:"sun" doc:"stands in the sun"`
+	Rain         bool      `db:"rain" json:"rain"`
+	Source       string    `db:"source" json:"source" enum:"typed,forecast"`
+	Version      int       `db:"version" json:"version"`
+}
+
+const dayColumns = `id, production_id, day, place, temp_c, rh, light, sun, rain, source, version`
+
+// Days lists a production's shooting days.
+func (s *Service) Days(ctx context.Context, db database.Reader, production uint64) ([]Day, error) {
+	list := []Day{}
+	err := db.SelectContext(ctx, &list, `SELECT `+dayColumns+` FROM shooting_day WHERE production_id = ? ORDER BY day, place`, production)
+	return list, err
+}
+
+// NewDay is a shooting day as it is entered.
+type NewDay struct {
+	Day   string  `json:"day" format:"date"`
+	Place string  `json:"place" minLength:"1" maxLength:"120"`
+	TempC float64 `json:"temp_c" minimum:"-30" maximum:"60"`
+	RH    float64 `json:"rh" minimum:"0" maximum:"1"`
+	Light string  `json:"light" maxLength:"40" doc:"daylight, tungsten, LED, or the set's own"`
+	Sun   bool    `json:"sun,omitempty"`
+	Rain  bool    `json:"rain,omitempty"`
+	// Source says whether somebody typed it or took it over from the forecast.
+	Source string `json:"source,omitempty" enum:"typed,forecast"`
+}
+
+func (d NewDay) source() string {
+	if d.Source == "" {
+		return "typed"
+	}
+	return d.Source
+}
+
+// AddDay adds a shooting day.
+func (s *Service) AddDay(ctx context.Context, production uint64, in NewDay) ([]Day, error) {
+	day, err := clock.ParseDay(in.Day, "day")
+	if err != nil {
+		return nil, err
+	}
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO shooting_day (production_id, day, place, temp_c, rh, light, sun, rain, source) VALUES (?,?,?,?,?,?,?,?,?)`, production, day, in.Place, in.TempC, in.RH, in.Light, in.Sun, in.Rain, in.source()); err != nil {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: in.Day, Act: "day added", Words: in.Place})
+		return err
+	})
+	if database.IsDuplicate(err) {
+		return nil, problem.Conflict("taken", "This day is already there for that place.")
+	}
+	if err != nil {
+		return nil, fmt.Errorf("adding a shooting day: %w", err)
+	}
+	s.Live.Tell("days", "")
+	return s.Days(ctx, s.DB, production)
+}
+
+// ChangeDay corrects a shooting day. Somebody who saw an older state of it is
+// told so, and nothing is overwritten.
+func (s *Service) ChangeDay(ctx context.Context, id uint64, in NewDay, version int) ([]Day, error) {
+	day, err := clock.ParseDay(in.Day, "day")
+	if err != nil {
+		return nil, err
+	}
+	var production uint64
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		var now Day
+		if err := tx.GetContext(ctx, &now, `SELECT `+dayColumns+` FROM shooting_day WHERE id = ? FOR UPDATE`, id); errors.Is(err, sql.ErrNoRows) {
+			return problem.NotFound("day", fmt.Sprint(id))
+		} else if err != nil {
+			return err
+		}
+		production = now.ProductionID
+		if now.Version != version {
+			return problem.Conflict("changed", "Somebody changed this day a moment ago: %s, %g °C. Look again; nothing was overwritten.", now.Place, now.TempC)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE shooting_day SET day = ?, place = ?, temp_c = ?, rh = ?, light = ?, sun = ?, rain = ?, source = ?, version = version + 1 WHERE id = ?`,
+			day, in.Place, in.TempC, in.RH, in.Light, in.Sun, in.Rain, in.source(), id); err != nil {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: in.Day, Act: "day changed", Words: fmt.Sprintf("%s, %g °C, %.0f %% RH, %s", in.Place, in.TempC, 100*in.RH, in.source())})
+		return err
+	})
+	if database.IsDuplicate(err) {
+		return nil, problem.Conflict("taken", "This day is already there for that place.")
+	}
+	if err != nil {
+		return nil, err
+	}
+	s.Live.Tell("days", "")
+	return s.Days(ctx, s.DB, production)
+}

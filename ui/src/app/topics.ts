@@ -1,0 +1,90 @@
+/**
+ * What the screens read, by the first word of its key, and which topics of the
+ * server's hints change it. A hint or an act touches only what it names. A read
+ * that stands here with "any" is read again whatever changed; one with nothing
+ * is only what it is.
+ */
+export const readsOf = {
+  // What never changes while a screen is open, or follows from its own key alone.
+  regions: [],
+  "layer kinds": [],
+  methods: [],
+  "map kinds": [],
+  "texture choices": [],
+  rules: ["section", "brief"],
+  surface: [],
+  scale: [],
+  sheet: ["lots", "mixes", "section", "materials"],
+  "mould sheet": ["moulds", "scans", "section", "texture", "volumes", "jobs"],
+  "scan change": ["scans", "jobs"],
+  // The shop.
+  me: ["sign-in"],
+  people: ["sign-in"],
+  "sign-ins": ["sign-in"],
+  clock: ["clock"],
+  today: "any",
+  search: "any",
+  record: "any",
+  plan: ["pieces", "copies", "runs", "mixes", "kits", "days", "clock"],
+  // Pieces and what they are.
+  pieces: ["pieces", "section", "brief", "texture", "copies", "mixes", "runs"],
+  piece: ["pieces", "section", "brief", "texture", "journal", "days", "copies", "mixes", "runs", "kits", "moulds"],
+  section: ["section", "brief", "days", "scans", "copies", "materials", "clock"],
+  brief: ["brief", "section", "days", "texture"],
+  "brief versions": ["brief"],
+  advice: ["brief", "section", "days", "clock"],
+  ready: ["brief", "section", "days"],
+  character: ["brief", "pieces"],
+  "wearer marks": ["brief"],
+  body: ["brief"],
+  performer: ["section", "brief", "kits"],
+  equipment: ["brief"],
+  outlook: ["section", "copies", "runs", "mixes", "clock"],
+  // Forms, scans, sculpts and moulds.
+  forms: ["forms", "scans"],
+  "built on": ["forms", "pieces"],
+  "life casts": ["forms"],
+  scans: ["scans", "jobs"],
+  measured: ["scans", "jobs"],
+  textures: ["texture", "pieces"],
+  texture: ["texture", "section", "stamps", "patterns"],
+  outlines: ["brief"],
+  patterns: ["patterns"],
+  stamps: ["stamps"],
+  "sculpt photos": ["texture"],
+  volumes: ["volumes"],
+  mould: ["moulds", "pots", "copies"],
+  moulds: ["moulds", "pots", "copies"],
+  "mould plan": ["moulds", "scans", "jobs"],
+  // Materials, mixes, what is made and where it goes.
+  materials: ["materials"],
+  lots: ["lots", "mixes", "runs"],
+  lot: ["lots", "mixes", "runs", "copies", "kits"],
+  mixes: ["mixes"],
+  mix: ["mixes", "moulds", "copies"],
+  pots: ["pots", "moulds", "runs", "clock"],
+  runs: ["runs", "pots", "copies", "mixes", "clock"],
+  run: ["runs", "pots", "copies", "mixes", "clock"],
+  copies: ["copies", "runs", "pots", "kits"],
+  copy: ["copies", "runs", "moulds"],
+  "touch-ups": ["colours"],
+  kits: ["kits"],
+  kit: ["kits", "copies"],
+  "kit-sheet": ["kits", "copies", "section", "colours"],
+  trace: ["kits", "copies", "mixes", "lots"],
+  artists: ["kits"],
+  artist: ["kits"],
+} as const satisfies Record<string, readonly string[] | "any">;
+
+export type Head = keyof typeof readsOf;
+type Named<T> = T extends readonly (infer W)[] ? W : never;
+/** What a hint or an act may be about. */
+export type Topic = Named<(typeof readsOf)[Head]>;
+
+/** Whether a change of these topics touches what is read under this first word. */
+export function touches(head: unknown, changed: ReadonlySet<string>): boolean {
+  const on: readonly string[] | "any" | undefined = readsOf[head as Head];
+  // A key that is not listed is read again: better once too often than stale.
+  if (on === undefined || on === "any") return true;
+  return on.some((t) => changed.has(t));
+}

@@ -1,0 +1,194 @@
+import { Box, Flex, Grid } from "@chakra-ui/react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas } from "../../app/api";
+import { usePots, useRun } from "../../app/reads";
+import { useInHand } from "../../app/Shell";
+import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { stateWords, whereNext } from "../../parts/copies";
+import { dayTime } from "../../parts/format";
+import { Tag } from "../../parts/Tag";
+import { Held } from "./Held";
+import { PotFigures, Why } from "./PotClose";
+
+type Stage = Schemas["BuildStage"];
+
+/** What one says when a stage is done. */
+export function doneWords(s: Pick<Stage, "act" | "coat" | "of">): string {
+  if (s.coat) return `Coat ${s.coat} is on`;
+  const said: Record<string, string> = {
+    film: "The film is on",
+    "lay on": "It is on",
+    insert: "It is set in",
+    whip: "It is whipped and filled",
+    bake: "It is in the oven",
+    wash: "It is washed",
+    melt: "It is poured",
+    chill: "It is setting",
+    pour: "It is poured",
+    lift: "Powdered and off",
+    open: "It is out",
+    fit: "It is fitted",
+  };
+  return said[s.act] ?? "That is done";
+}
+
+/** A session close up: its stages in order, the next one to be said done. */
+export function RunClose({ code }: { code: string }) {
+  const run = useRun(code);
+  const shelf = usePots();
+  useInHand(run.data?.piece);
+  if (run.error && !run.data) return <Refusal problem={run.error as never} />;
+  if (!run.data) return null;
+  const r = run.data;
+  const pot = shelf.data?.pots.find((p) => r.stages.some((s) => s.pot_id === p.id));
+  const next = r.stages.find((s) => s.seq === r.next);
+  return (
+    <Box>
+      <Flex gap="14px" align="center" mb="4px" wrap="wrap">
+        <Tag code={r.code} />
+        <Tag code={r.piece} to={`/piece/${r.piece}`} />
+        <b>{r.piece_name}</b>
+        <Box color="muted">
+          {r.way_text}, by section §{r.section_number}
+          {r.place && `, ${r.place}`}
+        </Box>
+      </Flex>
+      <Flex gap="6px 16px" wrap="wrap" mb="14px">
+        {r.copies.map((c) => (
+          <Link key={c.code} to={whereNext({ ...c, run: r.code })}>
+            {c.code}, {stateWords(c.state)}
+            {c.mould && ` in ${c.mould}`}
+          </Link>
+        ))}
+        {r.mixes.map((m) => (
+          <Link key={m.code} to={`/mix/${m.code}`}>
+            {m.code} for {m.role}
+          </Link>
+        ))}
+      </Flex>
+      {pot && <PotFigures pot={pot} />}
+      {r.ended_at ? (
+        <Box mt="14px" fontSize="18px">
+          This session is over, since {dayTime(r.ended_at)}.
+        </Box>
+      ) : next ? (
+        <Next run={r} stage={next} key={next.seq} />
+      ) : (
+        pot && <Last pot={pot} />
+      )}
+      <Box mt="20px" maxW="760px">
+        <Heading aside={`${r.stages.filter((s) => s.done_at).length} of ${r.stages.length} done`}>Stages</Heading>
+        <Box as="ol" listStyleType="none" m="0" p="0">
+          {r.stages.map((s) => (
+            <StageLine key={s.seq} stage={s} next={s.seq === r.next} />
+          ))}
+        </Box>
+      </Box>
+      {pot && <Why lines={pot.why} />}
+    </Box>
+  );
+}
+
+function StageLine({ stage: s, next }: { stage: Stage; next: boolean }) {
+  return (
+    <Flex as="li" gap="12px" py="4px" borderBottomWidth="1px" borderColor="line" align="baseline">
+      <Box w="26px" flexShrink="0" fontWeight="700" color={s.done_at ? "yew" : next ? "ink" : "muted"} aria-hidden>
+        {s.done_at ? "✓" : s.seq}
+      </Box>
+      <Box flex="1" minW="0" fontWeight={next ? 700 : 400} color={s.done_at || next ? "ink" : "muted"}>
+        {s.text}
+        {s.note && <Box color="muted">{s.note}</Box>}
+      </Box>
+      <Box color="muted" fontSize="13.5px" textAlign="right" flexShrink="0" maxW="45%">
+        {s.done_at ? (
+          <>
+            {dayTime(s.done_at)}, {s.by}
+            {s.lots.length > 0 && `, lot ${s.lots.join(", ")}`}
+          </>
+        ) : (
+          (s.grams ?? 0) > 0 && `about ${s.grams?.toFixed(1)} g a copy`
+        )}
+      </Box>
+    </Flex>
+  );
+}
+
+/** The stage to do next: said done in one press, with a lot or a note if wanted. */
+function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
+  const [note, setNote] = useState("");
+  const [lot, setLot] = useState("");
+  const path = { params: { path: { code: run.code, seq: stage.seq } } };
+  const done = useAct(
+    (reason?: string) =>
+      ask(
+        api.POST("/api/runs/{code}/stages/{seq}", {
+          ...path,
+          body: { note: note || undefined, lot: lot || undefined, reason: reason || undefined },
+        }),
+      ),
+    "runs",
+  );
+  const more = useAct(() => ask(api.POST("/api/runs/{code}/coats", { params: { path: { code: run.code } } })), "runs");
+  const coated = run.stages.some((s) => s.done_at && s.coat);
+  return (
+    <Box mt="16px" maxW="640px">
+      <Box fontSize="20px" fontWeight="600" mb="8px" data-testid="next-stage">
+        {stage.text}
+      </Box>
+      <Grid templateColumns={{ base: "1fr", md: "1fr 1.6fr" }} gap="10px" mb="12px">
+        {stage.material && (
+          <Entry
+            label="Lot, if not the first to expire"
+            name="lot"
+            value={lot}
+            set={setLot}
+            problem={done.problem}
+            hint={`takes about ${((stage.grams ?? 0) * run.copies.filter((c) => c.state === "making").length).toFixed(1)} g`}
+          />
+        )}
+        <Entry label="Note" name="note" value={note} set={setNote} problem={done.problem} />
+      </Grid>
+      {run.held_back ? (
+        <Held why={run.held_back} early={stage.coat ? "Coat it" : "Go on"} all={(reason) => void done.run(reason)} busy={done.busy} />
+      ) : (
+        <Flex gap="12px" wrap="wrap" align="center">
+          <Go big act={() => void done.run()} disabled={done.busy}>
+            {doneWords(stage)}
+          </Go>
+          {coated && (
+            <Plain disabled={more.busy} onClick={() => void more.run()}>
+              One more coat
+            </Plain>
+          )}
+        </Flex>
+      )}
+      <Box mt="10px">
+        <Refusal problem={done.problem ?? more.problem} fields={["lot", "note"]} />
+      </Box>
+    </Box>
+  );
+}
+
+/** Everything is done but the waiting. */
+function Last({ pot }: { pot: Schemas["BuildPot"] }) {
+  const out = useAct(
+    (reason?: string) => ask(api.POST("/api/pots/{id}/out", { params: { path: { id: pot.id } }, body: { reason: reason || undefined } })),
+    "pots",
+  );
+  return (
+    <Box mt="16px" maxW="640px">
+      {pot.held_back ? (
+        <Held why={pot.held_back} early="End it" all={(reason) => void out.run(reason)} busy={out.busy} />
+      ) : (
+        <Go big act={() => void out.run()} disabled={out.busy}>
+          It is made
+        </Go>
+      )}
+      <Box mt="10px">
+        <Refusal problem={out.problem} />
+      </Box>
+    </Box>
+  );
+}

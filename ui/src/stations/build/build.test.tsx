@@ -1,0 +1,235 @@
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Schemas } from "../../app/api";
+import { FakeServer, No } from "../../fakeServer";
+import { showAt } from "../../testing";
+import Build from "./Build";
+import { doneWords } from "./RunClose";
+
+vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
+
+const stage = (seq: number, more: Partial<Schemas["BuildStage"]> = {}): Schemas["BuildStage"] => ({
+  seq,
+  act: "coat",
+  text: `Coat ${seq} of 3: Latex, stippled.`,
+  coat: seq,
+  of: 3,
+  waits: "dry",
+  wait_s: 0,
+  material: "latex-balloon",
+  grams: 8.9,
+  lots: [],
+  ...more,
+});
+
+const run = (more: Partial<Schemas["BuildRun"]> = {}): Schemas["BuildRun"] => ({
+  code: "R-0009",
+  piece: "NM-01-L",
+  piece_name: "Salt-cracked hand",
+  way: "coats",
+  way_text: "coats",
+  section_number: 1,
+  place: "chair 2",
+  started_at: "2026-01-12T08:05:00Z",
+  by: "Ivo Brack",
+  copies: [{ code: "NM-01-L-a", state: "making" }],
+  mixes: [],
+  stages: [
+    stage(1, { done_at: "2026-01-12T08:30:00Z", by: "Ivo Brack", lots: ["25-012"], pot_id: 12 }),
+    stage(2),
+    stage(3),
+    stage(4, { act: "lift", text: "Powder it.", coat: undefined, of: undefined, material: undefined, waits: "", ends: true }),
+  ],
+  next: 2,
+  left_s: 0,
+  ...more,
+});
+
+const pot = (more: Partial<Schemas["BuildPot"]> = {}): Schemas["BuildPot"] => ({
+  id: 12,
+  label: "NM-01-L-a coat 1 of 3",
+  piece: "NM-01-L",
+  run: "R-0009",
+  kind: "dry",
+  family: "latex",
+  started_at: "2026-01-12T08:30:00Z",
+  fill: 0.4,
+  marks: [{ stage: "touch", text: "touch-dry", level: 0.3, reached: true }],
+  state: "ready",
+  words: "ready for the next coat",
+  left: "next coat",
+  left_s: 600,
+  low_s: 300,
+  high_s: 900,
+  goes_on: true,
+  warnings: [],
+  why: ["closed form"],
+  ...more,
+});
+
+const copy: Schemas["BuildCopy"] = {
+  code: "NM-01-L-a",
+  piece: "NM-01-L",
+  run: "R-0009",
+  way: "coats",
+  mixes: "",
+  state: "making",
+  reason: "",
+  section_number: 1,
+  made_at: "2026-01-12T08:05:00Z",
+};
+
+let server: FakeServer;
+let pots: Schemas["BuildPot"][];
+let current: Schemas["BuildRun"];
+
+beforeEach(() => {
+  pots = [pot()];
+  current = run();
+  server = new FakeServer()
+    .get("/api/pots", () => ({ pots, room: { temp_c: 21, rh: 0.5 }, room_measured: true }))
+    .get("/api/copies", [copy])
+    .get("/api/runs", () => [current])
+    .get("/api/runs/{code}", () => current)
+    .get("/api/pieces", [])
+    .install();
+});
+afterEach(() => {
+  cleanup();
+  vi.unstubAllGlobals();
+});
+
+describe("a session close up", () => {
+  it("says what is next and takes it as done, with the lot and a note", async () => {
+    server.post("/api/runs/{code}/stages/{seq}", () => {
+      current = run({ next: 3, held_back: "NM-01-L-a coat 2 of 3 is wet; the next coat may go on in about 4 min." });
+      return current;
+    });
+    showAt("/build", <Build />);
+    expect((await screen.findByTestId("next-stage")).textContent).toBe("Coat 2 of 3: Latex, stippled.");
+    fireEvent.change(screen.getByLabelText("Note"), { target: { value: "knuckles first" } });
+    fireEvent.click(screen.getByText("Coat 2 is on"));
+    await waitFor(() => expect(server.posted("/api/runs/{code}/stages/{seq}")).toEqual([{ note: "knuckles first" }]));
+    expect(server.asked.find((a) => a.method === "POST")?.params).toEqual({ code: "R-0009", seq: "2" });
+    expect(await screen.findByText(/the next coat may go on in about 4 min/)).toBeTruthy();
+  });
+  it("holds a hurried hand back, and goes on with a reason", async () => {
+    current = run({ held_back: "It is wet." });
+    server.post("/api/runs/{code}/stages/{seq}", () => current);
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText("Coat it early"));
+    fireEvent.change(screen.getByLabelText("Why before its time"), { target: { value: "dryer on it" } });
+    fireEvent.click(screen.getByText("Coat it all the same"));
+    await waitFor(() => expect(server.posted("/api/runs/{code}/stages/{seq}")).toEqual([{ reason: "dryer on it" }]));
+  });
+  it("shows the server's no at the lot, and keeps what was typed", async () => {
+    server.post("/api/runs/{code}/stages/{seq}", () => new No(422, "lot_refused", "lot", "Lot 25-012 may not be used: recalled."));
+    showAt("/build", <Build />);
+    const lot = await screen.findByLabelText("Lot, if not the first to expire");
+    fireEvent.change(lot, { target: { value: "25-012" } });
+    fireEvent.click(screen.getByText("Coat 2 is on"));
+    expect(await screen.findByText("Lot 25-012 may not be used: recalled.")).toBeTruthy();
+    expect((lot as HTMLInputElement).value).toBe("25-012");
+  });
+  it("plans one more coat", async () => {
+    server.post("/api/runs/{code}/coats", () => current);
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText("One more coat"));
+    await waitFor(() => expect(server.posted("/api/runs/{code}/coats")).toHaveLength(1));
+  });
+  it("is said to be over when it is", async () => {
+    pots = [];
+    current = run({ ended_at: "2026-01-12T09:30:00Z", next: 0 });
+    showAt("/build?run=R-0009", <Build />);
+    expect(await screen.findByText(/This session is over/)).toBeTruthy();
+    expect(screen.queryByTestId("next-stage")).toBeNull();
+  });
+});
+
+describe("a pot close up", () => {
+  it("is taken out when it is ready, and says why when it is held back", async () => {
+    pots = [
+      pot({ id: 5, label: "BF-03-d", copy: "BF-03-d", run: "R-0006", kind: "cure", goes_on: false, state: "running", held_back: "It is firming." }),
+    ];
+    server.post("/api/pots/{id}/out", () => pots[0]);
+    showAt("/build", <Build />);
+    expect((await screen.findByTestId("held-back")).textContent).toContain("It is firming.");
+    fireEvent.click(screen.getByText("Take it out early"));
+    fireEvent.change(screen.getByLabelText("Why before its time"), { target: { value: "the mould is wanted" } });
+    fireEvent.click(screen.getByText("Take it out all the same"));
+    await waitFor(() => expect(server.posted("/api/pots/{id}/out")).toEqual([{ reason: "the mould is wanted" }]));
+  });
+  it("never says more than all of the way", async () => {
+    pots = [pot({ goes_on: false, run: undefined, copy: "GC-01-a", fill: 1 })];
+    showAt("/build", <Build />);
+    expect(await screen.findByText(/100 % of the way/)).toBeTruthy();
+  });
+  it("of a mould leads to its own room", async () => {
+    pots = [pot({ id: 9, label: "AL-03/M1", run: undefined, kind: "mould", goes_on: false })];
+    showAt("/build", <Build />);
+    expect(await screen.findByText("Weigh it in Mould")).toBeTruthy();
+    expect(screen.queryByText("Powder and lift")).toBeNull();
+  });
+});
+
+describe("beginning a session", () => {
+  const piece = (code: string): Schemas["Piece"] => ({
+    code,
+    name: "A piece",
+    region: "hand_back",
+    side: "",
+    place: "build",
+    family: "latex",
+    copies_wanted: 2,
+    copies_good: 0,
+    character_code: "NM",
+    character_name: "the net-mender",
+    production: "The Tallow Court",
+    production_id: 1,
+    section_number: 1,
+    brief_number: 1,
+    created_at: "2025-12-01T09:00:00Z",
+  });
+  const outlook = (more: Partial<Schemas["BuildOutlook"]> = {}): Schemas["BuildOutlook"] => ({
+    piece: "NM-01-L",
+    way: "coats",
+    way_text: "coats",
+    from_mix: false,
+    section_number: 1,
+    stages: [],
+    count: { wanted: 2, good: 0, free: 0, coming: 0, begun: 1, planned: 0 },
+    ...more,
+  });
+  it("sends copies, place and one key, and goes to it", async () => {
+    pots = [];
+    server
+      .get("/api/pieces", [piece("NM-01-L")])
+      .get("/api/pieces/{code}/outlook", outlook())
+      .get("/api/moulds", [])
+      .post("/api/runs", () => run({ code: "R-0010" }));
+    showAt("/build?piece=NM-01-L", <Build />);
+    fireEvent.change(await screen.findByLabelText("Copies"), { target: { value: "2" } });
+    fireEvent.change(screen.getByLabelText("Where"), { target: { value: "chair 2" } });
+    fireEvent.click(screen.getByText("Begin it"));
+    await waitFor(() => expect(server.posted("/api/runs")).toMatchObject([{ piece: "NM-01-L", copies: 2, place: "chair 2", moulds: [] }]));
+    expect((server.posted("/api/runs")[0] as { key: string }).key).toMatch(/^[0-9a-f-]{36}$/);
+  });
+  it("sends what is cast from a mix to Mix", async () => {
+    pots = [];
+    server
+      .get("/api/pieces", [piece("BF-03")])
+      .get("/api/pieces/{code}/outlook", outlook({ way: "cast", from_mix: true }))
+      .get("/api/moulds", []);
+    showAt("/build", <Build />);
+    expect(await screen.findByText("Mix for it")).toBeTruthy();
+    expect(screen.queryByText("Begin it")).toBeNull();
+  });
+});
+
+describe("what is said when a stage is done", () => {
+  it("names the coat, and something for every act", () => {
+    expect(doneWords({ act: "slush", coat: 3, of: 6 })).toBe("Coat 3 is on");
+    for (const act of ["film", "lay on", "insert", "whip", "bake", "wash", "melt", "chill", "pour", "lift", "open", "fit", "anything"])
+      expect(doneWords({ act })).toMatch(/\w/);
+  });
+});
