@@ -15,7 +15,7 @@ import (
 // A brief from empty to agreed, as a person makes it: with the mouse, and the
 // map with the keys alone.
 func TestABriefFromEmptyToAgreed(t *testing.T) {
-	srv := start(t, binary(t), nil, "demo", "--dir", t.TempDir())
+	srv := demo(t)
 	s := open(t, runFor(t, 8*time.Minute), srv.base)
 	s.goTo("/")
 	s.click("Maud Tarn")

@@ -11,6 +11,7 @@ import (
 	"strings"
 	"testing"
 	"time"
+	"yewmoor/internal/demo/demotest"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -20,7 +21,7 @@ import (
 // One real appliance, from the brief to the makeup artist's signature, as a
 // person carries it through the real interface.
 func TestOnePieceAllTheWay(t *testing.T) {
-	dir := t.TempDir()
+	dir := demotest.Folder(t)
 	srv := start(t, binary(t), nil, "demo", "--dir", dir)
 	s := open(t, runFor(t, 12*time.Minute), srv.base)
 
@@ -401,7 +402,7 @@ func aroundTheShop(s *screen) {
 	s.key("/")
 	s.until("the search", `document.activeElement?.getAttribute("aria-label") === "Find anything"`)
 	s.do(chromedp.KeyEvent("BF-04-a"))
-	s.sees("handed_over")
+	s.sees("handed over")
 	s.do(chromedp.KeyEvent("\r"))
 	s.sees("Its story")
 	// One tap notes a step on the piece in hand; it can be completed later.

@@ -10,7 +10,9 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
@@ -32,6 +34,10 @@ func open(t *testing.T, ctx context.Context, base string) *screen {
 	tab, stop, err := drive.Browser(ctx, 1280)
 	require.NoError(t, err)
 	t.Cleanup(stop)
+	require.NoError(t, chromedp.Do(tab, func(ctx context.Context, at *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, at, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: asking})
+		return chromedp.Void{}, err
+	}))
 	return &screen{t: t, tab: tab, base: base}
 }
 
@@ -106,30 +112,49 @@ func (s *screen) click(words string) {
 	s.clickOn("a control “"+words+"”", find)
 }
 
-// clickOn finds an element and clicks it. A screen that draws itself anew
-// between the two has another node in its place, or a hand goes down on one and
-// up on the other: then it is looked for and clicked once more.
+// asking counts what the page asks of the server, so that a hand can wait until
+// it has answered, as a person waits for the screen to come to rest.
+const asking = `(() => { const ask = window.fetch; window.e2eAsking = 0; window.fetch = (...a) => { window.e2eAsking++; return ask(...a).finally(() => { window.e2eAsking-- }) } })()`
+
+// whereToPress answers with a point of an element that a press there would hit:
+// its middle, or where its middle is beside it, another point of its box. null as
+// long as it is not there, may not be pressed, moves, is covered, or (unless
+// hurried) as long as the page waits for the server.
+const whereToPress = `(async (find, hurried) => {
+	const frame = () => new Promise(r => requestAnimationFrame(() => r()))
+	const el = find()
+	if (!el || el.disabled) return null
+	if (!hurried && window.e2eAsking > 0) return null
+	const box = () => { const b = el.getBoundingClientRect(); return [b.x, b.y, b.width, b.height] }
+	const inside = (x, y) => { const hit = document.elementFromPoint(x, y); return hit && (hit === el || el.contains(hit) || hit.closest("label")?.control === el) }
+	const free = () => {
+		const [x, y, w, h] = box()
+		for (const [i, j] of [[2, 2], [1, 2], [3, 2], [2, 1], [2, 3], [1, 1], [3, 3], [0.4, 2], [3.6, 2], [2, 0.4], [2, 3.6]])
+			if (inside(x + w * i / 4, y + h * j / 4)) return [x + w * i / 4, y + h * j / 4]
+		return null
+	}
+	if (!free()) el.scrollIntoView({ block: "center", inline: "nearest" })
+	const before = box().join()
+	await frame(); await frame()
+	return el.isConnected && box().join() === before ? free() : null
+})`
+
+// clickOn finds an element and presses it once it stands still, nothing lies over
+// it and what the page asked has been answered.
 func (s *screen) clickOn(what, find string) {
 	s.t.Helper()
-	for try := 0; ; try++ {
-		at := s.mark(what, find)
-		_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`window.e2eClicked = 0; document.querySelector(%s)?.addEventListener("click", () => { window.e2eClicked = %d }, { capture: true, once: true }); 0`, quote(string(at)), s.n)))
-		require.NoError(s.t, err)
-		err = chromedp.Do(s.tab, chromedp.Click(at))
-		switch {
-		case err == nil:
-			// What leads to another document has no answer to give here.
-			got, err := chromedp.Run(s.tab, chromedp.Evaluate[bool](fmt.Sprintf(`window.e2eClicked === %d || window.e2eClicked === undefined`, s.n)))
-			if err != nil || got || try > 0 {
-				return
-			}
-			s.t.Logf("the click on %s did not arrive; once more", what)
-			time.Sleep(200 * time.Millisecond)
-			continue
-		case try < 3 && strings.Contains(err.Error(), "Could not find node"):
-			continue
+	began := time.Now()
+	for {
+		hurried := time.Since(began) > 4*time.Second // a screen that never rests is pressed all the same
+		at, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](fmt.Sprintf(`%s(() => (%s), %t)`, whereToPress, find, hurried), chromedp.EvalAwaitPromise))
+		if err == nil && len(at) == 2 {
+			s.do(chromedp.MouseClickXY(at[0], at[1]))
+			return
 		}
-		s.fail(err.Error())
+		if time.Since(began) > 20*time.Second {
+			s.fail(fmt.Sprintf("could not press %s (%v)", what, err))
+		}
+		time.Sleep(60 * time.Millisecond)
 	}
 }
 

@@ -14,7 +14,7 @@ import (
 // A method is chosen and a section built from it, a finding provoked and
 // settled, a stop signed, the section agreed, compared and printed.
 func TestASectionFromTheChoiceToTheAgreement(t *testing.T) {
-	srv := start(t, binary(t), nil, "demo", "--dir", t.TempDir())
+	srv := demo(t)
 	s := open(t, runFor(t, 8*time.Minute), srv.base)
 	s.goTo("/")
 	s.click("Maud Tarn")

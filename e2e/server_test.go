@@ -6,31 +6,56 @@ package e2e
 import (
 	"bufio"
 	"context"
+	"fmt"
 	"net"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/demo/demotest"
 	"yewmoor/internal/platform/dbtest"
 )
 
-func TestMain(m *testing.M) { dbtest.Main(m) }
+func TestMain(m *testing.M) {
+	dbtest.MainAfter(m, func() {
+		if built.file != "" {
+			_ = os.Remove(built.file)
+		}
+	})
+}
 
-// binary builds the product once for all tests of the package.
+var built struct {
+	sync.Once
+	file string
+	err  error
+}
+
+// binary builds the product once for all tests of the package, as `make` builds
+// it.
 func binary(t *testing.T) string {
 	t.Helper()
-	file := filepath.Join(os.TempDir(), "yewmoor-e2e-"+t.Name()[:4])
-	build := exec.Command("go", "build", "-o", file, "../cmd/yewmoor")
-	out, err := build.CombinedOutput()
-	require.NoError(t, err, string(out))
-	t.Cleanup(func() { _ = os.Remove(file) })
-	return file
+	built.Do(func() {
+		built.file = filepath.Join(os.TempDir(), fmt.Sprintf("yewmoor-e2e-%d", os.Getpid()))
+		out, err := exec.Command("go", "build", "-o", built.file, "../cmd/yewmoor").CombinedOutput()
+		if err != nil {
+			built.err = fmt.Errorf("%w: %s", err, out)
+		}
+	})
+	require.NoError(t, built.err)
+	return built.file
+}
+
+// demo starts the product on a clone of the told demo.
+func demo(t *testing.T) *server {
+	t.Helper()
+	return start(t, binary(t), nil, "demo", "--dir", demotest.Folder(t))
 }
 
 type server struct {

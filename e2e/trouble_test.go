@@ -14,7 +14,7 @@ import (
 // The line to the server breaks while somebody stands at the bench. The work
 // goes on, what is entered waits and is marked, and is recorded once.
 func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
-	srv := start(t, binary(t), nil, "demo", "--dir", t.TempDir())
+	srv := demo(t)
 	line, err := cutline.To(strings.TrimPrefix(srv.base, "http://"))
 	require.NoError(t, err)
 	t.Cleanup(line.Close)
@@ -78,7 +78,7 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 // Two tabs and two people on one section: both versions are shown, and either
 // can be carried over.
 func TestTwoTabsAndTwoPeopleOnOneSection(t *testing.T) {
-	srv := start(t, binary(t), nil, "demo", "--dir", t.TempDir())
+	srv := demo(t)
 	ctx := runFor(t, 6*time.Minute)
 	ivo, maud := open(t, ctx, srv.base), open(t, ctx, srv.base)
 	for s, who := range map[*screen]string{ivo: "Ivo Brack", maud: "Maud Tarn"} {

@@ -1,4 +1,4 @@
-package demo
+package demo_test
 
 import (
 	"context"
@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/demo"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/backup"
 	"yewmoor/internal/platform/database"
@@ -45,7 +46,7 @@ func whole(t *testing.T, db *database.DB, files string) map[string]string {
 
 func TestABackupComesBackWhole(t *testing.T) {
 	s, _, dsn := told(t)
-	_, err := s.DB.Exec(`INSERT INTO sign_in (person_id, device, address, at, seen_at) VALUES (1, 'Chromium on Linux', '127.0.0.1', ?, ?)`, Start, Start)
+	_, err := s.DB.Exec(`INSERT INTO sign_in (person_id, device, address, at, seen_at) VALUES (1, 'Chromium on Linux', '127.0.0.1', ?, ?)`, demo.Start, demo.Start)
 	require.NoError(t, err)
 	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
 	m, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
@@ -86,7 +87,7 @@ func TestABackupWhilePeopleWorkIsOneMoment(t *testing.T) {
 			// One act, two rows: both or neither.
 			_ = s.DB.InTx(ctx, func(tx database.Tx) error {
 				for _, half := range []string{"first", "second"} {
-					if _, err := journal.Add(ctx, tx, journal.Entry{At: Start, Kind: "shop", Code: fmt.Sprint(i), Act: half}); err != nil {
+					if _, err := journal.Add(ctx, tx, journal.Entry{At: demo.Start, Kind: "shop", Code: fmt.Sprint(i), Act: half}); err != nil {
 						return err
 					}
 				}
@@ -152,7 +153,7 @@ func TestAnOlderDatabaseIsBroughtForwardWithWhatItHolds(t *testing.T) {
 	require.NoError(t, err)
 	defer db.Close()
 	require.NoError(t, db.MigrateTo(t.Context(), 1))
-	_, err = db.Exec(`INSERT INTO journal (at, kind, code, act) VALUES (?, 'shop', 'old', 'was here before')`, Start)
+	_, err = db.Exec(`INSERT INTO journal (at, kind, code, act) VALUES (?, 'shop', 'old', 'was here before')`, demo.Start)
 	require.NoError(t, err)
 	require.NoError(t, db.Migrate(t.Context()))
 	var row struct{ Act, Device string }

@@ -1,4 +1,4 @@
-package demo
+package demo_test
 
 import (
 	"compress/gzip"
@@ -14,6 +14,7 @@ import (
 
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/trace"
+	"yewmoor/internal/demo"
 	"yewmoor/internal/device"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -51,7 +52,7 @@ func older(t *testing.T, dump string) (*shop.Shop, *clock.Fixed) {
 	after, err := db.Version(t.Context())
 	require.NoError(t, err)
 	require.Greater(t, after, before)
-	at := clock.NewFixed(Start)
+	at := clock.NewFixed(demo.Start)
 	s, err := shop.New(t.Context(), shop.Config{PublicURL: "http://yewmoor.test", FilesDir: filepath.Join(t.TempDir(), "files"), Demo: true}, db, at, device.NewSimulatedScale(7, time.Now), device.NewSimulatedRoom(3))
 	require.NoError(t, err)
 	return s, at
@@ -108,7 +109,7 @@ func TestAnOlderShopGoesForward(t *testing.T) {
 	assert.Equal(t, "Jun Abbot", kit.Artist)
 
 	// The latex coat that dries goes on: it is lifted, finished and judged.
-	at.Set(Start.Add(8 * time.Hour))
+	at.Set(demo.Start.Add(8 * time.Hour))
 	shelf, err := s.Build.Shelf(t.Context())
 	require.NoError(t, err)
 	lifted := false

@@ -16,6 +16,8 @@ import (
 	"testing/fstest"
 	"time"
 
+	"github.com/alexedwards/argon2id"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/google/uuid"
 	"github.com/stretchr/testify/require"
@@ -71,6 +73,7 @@ func newBenchOn(t *testing.T, db *database.DB, sensor device.RoomSensor) *bench 
 	var err error
 	b.s, err = New(ctx, Config{PublicURL: "https://yewmoor.test", FilesDir: t.TempDir()}, db, b.clock, b.scale, sensor)
 	require.NoError(t, err)
+	b.s.Accounts.Cost = &argon2id.Params{Memory: 1024, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	b.s.Handover.Real = func() time.Time { return b.real }
 	handler, api, err := b.s.Handler(fstest.MapFS{})
 	require.NoError(t, err)

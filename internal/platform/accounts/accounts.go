@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/alexedwards/argon2id"
+
 	"github.com/alexedwards/scs/mysqlstore"
 	"github.com/alexedwards/scs/v2"
 
@@ -61,6 +63,9 @@ type Service struct {
 	// Note records what happened to an account, inside the act that did it; the
 	// journal is above this package, so it is handed in.
 	Note func(ctx context.Context, tx database.Tx, login, act string) error
+	// Cost is what hashing a password costs: argon2id's usual parameters. Tests,
+	// which make hundreds of accounts, take less.
+	Cost *argon2id.Params
 	// hashing bounds how many passwords are hashed at once: each takes 64 MB.
 	hashing chan struct{}
 }
@@ -85,7 +90,7 @@ func NewService(db *database.DB, secure bool) *Service {
 		m.Cookie.Name = tlsCookieName
 	}
 	m.Cookie.SameSite, m.Cookie.Path = http.SameSiteStrictMode, "/"
-	return &Service{db: db, sessions: m, Real: time.Now, Note: func(context.Context, database.Tx, string, string) error { return nil }, hashing: make(chan struct{}, 2)}
+	return &Service{db: db, sessions: m, Real: time.Now, Note: func(context.Context, database.Tx, string, string) error { return nil }, Cost: argon2id.DefaultParams, hashing: make(chan struct{}, 2)}
 }
 
 // People lists who may sign in.

@@ -21,7 +21,7 @@ func (s *Service) hash(ctx context.Context, password string) (string, error) {
 	select {
 	case s.hashing <- struct{}{}:
 		defer func() { <-s.hashing }()
-		return argon2id.CreateHash(password, argon2id.DefaultParams)
+		return argon2id.CreateHash(password, s.Cost)
 	case <-ctx.Done():
 		return "", ctx.Err()
 	}

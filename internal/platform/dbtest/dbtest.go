@@ -24,8 +24,12 @@ var (
 
 // Main runs a package's tests and stops its database afterwards; call it from
 // TestMain.
-func Main(m *testing.M) {
+func Main(m *testing.M) { MainAfter(m, func() {}) }
+
+// MainAfter does something more when the tests are over.
+func MainAfter(m *testing.M, then func()) {
 	code := m.Run()
+	then()
 	if server != nil {
 		if err := server.Stop(); err != nil {
 			fmt.Fprintln(os.Stderr, "stopping the test database:", err)
@@ -42,7 +46,7 @@ func DSN(t testing.TB) string {
 	t.Helper()
 	ctx := context.Background()
 	once.Do(func() {
-		if dir, failed = os.MkdirTemp("", "yewmoor-test-"); failed == nil {
+		if dir, failed = fastDir(); failed == nil {
 			server, failed = mariadb.Start(ctx, dir, mariadb.Throwaway...)
 		}
 	})

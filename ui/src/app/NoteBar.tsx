@@ -35,7 +35,7 @@ export function NoteBar({ code, close }: { code: string | undefined; close: () =
     <Sheet label="Note what was just done" close={close}>
       <Flex gap="12px" align="center" mb="12px">
         <Tag code={chosen} />
-        <Box as="label" color="muted" fontSize="14px">
+        <Box as="label" layerStyle="note">
           on{" "}
           <Pick label="Piece in hand" value={chosen} set={setPiece} width="150px">
             {pieces.data?.map((p) => (

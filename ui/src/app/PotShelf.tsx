@@ -1,5 +1,5 @@
 import { Box, Flex, VisuallyHidden } from "@chakra-ui/react";
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { PotGlass } from "../parts/Pot";
 import { usePots } from "./reads";
@@ -10,6 +10,7 @@ export function PotShelf() {
   const navigate = useNavigate();
   const pots = shelf.data?.pots ?? [];
   const first = useRef<HTMLDivElement>(null);
+  const [drawn, setDrawn] = useState(false);
   useRing(pots.filter((p) => p.state === "ready").map((p) => p.id));
   const walk = (e: React.KeyboardEvent) => {
     if (e.key !== "ArrowRight" && e.key !== "ArrowLeft") return;
@@ -18,46 +19,82 @@ export function PotShelf() {
     all[(at + (e.key === "ArrowRight" ? 1 : -1) + all.length) % all.length]?.focus();
     e.preventDefault();
   };
+  const ready = pots.filter((p) => p.state === "ready").length;
+  const said =
+    pots.length === 0 ? "Nothing on the shelf" : `${pots.length === 1 ? "1 pot" : `${pots.length} pots`}${ready > 0 ? `, ${ready} ready` : ""}`;
   return (
-    <Box as="footer" className="no-print" bg="deep" h="112px" position="relative" flexShrink="0" aria-label="The pot shelf">
-      <Box position="absolute" left="0" right="0" top="67px" h="7px" bg="wood" borderBottomWidth="2px" borderColor="ink" />
-      <Flex ref={first} position="relative" h="100%" ps="20px" pe="180px" overflowX="auto" onKeyDown={walk}>
-        {pots.length === 0 && (
-          <Box color="muted" pt="24px">
-            Nothing is curing or drying. What you pour stands here.
+    <Box as="footer" className="no-print" bg="deep" position="relative" flexShrink="0" aria-label="The pot shelf">
+      {/* Narrow: a drawer, so that the room keeps the screen. */}
+      <Flex display={{ base: "flex", md: "none" }} asChild w="100%" h="46px" px="14px" align="center" justify="space-between" gap="10px">
+        <button type="button" aria-expanded={drawn} aria-controls="pots" onClick={() => setDrawn(!drawn)}>
+          <Box as="span" fontWeight="600" color={ready > 0 ? "gorse" : "ink"}>
+            {said}
           </Box>
-        )}
-        {pots.map((p) => (
-          <Flex
-            as="button"
-            key={p.id}
-            direction="column"
-            align="center"
-            minW="150px"
-            px="6px"
-            pt={p.state === "ready" ? "4px" : "8px"}
-            onClick={() => navigate(p.kind === "mould" ? `/mould?mould=${encodeURIComponent(p.label)}` : `/build?pot=${p.id}`)}
-            data-pot={p.label}
-          >
-            <PotGlass pot={p} />
-            <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15">
-              {p.label}
-            </Box>
-            <Box
-              fontSize="12px"
-              lineHeight="1.2"
-              whiteSpace="nowrap"
-              fontWeight={p.state === "ready" ? 700 : 400}
-              color={p.state === "ready" ? "gorse" : "ink"}
-            >
-              {p.left}
-              <VisuallyHidden>, {p.words}</VisuallyHidden>
-            </Box>
-          </Flex>
-        ))}
+          <Box as="span" color="muted">
+            {drawn ? "put away" : "look"}
+          </Box>
+        </button>
       </Flex>
+      <Box id="pots" h="112px" position="relative" display={{ base: drawn ? "block" : "none", md: "block" }}>
+        <Box position="absolute" left="0" right="0" top="67px" h="7px" bg="wood" borderBottomWidth="2px" borderColor="ink" />
+        <Flex
+          ref={first}
+          position="relative"
+          h="100%"
+          ps={{ base: "6px", md: "20px" }}
+          pe={{ base: "6px", md: "180px" }}
+          overflowX="auto"
+          onKeyDown={walk}
+        >
+          {pots.length === 0 && (
+            <Box color="muted" pt="24px">
+              Nothing is curing or drying. What you pour stands here.
+            </Box>
+          )}
+          {pots.map((p) => (
+            <Flex
+              as="button"
+              key={p.id}
+              direction="column"
+              align="center"
+              minW="150px"
+              px="6px"
+              pt={p.state === "ready" ? "4px" : "8px"}
+              onClick={() => navigate(p.kind === "mould" ? `/mould?mould=${encodeURIComponent(p.label)}` : `/build?pot=${p.id}`)}
+              data-pot={p.label}
+            >
+              <PotGlass pot={p} />
+              <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15">
+                {p.label}
+              </Box>
+              <Box
+                fontSize="12px"
+                lineHeight="1.2"
+                whiteSpace="nowrap"
+                fontWeight={p.state === "ready" ? 700 : 400}
+                color={p.state === "ready" ? "gorse" : "ink"}
+              >
+                {p.left}
+                <VisuallyHidden>, {p.words}</VisuallyHidden>
+              </Box>
+            </Flex>
+          ))}
+        </Flex>
+      </Box>
       {shelf.data && (
-        <Box position="absolute" right="22px" top="20px" textAlign="right" fontSize="13px" color="muted">
+        <Box
+          position={{ base: "static", md: "absolute" }}
+          right="22px"
+          top="20px"
+          textAlign={{ base: "center", md: "right" }}
+          layerStyle="small"
+          bg="deep"
+          borderRadius="8px"
+          px="6px"
+          display={{ base: drawn ? "block" : "none", md: "block" }}
+          pb={{ base: "6px", md: "0" }}
+        >
+          {!shelf.data.room_measured && <Box>no reading of the room: reckoned with</Box>}
           room {shelf.data.room.temp_c.toFixed(1)} °C · {Math.round(shelf.data.room.rh * 100)} % RH
           {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
         </Box>

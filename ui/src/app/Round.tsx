@@ -1,4 +1,5 @@
 import { Box, Flex, Menu, Portal, VisuallyHidden } from "@chakra-ui/react";
+import { useEffect, useRef } from "react";
 import { NavLink, useLocation, useNavigate } from "react-router";
 import { Cap } from "../parts/controls";
 import { dayTime } from "../parts/format";
@@ -21,6 +22,12 @@ export function Round({ person, demo, onSearch, onReference, onKeys }: Props) {
   const pieces = usePieces();
   const { pathname } = useLocation();
   const here = pathname.split("/")[1];
+  const strip = useRef<HTMLDivElement>(null);
+  // On a narrow screen the place where one is stands in sight.
+  useEffect(() => {
+    const at = here ? strip.current?.querySelector("[data-here]") : undefined;
+    at?.scrollIntoView?.({ block: "nearest", inline: "center" });
+  }, [here]);
   return (
     <Flex
       as="nav"
@@ -28,23 +35,47 @@ export function Round({ person, demo, onSearch, onReference, onKeys }: Props) {
       bg="deep"
       borderBottomWidth="1px"
       borderColor="line"
-      h="74px"
-      align="end"
-      ps="22px"
-      pe="16px"
-      gap="6px"
+      h={{ base: "auto", xl: "74px" }}
+      wrap={{ base: "wrap", xl: "nowrap" }}
+      align={{ base: "center", xl: "end" }}
+      justify="space-between"
+      ps={{ base: "14px", xl: "22px" }}
+      pe={{ base: "12px", xl: "16px" }}
+      pt={{ base: "8px", xl: "0" }}
+      columnGap="6px"
       flexShrink="0"
     >
-      <Box fontWeight="700" fontSize="18px" pb="15px" pe="14px">
+      <Box fontWeight="700" fontSize="18px" pb={{ base: "0", xl: "15px" }} pe="14px">
         Yewmoor
       </Box>
-      <Flex flex="1" position="relative" minW="0">
-        <Box position="absolute" left="0" right="0" top="20px" borderTopWidth="2px" borderStyle="dotted" borderColor="line" />
+      {/* Narrow: a strip of its own below, which scrolls under the thumb. */}
+      <Flex
+        ref={strip}
+        order={{ base: 1, xl: 0 }}
+        flex={{ base: "1 0 100%", xl: "1" }}
+        position="relative"
+        minW="0"
+        mx={{ base: "-12px", xl: "0" }}
+        px={{ base: "12px", xl: "0" }}
+        overflowX={{ base: "auto", xl: "visible" }}
+        overflowY="hidden"
+        css={{ scrollbarWidth: "none" }}
+      >
+        <Box
+          display={{ base: "none", xl: "block" }}
+          position="absolute"
+          left="0"
+          right="0"
+          top="20px"
+          borderTopWidth="2px"
+          borderStyle="dotted"
+          borderColor="line"
+        />
         {places.map((p) => (
           <Place key={p.name} place={p} active={here === p.name} standing={(pieces.data ?? []).filter((q) => q.place === p.name)} />
         ))}
       </Flex>
-      <Flex gap="18px" pb="15px" ps="14px" align="center">
+      <Flex gap={{ base: "14px", md: "18px" }} pb={{ base: "0", xl: "15px" }} ps={{ base: "0", xl: "14px" }} align="center">
         {ends.map((e) => {
           const active = e.path === "/" ? pathname === "/" : pathname.startsWith(e.path);
           return (
@@ -67,8 +98,9 @@ function Place({ place, active, standing }: { place: (typeof places)[number]; ac
   return (
     <Box
       asChild
-      flex="1 1 0"
-      minW="0"
+      flex={{ base: "0 0 auto", xl: "1 1 0" }}
+      minW={{ base: "84px", xl: "0" }}
+      px={{ base: "8px", xl: "0" }}
       textAlign="center"
       position="relative"
       bg={active ? "ground" : "transparent"}
@@ -76,11 +108,20 @@ function Place({ place, active, standing }: { place: (typeof places)[number]; ac
       borderColor={active ? "line" : "transparent"}
       borderBottomColor={active ? "ground" : "transparent"}
       borderTopRadius="12px"
-      h="63px"
+      h={{ base: "56px", xl: "63px" }}
       mb="-1px"
+      data-here={active || undefined}
     >
       <NavLink to={`/${place.name}`}>
-        <Flex aria-hidden="true" justify="center" gap="3px" h="20px" mt="10px" align="center" title={standing.map((s) => s.code).join(", ")}>
+        <Flex
+          aria-hidden="true"
+          justify="center"
+          gap="3px"
+          h="20px"
+          mt={{ base: "5px", xl: "10px" }}
+          align="center"
+          title={standing.map((s) => s.code).join(", ")}
+        >
           {shown.map((s) => (
             <Dot key={s.code} family={s.family} size={14} />
           ))}
@@ -147,7 +188,7 @@ function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch
       <Portal>
         <Menu.Positioner>
           <Menu.Content bg="sheet" minW="230px" borderWidth="1.5px" borderColor="ink" borderRadius="3px 14px 14px 14px">
-            <Box px="10px" py="6px" color="muted" fontSize="14px">
+            <Box px="10px" py="6px" layerStyle="note">
               {person.name}, {person.role}
               {clock.data && <Box>{dayTime(clock.data.now)} on the bench</Box>}
             </Box>

@@ -65,7 +65,7 @@ export function Search({ close }: { close: () => void }) {
             bg={i === at ? "heatherSoft" : "transparent"}
             onClick={() => go(i)}
           >
-            <Box w="92px" color="muted" fontSize="13.5px">
+            <Box w="92px" layerStyle="small">
               {h.kind}
             </Box>
             {h.code && <Tag code={h.code} />}

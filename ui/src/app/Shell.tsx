@@ -61,6 +61,7 @@ export function Shell() {
   return (
     <Hand.Provider value={{ code: inHand, take }}>
       <Flex direction="column" h="100%" minH="0">
+        <SkipLink />
         <Round
           person={me.data.person}
           demo={me.data.demo}
@@ -69,7 +70,19 @@ export function Shell() {
           onKeys={() => setOpen("keys")}
         />
         <Line person={me.data.person.id} />
-        <Box as="main" flex="1" minH="0" overflowY="auto" px="28px" pt="16px" pb="12px" key={location.pathname.split("/")[1]}>
+        <Box
+          as="main"
+          id="room"
+          tabIndex={-1}
+          flex="1"
+          minH="0"
+          overflowY="auto"
+          px={{ base: "14px", md: "28px" }}
+          pt={{ base: "12px", md: "16px" }}
+          pb="12px"
+          _focusVisible={{ outline: "none" }}
+          key={location.pathname.split("/")[1]}
+        >
           <Outlet />
         </Box>
         <PotShelf />
@@ -79,6 +92,30 @@ export function Shell() {
         {open === "keys" && <KeysHelp close={close} />}
       </Flex>
     </Hand.Provider>
+  );
+}
+
+/** The first thing that Tab reaches: past the round, into the room. */
+function SkipLink() {
+  return (
+    <Box
+      asChild
+      position="absolute"
+      left="12px"
+      top="-80px"
+      zIndex="skipLink"
+      bg="sheet"
+      borderWidth="1.5px"
+      borderColor="ink"
+      borderRadius="8px"
+      px="16px"
+      py="8px"
+      _focus={{ top: "10px" }}
+    >
+      <button type="button" onClick={() => document.getElementById("room")?.focus()}>
+        Skip to the room
+      </button>
+    </Box>
   );
 }
 

@@ -1,9 +1,23 @@
-import { createSystem, defaultConfig, defineConfig } from "@chakra-ui/react";
+import { createSystem, defaultConfig, defineConfig, defineRecipe } from "@chakra-ui/react";
 
 // The shop's colours: warm plaster ground and peat ink; by night, an oven room
 // with the lights down. Yew is go, gorse wants attention, rust is stop,
 // heather is chosen. The names are what they mean, not what they look like.
 const pair = (light: string, dark: string) => ({ value: { base: light, _dark: dark } });
+
+/** A sentence that wants to be seen: it can be done, look first, or it cannot. */
+export const notice = defineRecipe({
+  className: "notice",
+  base: { borderWidth: "1.5px", borderRadius: "3px 16px 16px 3px", px: "16px", py: "10px" },
+  variants: {
+    tone: {
+      good: { bg: "yewSoft", borderColor: "yew" },
+      look: { bg: "gorseSoft", borderColor: "gorse" },
+      stop: { bg: "rustSoft", borderColor: "rust" },
+    },
+  },
+  defaultVariants: { tone: "look" },
+});
 
 const config = defineConfig({
   globalCss: {
@@ -14,6 +28,12 @@ const config = defineConfig({
     "*": { "@media (prefers-reduced-motion: reduce)": { animation: "none !important", transition: "none !important" } },
   },
   theme: {
+    // What is said beside the thing itself, in two sizes.
+    layerStyles: {
+      note: { value: { color: "muted", fontSize: "14px" } },
+      small: { value: { color: "muted", fontSize: "13.5px" } },
+    },
+    recipes: { notice },
     tokens: {
       fonts: {
         body: { value: "'Atkinson Hyperlegible Next', sans-serif" },

@@ -35,7 +35,7 @@ export function Standing({
           <Box flex="1" minW="0">
             <Box lineHeight="1.2">{i.text}</Box>
             {i.note && (
-              <Box color="muted" fontSize="13.5px" lineHeight="1.25">
+              <Box layerStyle="small" lineHeight="1.25">
                 {i.note}
               </Box>
             )}
@@ -45,3 +45,6 @@ export function Standing({
     </Flex>
   );
 }
+
+/** Columns of a room that stand under one another where the screen is narrow. */
+export const columns = (wide: string) => ({ base: "minmax(0,1fr)", lg: wide });

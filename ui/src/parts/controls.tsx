@@ -2,6 +2,7 @@ import { Box, Button, type ButtonProps, Field, Flex, Input, NativeSelect, Text, 
 import type { ChangeEvent, ReactNode } from "react";
 import type { Problem } from "../app/api";
 import { useKey } from "../app/keys";
+import { Notice } from "./Notice";
 
 /** A key's cap, as it is printed on the keyboard. */
 export function Cap({ children }: { children: ReactNode }) {
@@ -229,20 +230,10 @@ export function Refusal({ problem, fields = [], children }: { problem?: Problem;
   if (!problem || fields.includes(problem.field)) return null;
   const soft = problem.status === 409 || problem.status === 0;
   return (
-    <Flex
-      role="alert"
-      direction="column"
-      gap="8px"
-      bg={soft ? "gorseSoft" : "rustSoft"}
-      borderWidth="1.5px"
-      borderColor={soft ? "gorse" : "rust"}
-      borderRadius="3px 16px 16px 3px"
-      px="16px"
-      py="11px"
-    >
+    <Notice tone={soft ? "look" : "stop"} role="alert" display="flex" flexDirection="column" gap="8px">
       <Text>{problem.message}</Text>
       {children}
-    </Flex>
+    </Notice>
   );
 }
 

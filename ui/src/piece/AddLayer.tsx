@@ -40,7 +40,7 @@ export function AddLayer({ products, kinds, pick, close }: Props) {
       <Flex direction="column" gap="7px" mt="10px" maxH="62vh" overflowY="auto" pe="6px">
         {rows.map(({ kind, fit }) => (
           <Flex key={kind.kind} gap="12px" align="start">
-            <Box w="138px" pt="5px" color="muted" fontSize="14.5px" flexShrink="0">
+            <Box w="138px" pt="5px" layerStyle="note" flexShrink="0">
               {kind.text}
             </Box>
             <Flex wrap="wrap" gap="6px" flex="1">

@@ -33,7 +33,7 @@ export function BandMore({ layer, cut, kind, set, here }: Props) {
   ].filter(Boolean).length;
   return (
     <details style={{ marginTop: "8px" }} onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <Box as="summary" cursor="pointer" color="muted" fontSize="14.5px">
+      <Box as="summary" cursor="pointer" layerStyle="note">
         How, where and what for{used > 0 && `: ${used} said`}
       </Box>
       {open && <Fields layer={layer} cut={cut} kind={kind} set={set} here={here} />}

@@ -64,9 +64,7 @@ export function Begin({
             <Box lineHeight="1.3">
               <b>{m.name}</b>
               {m.slug === chosen && ", chosen"}
-              <Box color="muted" fontSize="13.5px">
-                {m.text}
-              </Box>
+              <Box layerStyle="small">{m.text}</Box>
             </Box>
           </Flex>
         ))}

@@ -21,9 +21,7 @@ export function CameAgain({ mould: m }: { mould: Mould }) {
             {r.kind}, {r.place}
           </b>
           , {r.times} times
-          <Box color="muted" fontSize="14px">
-            Likely: {r.likely}.
-          </Box>
+          <Box layerStyle="note">Likely: {r.likely}.</Box>
         </Box>
       ))}
     </Box>

@@ -81,9 +81,7 @@ export function Compare({ code, seen, take }: { code: string; seen?: string; tak
                   <Box flex="1" lineHeight="1.35">
                     <b>{e.what}</b>
                     {e.built ? ` (built to §${e.built}, ${e.state.replaceAll("_", " ")})` : ""}
-                    <Box color="muted" fontSize="14px">
-                      {e.text}
-                    </Box>
+                    <Box layerStyle="note">{e.text}</Box>
                   </Box>
                 </Flex>
               ))}
@@ -118,11 +116,7 @@ function Changes({ list }: { list: Schemas["CraftSectionDifference"][] }) {
       {list.map((x) => (
         <Box key={`${x.cut}${x.layer}${x.what}${x.text}`} py="3px" lineHeight="1.35" data-difference={x.what}>
           <b>{x.text}</b> {x.what}
-          {x.was && (
-            <Box color="muted" fontSize="14px">
-              was {x.was}
-            </Box>
-          )}
+          {x.was && <Box layerStyle="note">was {x.was}</Box>}
           {x.is && <Box fontSize="14px">is {x.is}</Box>}
         </Box>
       ))}
@@ -177,7 +171,7 @@ function AsBuilt({ code, copies }: { code: string; copies: string[] }) {
   return (
     <details>
       <summary>A copy was built otherwise</summary>
-      <Box color="muted" fontSize="14px" my="4px">
+      <Box layerStyle="note" my="4px">
         Draw it as it really was, then write it down here. What was agreed stays as it is.
       </Box>
       <Grid templateColumns="130px 1fr auto" gap="8px" alignItems="end">

@@ -85,7 +85,7 @@ function Why({ doc, result, products }: { doc: Section; result: Schemas["CraftSe
 
 function Rows({ doc, result, products }: { doc: Section; result: Schemas["CraftSectionResult"]; products: Map<string, Product> }) {
   return (
-    <Box color="muted" fontSize="14px">
+    <Box layerStyle="note">
       Mass of a layer: area × mean thickness × density of the finished material. A planned body falls smoothly from centre to edge, so its mean is the
       edge and three tenths of the rest; a measured one has the mean that was measured.
       {cutsOf(doc).flatMap((c) =>

@@ -53,7 +53,7 @@ export function Findings({ findings, open, setOpen, reasons, setReason, products
               {f.reason}
             </Box>
             {open === i && (
-              <Box color="muted" fontSize="14px" mt="3px">
+              <Box layerStyle="note" mt="3px">
                 {f.remedy} {f.settles && `Settled by: ${f.settles}`} ({f.id})
                 {(f.instead?.length ?? 0) > 0 && ` Take instead: ${f.instead?.map((slug) => products.get(slug)?.name ?? slug).join(", ")}.`}
               </Box>

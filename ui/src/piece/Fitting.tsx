@@ -32,7 +32,7 @@ export function Fitting({ code, doc, result, company, chooseFit, change }: Props
                 <input type="radio" name={f.layer} checked={s.chosen} onChange={() => chooseFit(f.layer, s.state)} style={{ marginTop: "5px" }} />
                 <Box lineHeight="1.35">
                   <b>{s.state}</b>: {s.text}
-                  <Box color="muted" fontSize="13.5px">
+                  <Box layerStyle="small">
                     For {s.when}.{" "}
                     {s.ready_s > 0
                       ? `Ready after about ${duration(s.ready_s)} (${duration(s.ready_s / 2)} to ${duration(s.ready_s * 2)}, by how thick it lies)${s.closes_s ? `, grips until ${duration(s.closes_s)}` : ""}.`
@@ -69,9 +69,7 @@ export function Fitting({ code, doc, result, company, chooseFit, change }: Props
             </Link>
             <Box flex="1" fontSize="14px" lineHeight="1.3">
               {p.name}
-              <Box color="muted" fontSize="13.5px">
-                {p.why}
-              </Box>
+              <Box layerStyle="small">{p.why}</Box>
               {p.code !== code && (
                 <Flex as="label" gap="6px" fontSize="13.5px" align="center">
                   <input

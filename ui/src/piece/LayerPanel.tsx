@@ -221,7 +221,7 @@ function WhatIf({ swap }: { swap: () => Promise<Schemas["CraftRulesFinding"][]> 
         What if it lay above?
       </Plain>
       {told && (
-        <Box w="100%" color="muted" fontSize="14px" role="status">
+        <Box w="100%" layerStyle="note" role="status">
           {told.map((t) => (
             <Box key={t}>{t}</Box>
           ))}

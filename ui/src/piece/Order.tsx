@@ -30,16 +30,8 @@ export function Order({ steps, cautions, show }: { steps: Step[]; cautions: Sche
                   ) : (
                     s.text
                   )}
-                  {s.why && (
-                    <Box color="muted" fontSize="13.5px">
-                      Here because {s.why}.
-                    </Box>
-                  )}
-                  {s.swap && (
-                    <Box color="muted" fontSize="13.5px">
-                      The other way round: {s.swap}
-                    </Box>
-                  )}
+                  {s.why && <Box layerStyle="small">Here because {s.why}.</Box>}
+                  {s.swap && <Box layerStyle="small">The other way round: {s.swap}</Box>}
                   {s.cautions?.map((c) => (
                     <Box key={c} color="gorse" fontSize="13.5px">
                       {c}
@@ -68,7 +60,7 @@ export function Order({ steps, cautions, show }: { steps: Step[]; cautions: Sche
           ))}
         </Box>
       )}
-      <Box color="muted" fontSize="13.5px" mt="8px">
+      <Box layerStyle="small" mt="8px">
         Hands and waits are estimates: closed forms and figures of ours, until the shop's own log replaces them.
       </Box>
     </Box>

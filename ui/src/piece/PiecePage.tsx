@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../app/api";
 import { useKey } from "../app/keys";
-import { useFound, useLayerKinds, useMaterials, useMe, usePiece, useRegions } from "../app/reads";
+import { useFound, useLayerKinds, useMaterials, useMe, useOutlook, usePiece, useRegions } from "../app/reads";
 import { useInHand } from "../app/Shell";
 import { Cap, Go, Plain, Refusal } from "../parts/controls";
 import { Leaves } from "../parts/Leaves";
@@ -40,7 +40,6 @@ export default function PiecePage() {
   const kinds = useLayerKinds();
   const section = useSection(code);
   const found = useFound(code).data;
-  const navigate = useNavigate();
   const chosen = useChosen(code);
   const [selected, setSelected] = useState("skin");
   const [cutAt, setCut] = useState(0);
@@ -348,7 +347,7 @@ export default function PiecePage() {
                 </Plain>
               </>
             ) : state.latest ? (
-              <Go act={() => navigate(`/mix?piece=${code}`)}>Mix for it</Go>
+              <MakeIt code={code} />
             ) : empty ? (
               <Go act={() => setBeginning(true)}>Begin the section</Go>
             ) : (
@@ -376,3 +375,15 @@ export default function PiecePage() {
 }
 
 const cutName = (c: { name?: string }, i: number) => c.name || `cut ${i + 1}`;
+
+/** What comes after an agreed section: a mix, or a session in another way. */
+function MakeIt({ code }: { code: string }) {
+  const navigate = useNavigate();
+  const outlook = useOutlook(code);
+  if (!outlook.data) return null;
+  return outlook.data.from_mix ? (
+    <Go act={() => navigate(`/mix?piece=${code}`)}>Mix for it</Go>
+  ) : (
+    <Go act={() => navigate(`/build?piece=${code}`)}>Begin a session</Go>
+  );
+}

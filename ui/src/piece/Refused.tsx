@@ -1,6 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import type { Schemas } from "../app/api";
 import { Plain } from "../parts/controls";
+import { Notice } from "../parts/Notice";
 import { type KindFacts, kindsFor, type Product } from "./kinds";
 
 interface Props {
@@ -16,25 +17,12 @@ interface Props {
 export function Refused({ finding, products, kinds, take, close, message }: Props) {
   const instead = (finding.instead ?? []).map((slug) => products.get(slug)).filter((p) => p !== undefined);
   return (
-    <Box
-      role="alert"
-      bg="rustSoft"
-      borderWidth="1.5px"
-      borderColor="rust"
-      borderRadius="3px 16px 16px 3px"
-      px="16px"
-      py="11px"
-      data-refused={finding.id}
-    >
+    <Notice tone="stop" role="alert" data-refused={finding.id}>
       <Box fontWeight="700" color="rust">
         Refused: never for this wearer
       </Box>
       <Box my="6px">{message}</Box>
-      {finding.settles && (
-        <Box color="muted" fontSize="14px">
-          {finding.settles}
-        </Box>
-      )}
+      {finding.settles && <Box layerStyle="note">{finding.settles}</Box>}
       <Flex gap="8px" wrap="wrap" mt="8px">
         {instead.map((p) => {
           const kind = kindsFor(p.family, kinds)[0];
@@ -50,6 +38,6 @@ export function Refused({ finding, products, kinds, take, close, message }: Prop
           Leave it
         </Plain>
       </Flex>
-    </Box>
+    </Notice>
   );
 }

@@ -21,7 +21,7 @@ export function StepLog({ piece }: { piece: Schemas["PieceView"] }) {
   return (
     <Box h="100%" overflowY="auto" pe="10px">
       <Heading aside="N notes a step">What happened to {piece.code}</Heading>
-      <Flex align="center" gap="14px" color="muted" fontSize="14px" mb="4px">
+      <Flex align="center" gap="14px" layerStyle="note" mb="4px">
         {piece.put_away_at ? `Put away ${day(piece.put_away_at)}: it stands on no screen of the work in hand.` : "In work."}
         <Plain h="30px" onClick={() => void move.run(!piece.put_away_at)}>
           {piece.put_away_at ? "Bring it back" : "Put it away"}

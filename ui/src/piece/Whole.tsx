@@ -354,11 +354,7 @@ function Files({ code, begin, fail }: { code: string; begin: (file: Schemas["Pie
         aria-label="A section's file"
         onChange={(e) => void take(e.target.files?.[0])}
       />
-      {name && (
-        <Box color="muted" fontSize="13.5px">
-          {name}
-        </Box>
-      )}
+      {name && <Box layerStyle="small">{name}</Box>}
     </Box>
   );
 }

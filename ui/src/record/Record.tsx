@@ -79,9 +79,7 @@ function Entries() {
             </Box>
             <Box textAlign="right">
               {e.who || "the program"}
-              <Box color="muted" fontSize="13px">
-                {e.device}
-              </Box>
+              <Box layerStyle="small">{e.device}</Box>
             </Box>
           </Grid>
         </Box>
@@ -112,10 +110,10 @@ function SignedIn() {
                 {" · here"}
               </Box>
             )}
-            <Box color="muted" fontSize="13.5px">
+            <Box layerStyle="small">
               {s.device}, {s.address}
             </Box>
-            <Box color="muted" fontSize="13.5px">
+            <Box layerStyle="small">
               since {dayTime(s.at)}, seen {dayTime(s.seen_at)}
             </Box>
           </Box>
@@ -127,7 +125,7 @@ function SignedIn() {
         </Flex>
       ))}
       <Refusal problem={end.problem} fields={[]} />
-      <Box color="muted" fontSize="13.5px" mt="10px" mb="22px">
+      <Box layerStyle="small" mt="10px" mb="22px">
         A sign-in ends after three days unseen, and after fourteen in any case.
       </Box>
     </Box>
@@ -196,7 +194,7 @@ function Accounts({ me }: { me: number }) {
         </Flex>
       ))}
       <Refusal problem={close.problem} fields={[]} />
-      <Box color="muted" fontSize="13.5px" mt="10px">
+      <Box layerStyle="small" mt="10px">
         What somebody did stays in the record. A new account is made on the server's command line.
       </Box>
     </Box>

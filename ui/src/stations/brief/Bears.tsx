@@ -84,7 +84,7 @@ export function Bears({ performer }: { performer: Performer }) {
             <Box fontWeight="600">{l.amount != null ? `at most ${l.amount} ${of}` : ""}</Box>
             <Box color="muted">{l.note}</Box>
             {me.data?.person?.role === "lead" && (
-              <Box as="button" color="muted" fontSize="13.5px" textDecoration="underline" onClick={() => void erase.run(l.kind)}>
+              <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void erase.run(l.kind)}>
                 erase
               </Box>
             )}
@@ -158,7 +158,7 @@ export function Consents({ performer, today }: { performer: Performer; today: st
                   : "open"}
             </Box>
             {!over && (
-              <Box as="button" color="muted" fontSize="13.5px" textDecoration="underline" onClick={() => void withdraw.run(c.id)}>
+              <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void withdraw.run(c.id)}>
                 withdraw
               </Box>
             )}

@@ -41,10 +41,8 @@ function Measures({ body, part }: { body: BodyOf; part: string }) {
         <Grid key={m.name} templateColumns="1fr 92px 120px 90px 56px" gap="8px" py="1px" lineHeight="1.3">
           <Box title={m.how}>{m.text}</Box>
           <Box fontWeight="600">{m.mm} mm</Box>
-          <Box color="muted" fontSize="14px">
-            {m.part ? `form ${m.form_mm} mm` : "kept beside it"}
-          </Box>
-          <Box color="muted" fontSize="14px">
+          <Box layerStyle="note">{m.part ? `form ${m.form_mm} mm` : "kept beside it"}</Box>
+          <Box layerStyle="note">
             {m.by.split(" ")[0]}
             {m.taken_at ? `, ${day(m.taken_at).slice(4)}` : ""}
           </Box>
@@ -139,7 +137,7 @@ function Skin({ body }: { body: BodyOf }) {
               <Box lineHeight="1.25">
                 {s.side === "L" ? "left " : s.side === "R" ? "right " : ""}
                 {s.text}{" "}
-                <Box as="span" color="muted" fontSize="13.5px">
+                <Box as="span" layerStyle="small">
                   {s.ita_class}, ITA {s.ita.toFixed(0)}°
                 </Box>
                 <Box fontSize="13.5px">

@@ -59,7 +59,7 @@ function All() {
             >
               {c.character_code} · {c.character_name}
             </Heading>
-            <Box color="muted" fontSize="14px" mb="4px">
+            <Box layerStyle="note" mb="4px">
               {c.performer ?? "no performer yet"}
             </Box>
             <Standing

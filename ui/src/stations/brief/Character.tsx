@@ -127,12 +127,12 @@ function OneLook({
         <Box as="button" fontWeight="700" onClick={show} aria-pressed={active} textDecoration={active ? "none" : "underline"}>
           {l.stage}. {l.code}
         </Box>
-        <Box flex="1" color="muted" fontSize="14.5px">
+        <Box flex="1" layerStyle="note">
           {l.left_half ? `left half ${l.left_half}, right half ${l.right_half}` : ""}
           {l.left_half && l.note ? "; " : ""}
           {l.note}
         </Box>
-        <Box as="button" color="muted" fontSize="13.5px" textDecoration="underline" onClick={() => setOpen(!open)}>
+        <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => setOpen(!open)}>
           change
         </Box>
       </Flex>
@@ -140,11 +140,7 @@ function OneLook({
         {l.pieces.map((code) => (
           <Tag key={code} code={code} to={`/brief/${code}`} />
         ))}
-        {l.shared.length > 0 && (
-          <Box color="muted" fontSize="13.5px">
-            {l.shared.join(", ")} shared with another look
-          </Box>
-        )}
+        {l.shared.length > 0 && <Box layerStyle="small">{l.shared.join(", ")} shared with another look</Box>}
       </Flex>
       {open && <LookForm character={character} pieces={pieces} look={l} next={l.stage} close={() => setOpen(false)} />}
     </Box>
@@ -250,7 +246,7 @@ function Ready({ ready }: { ready: Schemas["BriefReady"] }) {
           {p.steps.map((s, i) => (
             <Box key={s.text} lineHeight="1.35">
               {i + 1}. {s.text}{" "}
-              <Box as="span" color="muted" fontSize="14px">
+              <Box as="span" layerStyle="note">
                 {s.why}
               </Box>
             </Box>

@@ -170,7 +170,7 @@ function Spend({ code, doc, actuals }: { code: string; doc: Schemas["PieceBrief"
       </Grid>
       <Refusal problem={spend.problem} fields={["subject", "amount", "note"]} />
       {actuals.slice(-3).map((a) => (
-        <Box key={a.id} color="muted" fontSize="13.5px">
+        <Box key={a.id} layerStyle="small">
           {a.kind === "money" ? money(a.amount) : hours(a.amount)} by {a.by}
           {a.note && `, ${a.note}`}
         </Box>

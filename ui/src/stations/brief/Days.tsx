@@ -130,9 +130,7 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
           Ask the forecast
         </Plain>
         <Plain onClick={close}>Leave it</Plain>
-        <Box color="muted" fontSize="13.5px">
-          {source === "forecast" ? "as forecast; type over it where you know better" : ""}
-        </Box>
+        <Box layerStyle="small">{source === "forecast" ? "as forecast; type over it where you know better" : ""}</Box>
         <Refusal problem={problem} fields={fields} />
       </Flex>
     </Box>

@@ -15,7 +15,7 @@ export function Told({ view }: { view: Schemas["BriefView"] }) {
     <Box>
       <Heading aside={`${m.cm2.toFixed(1)} cm² here, ${m.worn_cm2.toFixed(0)} cm² worn in all`}>What follows</Heading>
       <Findings list={[...m.findings, ...view.wear.findings]} />
-      <Box color="muted" fontSize="14px">
+      <Box layerStyle="note">
         Sees with {m.sight === "none" ? "no eye" : m.sight === "both" ? "both eyes" : `the ${m.sight} eye`}, hears with{" "}
         {m.hearing === "none" ? "no ear" : m.hearing === "both" ? "both ears" : `the ${m.hearing} ear`}, breathes through {m.breath}.
         {m.openings

@@ -103,7 +103,7 @@ export function Marks({ desk, kinds, regions, of, result, pictures }: Props) {
         )}
       </Box>
       {of.wearer.set && !of.look.set && (
-        <Box color="muted" fontSize="14px">
+        <Box layerStyle="note">
           What covers a piece belongs to a look. Write one down on the{" "}
           <Link to={`/brief/${of.piece.name.split("-")[0]}`} style={{ textDecoration: "underline" }}>
             character's page
@@ -279,9 +279,7 @@ function One({
         <Plain h="32px" px="14px" fontSize="14px" onClick={take}>
           Take it off
         </Plain>
-        <Box color="muted" fontSize="13px">
-          {mark.points.length} points: drag them on the map, or Tab to one and use the arrows
-        </Box>
+        <Box layerStyle="small">{mark.points.length} points: drag them on the map, or Tab to one and use the arrows</Box>
       </Flex>
     </Box>
   );

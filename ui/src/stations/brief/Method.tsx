@@ -124,7 +124,7 @@ function Row({ m, best, code, open, toggle, tried }: { m: Advice; best: string; 
             </Box>
           ))}
         </Box>
-        <Box w="146px" color="muted" fontSize="13px" textAlign="right" lineHeight="1.25">
+        <Box w="146px" layerStyle="small" textAlign="right" lineHeight="1.25">
           {grams(m.mass_g)} · {duration(m.hands_s)}
           <Box>
             {m.layers === 1 ? "1 layer" : `${m.layers} layers`}, wait {duration(m.wait_s)}

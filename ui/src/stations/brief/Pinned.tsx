@@ -59,7 +59,7 @@ export function Adding({ code, done }: { code: string; done: () => void }) {
           aria-label="Picture"
           onChange={(e) => setFile(e.target.files?.[0] ?? undefined)}
         />
-        <Box color="muted" fontSize="13.5px">
+        <Box layerStyle="small">
           {file ? `${file.name}, ${(file.size / 1e6).toFixed(1)} MB` : "or drop it here: PNG, JPEG or WebP, 64 MB at most"}
         </Box>
       </Flex>

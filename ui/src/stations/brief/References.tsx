@@ -118,9 +118,7 @@ function Looked({ picture, list }: { picture: Reference; list?: (text: string, p
                 </select>
               </Box>
             )}
-            <Box color="muted" fontSize="13.5px">
-              {points.length === 0 ? "Touch the picture where it is." : ""}
-            </Box>
+            <Box layerStyle="small">{points.length === 0 ? "Touch the picture where it is." : ""}</Box>
           </Flex>
         </Box>
       ) : (
@@ -235,7 +233,7 @@ function NoteLine({
         )}
         <Box flex="1" lineHeight="1.3">
           {note.label}
-          <Box as="span" color="muted" fontSize="14px">
+          <Box as="span" layerStyle="note">
             {note.words && `, ${note.words}`}
             {note.lab &&
               `, L* ${note.lab.l.toFixed(1)} a* ${note.lab.a.toFixed(1)} b* ${note.lab.b.toFixed(1)}, spread ${(note.spread ?? 0).toFixed(1)} ΔE`}
@@ -243,14 +241,14 @@ function NoteLine({
           </Box>
         </Box>
         {list && (
-          <Box as="button" color="muted" fontSize="13px" textDecoration="underline" onClick={list}>
+          <Box as="button" layerStyle="small" textDecoration="underline" onClick={list}>
             must be there
           </Box>
         )}
-        <Box as="button" color="muted" fontSize="13px" textDecoration="underline" onClick={() => setOpen(!open)}>
+        <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => setOpen(!open)}>
           rename
         </Box>
-        <Box as="button" color="muted" fontSize="13px" textDecoration="underline" aria-label={`take off ${note.label}`} onClick={unpin}>
+        <Box as="button" layerStyle="small" textDecoration="underline" aria-label={`take off ${note.label}`} onClick={unpin}>
           take off
         </Box>
       </Flex>

@@ -39,13 +39,9 @@ export function Rows<T extends object>({
   const wrong = problem?.field.startsWith(name) ? problem.message : undefined;
   return (
     <Box>
-      {rows.length === 0 && (
-        <Box color="muted" fontSize="14.5px">
-          {empty}
-        </Box>
-      )}
+      {rows.length === 0 && <Box layerStyle="note">{empty}</Box>}
       {rows.length > 0 && (
-        <Grid templateColumns={template} gap="5px" color="muted" fontSize="12.5px" aria-hidden="true">
+        <Grid templateColumns={template} gap="5px" layerStyle="small" aria-hidden="true">
           {columns.map((c) => (
             <Box key={c.name}>{c.label}</Box>
           ))}

@@ -51,9 +51,7 @@ export function Wearer({ id }: { id?: number }) {
       <Limits performer={p} />
       <Bears performer={p} />
       <Consents performer={p} today={today} />
-      <Box color="muted" fontSize="13.5px">
-        Whose skin takes what is for licensed medical advice to say. This page only remembers.
-      </Box>
+      <Box layerStyle="small">Whose skin takes what is for licensed medical advice to say. This page only remembers.</Box>
     </Flex>
   );
 }
@@ -94,7 +92,7 @@ function Health({ performer }: { performer: Performer }) {
             </Box>
           </Box>
           {me.data?.person?.role === "lead" && (
-            <Box as="button" color="muted" fontSize="13.5px" textDecoration="underline" onClick={() => void erase.run(h.id)}>
+            <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void erase.run(h.id)}>
               erase
             </Box>
           )}

@@ -23,7 +23,7 @@ export function Worn({ piece, draft }: { piece: Schemas["PieceView"]; draft: Bri
   );
   const figure = (label: string, value: number, set: (n: number) => void) => (
     <Box>
-      <Box color="muted" fontSize="13.5px" fontWeight="500" mb="6px">
+      <Box layerStyle="small" fontWeight="500" mb="6px">
         {label}
       </Box>
       <Figure label={label} value={value} set={set} h="40px" />
@@ -50,9 +50,7 @@ export function Worn({ piece, draft }: { piece: Schemas["PieceView"]; draft: Bri
           </Checkbox.Root>
         </Grid>
         <Flex gap="14px" wrap="wrap" mt="8px" align="center">
-          <Box color="muted" fontSize="13.5px">
-            Must stay free
-          </Box>
+          <Box layerStyle="small">Must stay free</Box>
           {free.map((f) => (
             <Checkbox.Root
               key={f}
@@ -88,7 +86,7 @@ export function Worn({ piece, draft }: { piece: Schemas["PieceView"]; draft: Bri
           <Told figure={`${plan.limit_c} °C`} what="is usual for this exertion" />
         </Flex>
         {plan.why.map((w) => (
-          <Box key={w} color="muted" fontSize="14px">
+          <Box key={w} layerStyle="note">
             {w}
           </Box>
         ))}
@@ -106,9 +104,7 @@ export function Worn({ piece, draft }: { piece: Schemas["PieceView"]; draft: Bri
             <Box fontWeight="600">
               {gradeWord[g.grade]}, {g.hours} h
             </Box>
-            <Box color="muted" fontSize="14px">
-              {g.why}
-            </Box>
+            <Box layerStyle="note">{g.why}</Box>
           </Grid>
         ))}
       </Box>
@@ -123,9 +119,7 @@ function Told({ figure, what }: { figure: string; what: string }) {
       <Box fontSize="22px" fontWeight="700" lineHeight="1.15">
         {figure}
       </Box>
-      <Box color="muted" fontSize="13.5px">
-        {what}
-      </Box>
+      <Box layerStyle="small">{what}</Box>
     </Box>
   );
 }

@@ -59,7 +59,7 @@ function Session({ piece, begun }: { piece: string; begun: (code: string) => voi
   const toggle = (mould: string) => setChosen((old) => (old.includes(mould) ? old.filter((m) => m !== mould) : [...old, mould]));
   return (
     <Box mt="6px">
-      <Box color="muted" fontSize="14px">
+      <Box layerStyle="note">
         {o.way_text}, {o.stages.length} stages by §{o.section_number}. {o.count.good} of {o.count.wanted} good, {o.count.coming + o.count.begun}{" "}
         coming.
       </Box>

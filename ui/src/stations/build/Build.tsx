@@ -3,7 +3,7 @@ import { useSearchParams } from "react-router";
 import { useCopies, usePots, useRuns } from "../../app/reads";
 import { Heading, Teach } from "../../parts/controls";
 import { madeFrom, stateWords, whereNext } from "../../parts/copies";
-import { RoomHead, Standing } from "../../parts/Room";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 import { BeginRun } from "./BeginRun";
 import { PotClose } from "./PotClose";
 import { RunClose } from "./RunClose";
@@ -26,7 +26,7 @@ export default function Build() {
   return (
     <Box>
       <RoomHead title="Build" aside={pots.length === 1 ? "one pot on the shelf" : `${pots.length} pots on the shelf`} />
-      <Grid templateColumns={{ base: "minmax(0,1fr)", lg: "minmax(0,1fr) 350px" }} gap={{ base: "24px", lg: "36px" }}>
+      <Grid templateColumns={columns("minmax(0,1fr) 350px")} gap={{ base: "24px", lg: "36px" }}>
         {run ? (
           <RunClose code={run} key={run} />
         ) : pot ? (

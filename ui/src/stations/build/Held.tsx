@@ -1,6 +1,7 @@
-import { Box, Flex, Input } from "@chakra-ui/react";
+import { Flex, Input } from "@chakra-ui/react";
 import { useState } from "react";
 import { Plain } from "../../parts/controls";
+import { Notice } from "../../parts/Notice";
 
 /** What keeps a hand back, and the way on with a reason. */
 export function Held({
@@ -21,18 +22,9 @@ export function Held({
   const [reason, setReason] = useState("");
   return (
     <>
-      <Box
-        bg="gorseSoft"
-        borderWidth="1.5px"
-        borderColor="gorse"
-        borderRadius="3px 16px 16px 3px"
-        px="16px"
-        py="10px"
-        mb="12px"
-        data-testid="held-back"
-      >
+      <Notice mb="12px" data-testid="held-back">
         <b>Held back.</b> {why}
-      </Box>
+      </Notice>
       {asked ? (
         <Flex gap="10px" align="center" wrap="wrap">
           <Input

@@ -105,7 +105,7 @@ export function Why({ lines }: { lines: string[] }) {
     <details>
       <summary>Why these figures?</summary>
       {lines.map((w) => (
-        <Box key={w} color="muted" fontSize="14px">
+        <Box key={w} layerStyle="note">
           {w}
         </Box>
       ))}

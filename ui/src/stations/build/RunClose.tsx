@@ -101,7 +101,7 @@ function StageLine({ stage: s, next }: { stage: Stage; next: boolean }) {
         {s.text}
         {s.note && <Box color="muted">{s.note}</Box>}
       </Box>
-      <Box color="muted" fontSize="13.5px" textAlign="right" flexShrink="0" maxW="45%">
+      <Box layerStyle="small" textAlign="right" flexShrink="0" maxW="45%">
         {s.done_at ? (
           <>
             {dayTime(s.done_at)}, {s.by}

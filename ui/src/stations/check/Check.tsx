@@ -9,7 +9,8 @@ import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
 import { isFree, isJudged, isOnBench, isOpen, madeFrom, stateWords } from "../../parts/copies";
 import { dayTime, millimetres, words } from "../../parts/format";
-import { RoomHead, Standing } from "../../parts/Room";
+import { Notice } from "../../parts/Notice";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { FoundPlaces } from "../../piece/Measured";
 
@@ -24,7 +25,7 @@ export default function Check() {
   return (
     <Box>
       <RoomHead title="Check" aside="beside the reference, with who and why" />
-      <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+      <Grid templateColumns={columns("280px minmax(0,1fr)")} gap="36px">
         <Box>
           <Heading>Waiting for a verdict</Heading>
           <Standing
@@ -85,26 +86,17 @@ function Judge({ code }: { code: string }) {
         <Side sha={photo} text={photo ? "the copy" : "no photograph yet"} />
         <Side sha={reference?.sha256} text={reference?.caption ?? "no reference is pinned"} />
       </Flex>
-      <Grid templateColumns="minmax(0,1fr) 300px" gap="30px">
+      <Grid templateColumns={columns("minmax(0,1fr) 300px")} gap="30px">
         <Box>
           {outcome && (
-            <Box
-              bg={outcome.needs_run ? "gorseSoft" : "yewSoft"}
-              borderWidth="1.5px"
-              borderColor="ink"
-              borderRadius="3px 16px 16px 3px"
-              px="16px"
-              py="10px"
-              mb="12px"
-              data-testid="outcome"
-            >
+            <Notice tone={outcome.needs_run ? "look" : "good"} mb="12px" data-testid="outcome">
               {outcome.words}
               {outcome.needs_run && (
                 <Box mt="8px">
                   <Go act={() => navigate(`/build?piece=${c.piece}`)}>Begin another run</Go>
                 </Box>
               )}
-            </Box>
+            </Notice>
           )}
           {open && !outcome && (brief.data?.doc.features.length ?? 0) > 0 && (
             <Box mb="12px">
@@ -116,7 +108,7 @@ function Judge({ code }: { code: string }) {
                     <Checkbox.Control borderColor="ink" borderRadius="full" />
                     <Checkbox.Label>
                       {f.text}
-                      <Box as="span" color="muted" fontSize="13.5px">
+                      <Box as="span" layerStyle="small">
                         {brief.data?.seen[f.id] ? `, ${brief.data.seen[f.id].by}` : ""}
                       </Box>
                     </Checkbox.Label>
@@ -154,7 +146,7 @@ function Judge({ code }: { code: string }) {
             <Box mb="14px">
               <Heading aside={<Link to={`/form/${c.piece}`}>on its form</Link>}>Measured on the sculpt</Heading>
               {found.places.length > 0 ? <FoundPlaces found={found} /> : "Nothing to look at: no core contact, nothing too thin."}
-              <Box color="muted" fontSize="14px">
+              <Box layerStyle="note">
                 {millimetres(found.mean_mm)} mean, {millimetres(found.most_mm)} at most, {millimetres(found.least_mm)} at least off the edge.
               </Box>
             </Box>

@@ -8,7 +8,7 @@ import { useMaterials, usePieces } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
 import { labToHex } from "../../parts/lab";
-import { RoomHead, Standing } from "../../parts/Room";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 
 /** The touch-up colours that a piece takes with it, on neutral grey. */
 export default function Colour() {
@@ -27,7 +27,7 @@ export default function Colour() {
       {!at ? (
         <Teach>Begin a piece with 1. Its touch-up colours are kept here and go with its sheet.</Teach>
       ) : (
-        <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+        <Grid templateColumns={columns("280px minmax(0,1fr)")} gap="36px">
           <Box>
             <Heading>Pieces</Heading>
             <Standing
@@ -64,7 +64,7 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
   const drop = useAct((which: string) => ask(api.DELETE("/api/pieces/{code}/touch-ups/{name}", { params: { path: { ...path, name: which } } })));
   const shown = lab.l !== "" ? labToHex(Number(lab.l), Number(lab.a), Number(lab.b)) : undefined;
   return (
-    <Grid templateColumns="minmax(0,1fr) 330px" gap="36px">
+    <Grid templateColumns={columns("minmax(0,1fr) 330px")} gap="36px">
       <Box bg="#8d8d8d" color="#161616" p="22px" borderRadius="4px" minH="420px">
         <Flex wrap="wrap">
           {list.data?.map((t) => (
@@ -112,9 +112,7 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
           </Go>
         </Flex>
         <Refusal problem={keep.problem ?? drop.problem} fields={["name", "material", "place", "l", "a", "b"]} />
-        <Box color="muted" fontSize="14px">
-          A reading is CIELAB under daylight (D65). A screen shows it near enough to tell colours apart, not to match by.
-        </Box>
+        <Box layerStyle="note">A reading is CIELAB under daylight (D65). A screen shows it near enough to tell colours apart, not to match by.</Box>
       </Flex>
     </Grid>
   );

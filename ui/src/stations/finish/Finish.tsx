@@ -10,7 +10,7 @@ import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls"
 import { isOnBench, isRepair, madeFrom, stateWords } from "../../parts/copies";
 import { dayTime, words } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
-import { RoomHead, Standing } from "../../parts/Room";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CameAgain, CameOut } from "../../piece/CameOut";
 
@@ -24,7 +24,7 @@ export default function Finish() {
   return (
     <Box>
       <RoomHead title="Finish" aside={here.length === 1 ? "one copy on the bench" : `${here.length} copies on the bench`} />
-      <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+      <Grid templateColumns={columns("280px minmax(0,1fr)")} gap="36px">
         <Box>
           <Heading>On the bench</Heading>
           <Standing
@@ -180,9 +180,7 @@ function TickLine({ text, hint, tick, children }: { text: string; hint: string; 
         <Box fontWeight="600" fontSize="17px">
           {text}
         </Box>
-        <Box color="muted" fontSize="14px">
-          {tick ? `${tick.who}, ${dayTime(tick.at)}` : hint}
-        </Box>
+        <Box layerStyle="note">{tick ? `${tick.who}, ${dayTime(tick.at)}` : hint}</Box>
       </Box>
       {children}
     </Flex>

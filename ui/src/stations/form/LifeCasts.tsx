@@ -37,7 +37,7 @@ export function LifeCasts() {
               onClick={() => setHeld(c.id)}
             >
               <b>{c.performer}</b>, {words(c.region)}
-              <Box color="muted" fontSize="13.5px">
+              <Box layerStyle="small">
                 {c.plan.way} ·{" "}
                 {c.ended_at ? `taken ${day(c.began_at ?? c.planned_at)}` : c.began_at ? "on the body now" : `planned ${day(c.planned_at)}`}
               </Box>
@@ -174,7 +174,7 @@ function One({ cast: c }: { cast: LifeCast }) {
                   />
                   <label htmlFor={`k${k.key}`}>
                     {k.text}{" "}
-                    <Box as="span" color="muted" fontSize="13.5px">
+                    <Box as="span" layerStyle="small">
                       {t ? `${t.who}, ${clockTime(t.at)}` : k.why}
                     </Box>
                   </label>
@@ -193,9 +193,7 @@ function One({ cast: c }: { cast: LifeCast }) {
                     Start the clock
                   </Go>
                 )}
-                <Box color="muted" fontSize="14px">
-                  {next ? next.text : "Everything was seen. The clock runs from the first water."}
-                </Box>
+                <Box layerStyle="note">{next ? next.text : "Everything was seen. The clock runs from the first water."}</Box>
               </Flex>
             )}
             <Refusal problem={begin.problem} />
@@ -269,9 +267,7 @@ function One({ cast: c }: { cast: LifeCast }) {
           {c.plan.stack.map((l) => (
             <Box key={l.what} mb="4px" lineHeight="1.3">
               {l.what}
-              <Box color="muted" fontSize="13.5px">
-                {l.role}
-              </Box>
+              <Box layerStyle="small">{l.role}</Box>
             </Box>
           ))}
         </Box>

@@ -4,7 +4,7 @@ import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { Entry, Figure, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
-import { marksOf } from "./ScanDesk";
+import { marksOf } from "./marks";
 import { Computing } from "./ScanList";
 import { Spots } from "./Thickness";
 import type { Measured, Scan } from "./useScans";

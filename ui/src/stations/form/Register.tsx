@@ -67,7 +67,7 @@ function FormRow({ form: f }: { form: Schemas["Form"] }) {
       <Tag code={f.code} to={`/form/${f.code}`} />
       <Box flex="1">
         <b>{f.performer ?? "general"}</b>, {words(f.region)}, {f.material}
-        <Box color="muted" fontSize="14px">
+        <Box layerStyle="note">
           {f.kind}, made {day(f.made_on)}
           {f.state && `, ${f.state}`}
           {f.moulds && ` · core of ${f.moulds}`}

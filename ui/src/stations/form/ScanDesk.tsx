@@ -7,10 +7,11 @@ import { Go, Teach } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import { Leaves } from "../../parts/Leaves";
 import { RoomHead } from "../../parts/Room";
-import { Legend, type Marked, SurfaceView, useSurface } from "../../parts/surface/SurfaceView";
+import { Legend, SurfaceView, useSurface } from "../../parts/surface/SurfaceView";
 import { type Band, differenceBands, draftBands, greatest, type Scheme, type Surface, thicknessBands, type Vec } from "../../parts/surface/surface";
 import { BuiltOn } from "./BuiltOn";
 import { Change, type Changed } from "./Change";
+import { marksOf } from "./marks";
 import { Pull } from "./Pull";
 import { ScanList, TakeScan } from "./ScanList";
 import { Sides } from "./Sides";
@@ -156,32 +157,4 @@ function bandsOf(scheme: Scheme, m: Measured | undefined, eps: number, s: Surfac
     default:
       return [];
   }
-}
-
-/** The places worth pointing at on a leaf, in the order in which they are listed. */
-export function marksOf(leaf: string, m: Measured): Marked[] {
-  const at = (v: number[]) => v as Vec;
-  if (leaf === "Thickness")
-    return [
-      ...m.thickness.core_contacts.map((c, i) => ({
-        key: `contact ${i}`,
-        at: at(c.at),
-        tone: "heather" as const,
-        words: `core contact, ${(c.area_mm2 / 100).toFixed(1)} cm²`,
-      })),
-      ...m.thin.map((c, i) => ({
-        key: `thin ${i}`,
-        at: at(c.at),
-        tone: "gorse" as const,
-        words: `thin, ${millimetres(c.depth_mm)} over ${(c.area_mm2 / 100).toFixed(1)} cm²`,
-      })),
-    ];
-  if (leaf === "Pull")
-    return [
-      ...m.undercuts
-        .filter((u) => u.value > 5)
-        .map((u, i) => ({ key: `undercut ${i}`, at: at(u.at), tone: "rust" as const, words: `locks, ${(u.value / 100).toFixed(1)} cm²` })),
-      ...m.vents.map((u, i) => ({ key: `vent ${i}`, at: at(u.at), tone: "yew" as const, words: "air is caught: vent" })),
-    ];
-  return [];
 }

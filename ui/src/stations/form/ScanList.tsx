@@ -205,7 +205,7 @@ function OneScan({ scan: s, cores, held, hold }: { scan: Scan; cores?: Scan[]; h
         <Box as="button" onClick={hold} aria-pressed={held} textAlign="start" flex="1" minW="0">
           <b>{s.stage || s.name}</b>
           {s.stage && <Box as="span"> · {s.name}</Box>}
-          <Box color="muted" fontSize="13.5px">
+          <Box layerStyle="small">
             {dayTime(s.added_at)}, {s.who} · {(s.size / 1e6).toFixed(1)} MB
             {s.looked && ` · ${s.looked.triangles.toLocaleString("en-GB")} triangles · ${s.looked.watertight ? "closed" : "open"}`}
           </Box>

@@ -17,7 +17,7 @@ export function Sides({ m }: { m: Measured }) {
       </Figure>
       <Figure label="95 of 100 under">{millimetres(s.p95)}</Figure>
       <Figure label="Most">{millimetres(s.max)}</Figure>
-      <Box mt="8px" color="muted" fontSize="14px">
+      <Box mt="8px" layerStyle="note">
         The side towards the plane's normal is mirrored and held against the other. A piece worn on one side only differs by all of itself.
       </Box>
     </Box>

@@ -2,7 +2,7 @@ import { Box, Flex } from "@chakra-ui/react";
 import { Figure, Heading } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import type { Marked } from "../../parts/surface/SurfaceView";
-import { marksOf } from "./ScanDesk";
+import { marksOf } from "./marks";
 import type { Measured } from "./useScans";
 
 /** Places as a list; choosing one rings it on the surface. */

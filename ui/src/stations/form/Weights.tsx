@@ -42,7 +42,7 @@ export function Weights({ m, code }: { m: Measured; code: string }) {
           ))}
         </tbody>
       </Box>
-      <Box color="muted" fontSize="13.5px" mt="6px">
+      <Box layerStyle="small" mt="6px">
         Trade ranges; your own test piece overrides them. Weigh out: 15 % for cups and flashing. Linear shrinkage of the cast alone; add the mould's.
       </Box>
       <Box mt="10px">

@@ -6,6 +6,7 @@ import { api, ask, type Problem } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
+import { Notice } from "../../parts/Notice";
 import { Tag } from "../../parts/Tag";
 import { CopySheets } from "./CopySheets";
 
@@ -41,9 +42,9 @@ export default function Artist() {
         {a.note && <Box>{a.note}</Box>}
       </Box>
       {a.received_at ? (
-        <Box bg="yewSoft" borderWidth="1.5px" borderColor="yew" borderRadius="3px 16px 16px 3px" p="14px" mb="16px" data-testid="received">
+        <Notice tone="good" mb="16px" data-testid="received">
           Received {dayTime(a.received_at)}, signed by <b>{a.signed_name}</b>.
-        </Box>
+        </Notice>
       ) : (
         <Box mb="18px">
           <Heading>Is it all there? Sign for it</Heading>

@@ -1,6 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
 import { Heading } from "../../parts/controls";
+import { Notice } from "../../parts/Notice";
 import { Tag } from "../../parts/Tag";
 
 /** What the sheet says of each copy; the artist's page and the kit show the same. */
@@ -8,14 +9,12 @@ export function CopySheets({ copies, cautions }: { copies: Schemas["HandoverCopy
   return (
     <Flex direction="column" gap="18px">
       {cautions.length > 0 && (
-        <Box bg="gorseSoft" borderWidth="1.5px" borderColor="gorse" borderRadius="3px 16px 16px 3px" px="14px" py="9px">
+        <Notice>
           {cautions.map((c) => (
             <Box key={c}>{c}</Box>
           ))}
-          <Box color="muted" fontSize="13.5px">
-            The safety data sheets, local rules and licensed professionals have the last word.
-          </Box>
-        </Box>
+          <Box layerStyle="small">The safety data sheets, local rules and licensed professionals have the last word.</Box>
+        </Notice>
       )}
       {copies.map((c) => (
         <Box key={c.code}>

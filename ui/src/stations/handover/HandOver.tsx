@@ -8,7 +8,7 @@ import { useArtists, useCopies } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
 import { isFree } from "../../parts/copies";
 import { day } from "../../parts/format";
-import { RoomHead, Standing } from "../../parts/Room";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { Kit } from "./Kit";
 
@@ -20,7 +20,7 @@ export default function HandOver() {
   return (
     <Box>
       <RoomHead title="Hand over" aside="what leaves the shop, and who signed for it" />
-      <Grid templateColumns="280px minmax(0,1fr)" gap="36px">
+      <Grid templateColumns={columns("280px minmax(0,1fr)")} gap="36px">
         <Box>
           <Heading>Kits</Heading>
           <Standing

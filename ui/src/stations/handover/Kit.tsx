@@ -6,6 +6,8 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
+import { Notice } from "../../parts/Notice";
+import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CopySheets } from "./CopySheets";
 
@@ -48,7 +50,7 @@ export function Kit({ code }: { code: string }) {
         )}
       </Flex>
       <Refusal problem={hand.problem ?? make.problem ?? withdraw.problem} />
-      <Grid templateColumns="minmax(0,1fr) 320px" gap="32px">
+      <Grid templateColumns={columns("minmax(0,1fr) 320px")} gap="32px">
         <Box>{sheet.data && <CopySheets copies={sheet.data.copies} cautions={sheet.data.cautions} />}</Box>
         <Flex direction="column" gap="16px">
           <Box>
@@ -65,15 +67,15 @@ export function Kit({ code }: { code: string }) {
           <Box>
             <Heading>The artist's page</Heading>
             {link ? (
-              <Box bg="yewSoft" borderWidth="1.5px" borderColor="yew" borderRadius="3px 16px 16px 3px" p="12px" mb="8px">
+              <Notice tone="good" mb="8px">
                 <Box as="a" {...{ href: link.url }} fontWeight="600" wordBreak="break-all" data-testid="artist-link">
                   {link.url}
                 </Box>
-                <Box color="muted" fontSize="14px" mt="4px">
+                <Box layerStyle="note" mt="4px">
                   Shown this once; only its fingerprint is kept. Copy it now, or print the label, which carries it. It works until{" "}
                   {dayTime(link.expires_at)}.
                 </Box>
-              </Box>
+              </Notice>
             ) : (
               <Plain disabled={make.busy} onClick={() => void make.run()}>
                 Make a link for {k.artist.split(" ")[0]}

@@ -12,6 +12,8 @@ import { useInHand } from "../../app/Shell";
 import { useScale } from "../../app/useScale";
 import { Cap, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { grams } from "../../parts/format";
+import { Notice } from "../../parts/Notice";
+import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { Cup } from "./Cup";
 import { PourInto } from "./PourInto";
@@ -84,7 +86,7 @@ export default function Bench() {
   const act = line ? "Pour" : "All is in";
   return (
     <Flex direction="column" h="100%" minH="0">
-      <Flex align="center" gap="16px" mb="6px">
+      <Flex align="center" gap={{ base: "8px", lg: "16px" }} mb="6px" wrap={{ base: "wrap", lg: "nowrap" }}>
         <Tag code={code} />
         <Tag code={mix.piece} to={`/piece/${mix.piece}`} />
         <Box as="h1" fontSize="23px" fontWeight="700">
@@ -110,7 +112,7 @@ export default function Bench() {
           </Plain>
         )}
       </Flex>
-      <Grid templateColumns={wide ? "minmax(0,1fr) 250px" : "minmax(0,1fr) 235px 300px"} gap="28px" flex="1" minH="0">
+      <Grid templateColumns={columns(wide ? "minmax(0,1fr) 250px" : "minmax(0,1fr) 235px 300px")} gap="28px" flex="1" minH="0">
         <Flex direction="column" minW="0" minH="0" overflowY="auto" gap="10px">
           {mix.state === "planned" && <Planned mix={mix} begin={() => void begin.run()} busy={begin.busy} />}
           {mix.state === "weighing" && line && (
@@ -145,22 +147,13 @@ export default function Bench() {
           )}
           <Refusal problem={problem} fields={["typed", "reason"]} />
           {mix.message && mix.state === "weighing" && (
-            <Box
-              bg="gorseSoft"
-              borderWidth="1.5px"
-              borderColor="ink"
-              borderRadius="3px 22px 22px 3px"
-              px="18px"
-              py="12px"
-              fontSize="17px"
-              data-testid="overshoot"
-            >
+            <Notice fontSize="17px" data-testid="overshoot">
               {mix.message}
-            </Box>
+            </Notice>
           )}
           {info.data?.simulated && mix.state === "weighing" && <ScaleStandIn />}
         </Flex>
-        <Box minH="0">
+        <Box minH="0" display={{ base: "none", lg: "block" }}>
           <Cup mix={mix} pouringG={mix.state === "weighing" ? poured : 0} />
         </Box>
         {!wide && (
@@ -191,7 +184,7 @@ export default function Bench() {
               </Flex>
             ))}
             {mix.cautions.map((c) => (
-              <Box key={c} color="muted" fontSize="13.5px" mt="10px">
+              <Box key={c} layerStyle="small" mt="10px">
                 {c}
               </Box>
             ))}

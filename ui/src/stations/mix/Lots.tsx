@@ -16,7 +16,7 @@ export function Lots({ sheet, chosen, choose }: Props) {
   return (
     <Box as="table" w="100%">
       <thead>
-        <Box as="tr" textAlign="left" color="muted" fontSize="13.5px">
+        <Box as="tr" textAlign="left" layerStyle="small">
           <th>pour in this order</th>
           <Box as="th" textAlign="right">
             grams

@@ -5,7 +5,7 @@ import { useRead } from "../../app/read";
 import { usePieces } from "../../app/reads";
 import { Heading, Teach } from "../../parts/controls";
 import { grams } from "../../parts/format";
-import { RoomHead, Standing } from "../../parts/Room";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 import { PourSheet } from "./PourSheet";
 
 /** The mixing room: what stands on the bench, and a new pour sheet. */
@@ -20,7 +20,7 @@ export default function Mix() {
   return (
     <Box>
       <RoomHead title="Mix" aside="from the amount to the pour" />
-      <Grid templateColumns="300px minmax(0,1fr)" gap="34px">
+      <Grid templateColumns={columns("300px minmax(0,1fr)")} gap="34px">
         <Box>
           <Heading>On the bench</Heading>
           <Standing

@@ -60,7 +60,7 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
                 <path d="M22 6q6 26 23 26T68 6z" fill={on ? "url(#hatch-silicone)" : v("ground")} stroke={v("ink")} strokeWidth="2" />
               </svg>
               <b>{m.code}</b>
-              <Box color="muted" fontSize="13.5px">
+              <Box layerStyle="small">
                 {words(m.state)}, {m.casts} casts{m.core && `, over ${m.core}`}
               </Box>
               {m.again && (

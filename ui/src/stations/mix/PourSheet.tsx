@@ -7,6 +7,7 @@ import { useRead } from "../../app/read";
 import { useMaterials } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { duration, grams } from "../../parts/format";
+import { columns } from "../../parts/Room";
 import { Lots } from "./Lots";
 
 type Order = Schemas["MixOrder"];
@@ -90,7 +91,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
   );
   const silicones = materials.data?.filter((m) => m.ratio && m.cure) ?? [];
   return (
-    <Grid templateColumns="minmax(0,380px) minmax(0,1fr)" gap="30px">
+    <Grid templateColumns={columns("minmax(0,380px) minmax(0,1fr)")} gap="30px">
       <Flex direction="column" gap="10px">
         <Heading>How much</Heading>
         <Choose label="For" name="piece" value={piece} set={setPiece} problem={problem}>
@@ -176,7 +177,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
             </Flex>
             <Lots sheet={sheet.data} chosen={lots} choose={(ingredient, code) => setLots({ ...lots, [ingredient]: code })} problem={problem} />
             {sheet.data.cautions.map((c) => (
-              <Box key={c} color="muted" fontSize="14px" mt="6px">
+              <Box key={c} layerStyle="note" mt="6px">
                 {c}
               </Box>
             ))}

@@ -38,7 +38,7 @@ export function ScaleStandIn() {
   const small = { h: "34px", px: "13px", fontSize: "14px" };
   return (
     <Box mt="auto" borderTopWidth="1px" borderStyle="dashed" borderColor="line" pt="8px">
-      <Box color="muted" fontSize="13.5px" mb="5px">
+      <Box layerStyle="small" mb="5px">
         Simulated scale: your hands
       </Box>
       <Flex gap="7px" wrap="wrap">

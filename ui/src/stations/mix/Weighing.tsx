@@ -34,10 +34,16 @@ export function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh
         {dead ? "the scale does not answer" : over ? "over by" : here ? "that is it" : "still to pour"}
       </Box>
       <Flex align="baseline" gap="10px" lineHeight="1" my="4px" color={over ? "gorse" : "ink"}>
-        <Box fontSize={wide ? "300px" : "190px"} fontWeight="700" letterSpacing="-0.02em" data-testid="big-number" aria-live="polite">
+        <Box
+          fontSize={{ base: "min(24vw, 190px)", lg: wide ? "300px" : "190px" }}
+          fontWeight="700"
+          letterSpacing="-0.02em"
+          data-testid="big-number"
+          aria-live="polite"
+        >
           {dead ? "–" : Math.abs(here ? 0 : left).toFixed(1)}
         </Box>
-        <Box fontSize={wide ? "90px" : "62px"} fontWeight="700">
+        <Box fontSize={{ base: "min(10vw, 62px)", lg: wide ? "90px" : "62px" }} fontWeight="700">
           g
         </Box>
       </Flex>
@@ -124,7 +130,7 @@ export function Working({ mix }: { mix: View }) {
       <Box fontSize="34px" fontWeight="700" lineHeight="1.15" color={w.over || (w.started && left < 120) ? "rust" : "ink"} data-testid="pot-life">
         {w.over || left <= 0 ? "over" : w.started ? countdown(left) : duration(w.left_s)}
       </Box>
-      <Box color="muted" fontSize="14px">
+      <Box layerStyle="note">
         at {w.temp_c.toFixed(1)} °C, between {duration(w.low_s)} and {duration(w.high_s)}. Library default: {duration(w.sheet_s)} at {w.ref_c} °C; the
         data sheet wins.
       </Box>

@@ -6,6 +6,7 @@ import { useScale } from "../../app/useScale";
 import { colour as v } from "../../parts/colour";
 import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
+import { Notice } from "../../parts/Notice";
 
 type Detail = Schemas["MouldDetail"];
 type Drying = Schemas["MouldDrying"];
@@ -118,14 +119,7 @@ const ovenWords = { yes: "It may go into the oven", no: "It is not baked", gentl
 export function OvenAnswer({ m }: { m: Detail }) {
   const o = m.drying.oven;
   return (
-    <Box
-      borderWidth="1.5px"
-      borderColor={o.may === "yes" ? "yew" : o.may === "no" ? "rust" : "gorse"}
-      bg={o.may === "yes" ? "yewSoft" : o.may === "no" ? "rustSoft" : "gorseSoft"}
-      borderRadius="3px 16px 16px 3px"
-      p="10px 16px"
-      data-testid="oven"
-    >
+    <Notice tone={o.may === "yes" ? "good" : o.may === "no" ? "stop" : "look"} data-testid="oven">
       <Box fontSize="18px" fontWeight="700">
         {ovenWords[o.may]}
       </Box>
@@ -135,7 +129,7 @@ export function OvenAnswer({ m }: { m: Detail }) {
           {m.drying.open}
         </Box>
       )}
-    </Box>
+    </Notice>
   );
 }
 

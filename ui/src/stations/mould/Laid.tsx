@@ -26,7 +26,7 @@ export function Quantities({ sheet: s }: { sheet: Sheet }) {
                 have ready {grams(l.order_g)}
               </Box>
             </Flex>
-            <Box color="muted" fontSize="13px" lineHeight="1.25">
+            <Box layerStyle="small" lineHeight="1.25">
               {l.rule}
             </Box>
           </Box>
@@ -157,7 +157,7 @@ function Check({
       <input type="checkbox" id={`m-${id}`} checked={!!tick} disabled={busy} onChange={(e) => set(e.target.checked)} style={{ marginTop: 4 }} />
       <label htmlFor={`m-${id}`} style={{ lineHeight: 1.3 }}>
         {text}{" "}
-        <Box as="span" color="muted" fontSize="13.5px">
+        <Box as="span" layerStyle="small">
           {tick ? `${tick.who}, ${clockTime(tick.at)}` : aside}
         </Box>
       </label>

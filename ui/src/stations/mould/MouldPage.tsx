@@ -235,7 +235,7 @@ function Pictures({ m }: { m: Detail }) {
       {shown ? (
         <Box>
           <img src={`/api/files/${shown.sha256}?width=480`} alt={shown.caption} style={{ maxWidth: "100%", border: "1.5px solid" }} />
-          <Box color="muted" fontSize="14px">
+          <Box layerStyle="note">
             {shown.caption} · {shown.who}, {dayTime(shown.added_at)}
           </Box>
         </Box>

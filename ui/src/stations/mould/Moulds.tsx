@@ -91,7 +91,7 @@ function Row({ m, set }: { m: MouldRow; set: (s: State) => void }) {
         <Box truncate>
           {m.kind}, {m.material}
         </Box>
-        <Box color="muted" fontSize="13.5px" truncate>
+        <Box layerStyle="small" truncate>
           {m.piece_name}
           {m.core && ` · core ${m.core}`}
           {m.place && ` · ${m.place}`}
@@ -197,7 +197,7 @@ function NewMould({ pieces }: { pieces: Schemas["Piece"][] }) {
       </Flex>
       <Refusal problem={add.problem} fields={["kind", "material", "core", "state", "release_agent", "place"]} />
       {add.problem === undefined && pieces.length > 0 && (
-        <Box color="muted" fontSize="13.5px">
+        <Box layerStyle="small">
           A new one is better begun from its build sheet: <Link to={`/mould/${piece}`}>lay it out for {piece}</Link>. Made {today && day(today)}.
         </Box>
       )}

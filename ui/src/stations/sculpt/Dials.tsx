@@ -38,7 +38,7 @@ export function Turn({ label, unit = "", value, min, max, step, set, hide, why, 
   return (
     <Box as="span" display="inline-flex" alignItems="center" gap="6px" title={why}>
       {!hide && (
-        <Box as="span" color="muted" fontSize="13.5px">
+        <Box as="span" layerStyle="small">
           {label}
         </Box>
       )}
@@ -63,11 +63,11 @@ export function Turn({ label, unit = "", value, min, max, step, set, hide, why, 
         }}
         onBlur={() => setTyped(undefined)}
       />
-      <Box as="span" color="muted" fontSize="13.5px">
+      <Box as="span" layerStyle="small">
         {wrong ? `${min} to ${max} ${unit}` : unit}
       </Box>
       {another && (
-        <Box as="button" textDecoration="underline" color="muted" fontSize="13.5px" onClick={another}>
+        <Box as="button" textDecoration="underline" layerStyle="small" onClick={another}>
           another
         </Box>
       )}
@@ -84,7 +84,7 @@ export function Dials<T extends object>({ of, dials, set }: { of: T; dials: Dial
         return (
           <Grid key={`${dial.at} ${dial.label}`} templateColumns="minmax(0, 1fr) auto" alignItems="center" columnGap="8px" title={dial.why}>
             <Box>
-              <Box color="muted" fontSize="13px" lineHeight="1.2">
+              <Box layerStyle="small" lineHeight="1.2">
                 {dial.label}
               </Box>
               <input

@@ -25,7 +25,7 @@ export function Made({ judged }: { judged: Judged }) {
         <rect x="0" y="8" width={Math.max(4, 3 * r.score)} height="10" rx="3" fill={over ? v("gorse") : v("yew")} />
         <line x1="150" x2="150" y1="1" y2="26" stroke={v("rust")} strokeWidth="2.5" />
       </svg>
-      <Flex justify="space-between" color="muted" fontSize="13px" mt="-4px">
+      <Flex justify="space-between" layerStyle="small" mt="-4px">
         <span>grown</span>
         <span>limit</span>
         <span>by machine</span>

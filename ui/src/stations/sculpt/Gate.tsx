@@ -54,12 +54,10 @@ export function Gate({ code, view }: { code: string; view: View }) {
             />
             <Box as="label" flex="1" lineHeight="1.25" {...{ htmlFor: `gate-${g.id}` }}>
               <b>{g.text}</b>
-              <Box color="muted" fontSize="13.5px">
-                {g.how}
-              </Box>
+              <Box layerStyle="small">{g.how}</Box>
             </Box>
             {g.at && (
-              <Box color="muted" fontSize="13.5px" whiteSpace="nowrap">
+              <Box layerStyle="small" whiteSpace="nowrap">
                 {g.who}, {dayTime(g.at)}
               </Box>
             )}
@@ -67,7 +65,7 @@ export function Gate({ code, view }: { code: string; view: View }) {
         ))}
         <Refusal problem={look.problem ?? pass.problem} />
         {!s.passed && s.holds.length > 0 && (
-          <Box mt="6px" color="muted" fontSize="14.5px">
+          <Box mt="6px" layerStyle="note">
             {s.holds.length === 1 ? s.holds[0] : `${s.holds[0]} And ${s.holds.length - 1} more.`}
           </Box>
         )}
@@ -118,7 +116,7 @@ function Softened({ code, view }: { code: string; view: View }) {
         ))}
       </Flex>
       {soft && (
-        <Box color="muted" fontSize="13.5px">
+        <Box layerStyle="small">
           {soft.words}
           {soft.clears ? `; then: ${soft.clears}` : ""}.{" "}
           {soft.fire &&

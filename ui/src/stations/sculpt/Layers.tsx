@@ -84,7 +84,7 @@ export function Layers({ doc, change, wrong }: Props) {
               onClick={() => lacks(k.name) === "" && add(k.name)}
             >
               <Box fontWeight="600">{k.text}</Box>
-              <Box color="muted" fontSize="13px" lineHeight="1.25">
+              <Box layerStyle="small" lineHeight="1.25">
                 {lacks(k.name) || k.teach}
               </Box>
             </Box>

@@ -144,7 +144,7 @@ export function Paint({ doc, change, looked }: { doc: Doc; change: (part: Partia
             </>
           )}
           {i > 0 && (
-            <Box as="button" textDecoration="underline" color="muted" fontSize="13.5px" onClick={() => swap(i)}>
+            <Box as="button" textDecoration="underline" layerStyle="small" onClick={() => swap(i)}>
               lower
             </Box>
           )}
@@ -201,9 +201,7 @@ function Reads({ p }: { p: Schemas["CraftTexturePainted"] }) {
           </Box>
         </Flex>
       ))}
-      <Box color="muted" fontSize="13.5px">
-        Colours are mixed as they look, not as pigment: good for judging relief, not for weighing out.
-      </Box>
+      <Box layerStyle="small">Colours are mixed as they look, not as pigment: good for judging relief, not for weighing out.</Box>
     </Box>
   );
 }

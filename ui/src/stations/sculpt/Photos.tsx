@@ -123,7 +123,7 @@ function One({ photo }: { photo: Photo }) {
       </Box>
       <Box>
         <Box fontWeight="600">{photo.caption}</Box>
-        <Box color="muted" fontSize="13.5px" mb="6px">
+        <Box layerStyle="small" mb="6px">
           {photo.painted ? "painted, " : ""}
           {photo.who}, {dayTime(photo.added_at)}
         </Box>

@@ -51,9 +51,7 @@ export function Print({ code, can }: { code: string; can: boolean }) {
               </a>
             </Box>
           ))}
-          <Box color="muted" fontSize="13px">
-            True scale: print at 100 % and check the bar.
-          </Box>
+          <Box layerStyle="small">True scale: print at 100 % and check the bar.</Box>
         </Flex>
       )}
     </Flex>

@@ -139,9 +139,7 @@ function Sizes({ region, set }: { region: Schemas["CraftTextureRegion"]; set: (p
   const keys = sleeves.includes(region.preset ?? "") ? ["g_top", "g_bottom", "length"] : ["w", "h"];
   return (
     <Flex gap="4px 16px" wrap="wrap" mt="6px" align="center">
-      <Box color="muted" fontSize="13.5px">
-        The wearer's own:
-      </Box>
+      <Box layerStyle="small">The wearer's own:</Box>
       {keys.map((k, i) => (
         <Turn
           key={k}

@@ -97,7 +97,7 @@ function Desk({ piece: p }: { piece: Schemas["PieceView"] }) {
         title={p.name}
         aside={stateWords(draft)}
         acts={
-          <Flex gap="14px" align="center" color="muted" fontSize="14px">
+          <Flex gap="14px" align="center" layerStyle="note">
             <Flex gap="6px" align="center" display={{ base: "none", lg: "flex" }}>
               <Cap>L</Cap> light <Cap>X</Cap> cut <Cap>P</Cap> print 1:1
             </Flex>

@@ -79,7 +79,7 @@ export function Shapes({ doc, change, shape, setShape }: Props) {
         ))}
       </Flex>
       {drawing && (
-        <Box color="muted" fontSize="14px">
+        <Box layerStyle="note">
           {shape.kind === "landmark"
             ? "Click the place on the relief."
             : "Click point after point on the relief; Enter or “finished” ends it, Esc lets it go."}

@@ -86,7 +86,7 @@ export function Split({ doc, change, judged }: { doc: Doc; change: (part: Partia
             </>
           )}
         </Flex>
-        <Box color="muted" fontSize="13.5px">
+        <Box layerStyle="small">
           {g
             ? "Lips of holes and rims of barnacles stand thicker on their lower side; the work plan has a step for it."
             : "Age and weight pull everything down: rims are made thicker below."}

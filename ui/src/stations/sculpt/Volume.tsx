@@ -6,6 +6,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
+import { columns } from "../../parts/Room";
 
 type Measured = Schemas["SculptMeasured"];
 
@@ -37,7 +38,7 @@ export function Volume({ piece }: { piece: { code: string } }) {
   if (!volumes.data) return null;
   const v = volumes.data.together;
   return (
-    <Grid templateColumns="minmax(0,300px) minmax(0,1fr)" gap="26px">
+    <Grid templateColumns={columns("minmax(0,300px) minmax(0,1fr)")} gap="26px">
       <Flex direction="column" gap="10px">
         <Heading>Volume of {piece.code}</Heading>
         <Choose label="From" name="route" value={m.route} set={(route) => setM({ ...m, route: route as Measured["route"] })}>
@@ -86,7 +87,7 @@ export function Volume({ piece }: { piece: { code: string } }) {
           problem={record.problem}
           fields={["before", "after", "reclaimed", "full", "empty", "core", "area", "mean", "in_air", "in_water", "level_was", "level_is"]}
         />
-        <Box color="muted" fontSize="14px">
+        <Box layerStyle="note">
           Type what you measured in: 350 g, 12 oz, 2 tbsp, 1/4 in. Oil clay is taken at 1.6 g/cm³. Seal gypsum before a water fill.
         </Box>
       </Flex>

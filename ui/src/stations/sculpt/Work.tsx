@@ -108,7 +108,7 @@ export function Work({ code, draft, view, judged, found, step, hold }: Props) {
                     {t.actual_s ? duration(t.actual_s) : "done"} <u>back</u>
                   </Box>
                 ) : (
-                  <Box color="muted" fontSize="14px" whiteSpace="nowrap">
+                  <Box layerStyle="note" whiteSpace="nowrap">
                     {here && first.count > 0 && first.row ? `${first.count} ${first.unit}` : amount(g)}
                   </Box>
                 )}

@@ -6,7 +6,7 @@ import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, grams } from "../../parts/format";
-import { RoomHead } from "../../parts/Room";
+import { columns, RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 
 const linkOf: Record<string, (code: string) => string> = { mix: (c) => `/mix/${c}`, copy: (c) => `/check/${c}`, kit: (c) => `/handover/${c}` };
@@ -39,7 +39,7 @@ export function LotPage({ code }: { code: string }) {
         title={parts[0].material_name}
         aside={`${parts[0].supplier}, use by ${parts[0].expires_on.slice(0, 10)}, ${parts[0].shelf}`}
       />
-      <Grid templateColumns="300px minmax(0,1fr) minmax(0,1.1fr)" gap="34px">
+      <Grid templateColumns={columns("300px minmax(0,1fr) minmax(0,1.1fr)")} gap="34px">
         <Flex direction="column" gap="16px">
           <Box>
             {parts.map((p) => (

@@ -7,7 +7,7 @@ import { useClock } from "../../app/reads";
 import { Plain, Teach } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
-import { RoomHead } from "../../parts/Room";
+import { columns, RoomHead } from "../../parts/Room";
 import { LotPage } from "./LotPage";
 import { Receive } from "./Receive";
 
@@ -49,7 +49,7 @@ function Shelves() {
           </Flex>
         }
       />
-      <Grid templateColumns="minmax(0,1fr) 300px" gap="34px">
+      <Grid templateColumns={columns("minmax(0,1fr) 300px")} gap="34px">
         <Box>
           {lots.data.length === 0 && !usedUp && (
             <Teach>
@@ -58,7 +58,7 @@ function Shelves() {
           )}
           <Box as="table" w="100%">
             <thead>
-              <Box as="tr" textAlign="left" color="muted" fontSize="13.5px" borderBottomWidth="1.5px" borderColor="ink">
+              <Box as="tr" textAlign="left" layerStyle="small" borderBottomWidth="1.5px" borderColor="ink">
                 <th>lot</th>
                 <th>material</th>
                 <Box as="th" textAlign="right">

@@ -39,7 +39,7 @@ export function RunUp({ days, now }: { days: Schemas["PlanDay"][]; now: Date }) 
           </Box>
         ))}
       </Flex>
-      <Box color="muted" fontSize="13.5px">
+      <Box layerStyle="small">
         Copies good of those wanted. Gorse: something is not begun and fewer than eleven working days are left. Counted on {day(now.toISOString())}.
       </Box>
     </Box>

@@ -5,6 +5,7 @@ import { useRead } from "../../app/read";
 import { useClock, usePots } from "../../app/reads";
 import { Go, Heading, Teach } from "../../parts/controls";
 import { clockTime, duration } from "../../parts/format";
+import { columns } from "../../parts/Room";
 import { Ripening } from "./Ripening";
 import { RunUp } from "./RunUp";
 
@@ -17,7 +18,7 @@ export default function Today() {
   if (!today.data || !clock.data) return null;
   const now = new Date(clock.data.now);
   return (
-    <Grid templateColumns="minmax(0,430px) minmax(0,1fr)" gap="28px" h="100%">
+    <Grid templateColumns={columns("minmax(0,430px) minmax(0,1fr)")} gap="28px" h="100%">
       <Box minH="0" overflowY="auto">
         <Box color="muted" fontWeight="600" fontSize="14.5px" mb="8px">
           Hands now · {clockTime(clock.data.now)}
@@ -92,7 +93,7 @@ function ThenLine({ task, now }: { task: Schemas["TodayTask"]; now: Date }) {
         <Box fontWeight="600" lineHeight="1.25">
           {task.title}
         </Box>
-        <Box color="muted" fontSize="14px" lineHeight="1.25">
+        <Box layerStyle="note" lineHeight="1.25">
           {task.why}
         </Box>
       </Box>

@@ -1,0 +1,108 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+)
+
+// Latex coats on skin, from the section to the signed kit: another way of making
+// than a mix goes all the way through the real interface.
+func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
+	srv := demo(t)
+	s := open(t, runFor(t, 6*time.Minute), srv.base)
+	s.goTo("/")
+	s.click("Maud Tarn")
+	s.sees("Hands now")
+
+	// The section is thinned to two coats, and agreed as a new version.
+	s.goTo("/piece/NM-01-R")
+	layer(s, "Liquid latex, thin")
+	s.click("How, where and what for")
+	s.fill("knuckles", "2")
+	s.until("the draft to be saved", `document.body.innerText.includes("draft on §1, saved")`)
+	s.click("Agree the section")
+	s.sees("NM-01-R §2, agreed by Maud Tarn")
+
+	// Today leads there; a session is begun for the wearer's chair.
+	s.goTo("/build?piece=NM-01-R")
+	s.sees("coats, 5 stages by §2")
+	s.fill("Where", "chair 1")
+	s.click("Begin it")
+	s.sees("by section §2, chair 1")
+	s.clean("a session close up")
+	stages(s)
+
+	// What is built on skin has no flash and no seam to be ticked.
+	s.until("the copy to be made", `document.body.innerText.includes("NM-01-R-a, made")`)
+	s.click("NM-01-R-a, made")
+	s.until("the bench", `location.pathname === "/finish/NM-01-R-a" && document.querySelector("[data-tick=edge]")`)
+	assert.NotContains(t, s.text("main"), "Seam")
+	s.press(`[data-tick="edge"]`)
+	s.until("the edge", `document.querySelector("[data-tick='edge']").innerText === "Again"`)
+	s.fill("L", "58.2")
+	s.fill("a", "12.4")
+	s.fill("b", "17.9")
+	s.press(`[data-tick="colour_reading"]`)
+	s.sees("Still to come: photograph.")
+	s.do(chromedp.SetUploadFiles(s.mark("the photograph", `document.querySelector("input[type=file]")`), []string{picture(t)}))
+	s.click("To the check")
+	s.sees("Made by section §2")
+	s.click("cracks run across the knuckles")
+	s.until("it to be seen", `document.querySelector("main input[type=checkbox]:checked")`)
+	s.click("Accept it")
+	s.sees("copies good")
+
+	s.click("Pack it into a kit")
+	s.press(`[data-copy="NM-01-R-a"]`)
+	s.fill("Makeup artist", "Jun Abbot")
+	s.click("Pack the kit")
+	s.sees("K-002")
+	s.sees("25-012") // the lot of latex stands on the sheet
+	s.click("Make a link for Jun")
+	s.until("the link", `document.querySelector("[data-testid=artist-link]")`)
+	link := s.text("[data-testid=artist-link]")
+	phone := open(t, runFor(t, 2*time.Minute), "")
+	phone.goTo(link)
+	phone.sees("NM-01-R-a")
+	phone.fill("Your name", "Jun Abbot")
+	phone.click("Received")
+	phone.until("the receipt", `document.querySelector("[data-testid=received]")?.innerText.includes("Jun Abbot")`)
+	s.until("the receipt in the shop", `document.body.innerText.includes("signed by Jun Abbot")`)
+
+	// And where the latex went is found from its lot.
+	s.goTo("/stores/25-012")
+	s.sees("NM-01-R-a")
+	s.sees("K-002")
+}
+
+// stages says every stage of the session done, letting as much time pass as each
+// needs; the first coat is tried too early.
+func stages(s *screen) {
+	early := false
+	for range 12 {
+		s.until("the next stage, or the end", `document.querySelector("[data-testid=next-stage]") || document.body.innerText.includes("This session is over")`)
+		next := s.text("[data-testid=next-stage]")
+		if next == "" {
+			break
+		}
+		if held := s.text("[data-testid=held-back]"); held != "" {
+			if !early {
+				early = true
+				for _, words := range []string{" early", " all the same"} {
+					s.clickOn("“…"+words+"”", `[...document.querySelectorAll("main button")].find(b => b.innerText.endsWith(`+quote(words)+`))`)
+				}
+				s.sees("A lead or fabricator may go on with a reason")
+			}
+			s.call("POST", "/api/clock/forward", map[string]any{"seconds": 3600})
+			s.until("the hand to be free", `!document.querySelector("[data-testid=held-back]")`)
+		}
+		s.press("main button:has(kbd)")
+		s.until("the stage after "+next, fmt.Sprintf(`document.querySelector("[data-testid=next-stage]")?.innerText !== %s`, quote(next)))
+	}
+	s.sees("This session is over")
+	assert.True(s.t, early, "something was held back")
+}
