@@ -1,60 +1,27 @@
-package shop
+package shop_test
 
 import (
 	"fmt"
 	"strings"
 	"testing"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/shop/shoptest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"yewmoor/internal/piece"
 )
 
-type m = map[string]any
-
-// contents is every table with its rows counted and summed, but for sign-ins.
-func (b *bench) contents() map[string]string {
-	b.t.Helper()
-	var tables []string
-	require.NoError(b.t, b.s.DB.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name NOT IN ('sessions','sign_in','sign_in_failure','room_reading')`))
-	all := map[string]string{}
-	for _, name := range tables {
-		var row struct {
-			Table    string `db:"Table"`
-			Checksum uint64 `db:"Checksum"`
-		}
-		require.NoError(b.t, b.s.DB.Get(&row, "CHECKSUM TABLE `"+name+"`"))
-		all[name] = fmt.Sprint(row.Checksum)
-	}
-	return all
-}
-
-// with is a body with one thing changed.
-func with(body m, key string, value any) m {
-	out := m{}
-	for k, v := range body {
-		out[k] = v
-	}
-	if value == nil {
-		delete(out, key)
-	} else {
-		out[key] = value
-	}
-	return out
-}
-
-// Wrong, missing, absurd and contradictory entries: each is refused at its
+// Wrong, missing, absurd and contradictory entries: each is shoptest.Refused at its
 // field with a sentence, and nothing of what is recorded changes.
 func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
-	b := newBench(t, nil)
-	b.stocked()
-	code := b.begun()
-	copyCode := b.poured(code)[0]
-	v := b.weighed(code)
-	p, err := piece.Find(t.Context(), b.s.DB, code)
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	copyCode := b.Poured(code)[0]
+	v := b.Weighed(code)
+	p, err := piece.Find(t.Context(), b.S.DB, code)
 	require.NoError(t, err)
-	potPath := fmt.Sprintf("/api/pots/%d", b.pot(copyCode).ID)
+	potPath := fmt.Sprintf("/api/pots/%d", b.Pot(copyCode).ID)
 	days := fmt.Sprintf("/api/productions/%d/days", p.ProductionID)
 	performer := fmt.Sprintf("/api/performers/%d", *p.PerformerID)
 
@@ -66,15 +33,15 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 	patch := m{"material": "adhesive-acrylic", "result": "clear", "tested_on": "2026-01-02", "expires_on": "2026-07-02"}
 	touch := m{"name": "cheek red", "material": "paint-alcohol", "place": "rims", "l": 42, "a": 24, "b": 19}
 	clay := m{"route": "clay", "before": "300 g", "after": "272 g"}
-	sheet := order(code, nil)
+	sheet := shoptest.Order(code, nil)
 	amount := func(more m) m {
-		a := with(sheet["amount"].(m), "copies", 1)
+		a := shoptest.With(sheet["amount"].(m), "copies", 1)
 		for k, v := range more {
 			a[k] = v
 		}
-		return with(sheet, "amount", a)
+		return shoptest.With(sheet, "amount", a)
 	}
-	weigh := func(typed string) m { return m{"seq": v.Current, "key": key(), "typed": typed} }
+	weigh := func(typed string) m { return m{"seq": v.Current, "key": shoptest.Key(), "typed": typed} }
 	cases := []struct {
 		method, path string
 		body         m
@@ -88,69 +55,69 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("3 mm"), "typed"},
 		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("NaN g"), "typed"},
 		{"POST", "/api/mixes/" + v.Code + "/weigh", weigh("1e400 g"), "typed"},
-		{"POST", "/api/mixes/" + v.Code + "/weigh", with(weigh("3 g"), "key", "no key"), "key"},
-		{"POST", "/api/mixes/" + v.Code + "/weigh", with(weigh("3 g"), "ago_s", -5), "ago_s"},
-		{"POST", "/api/mixes/sheet", with(sheet, "material", "sawdust"), "material"},
-		{"POST", "/api/mixes/sheet", with(sheet, "material", "powder-translucent"), "material"},
-		{"POST", "/api/mixes/sheet", with(sheet, "additions", []m{{"material": "softener", "percent": -5}}), "additions[0].percent"},
-		{"POST", "/api/mixes/sheet", with(sheet, "additions", []m{{"material": "softener", "percent": 5000}}), "additions[0].percent"},
-		{"POST", "/api/mixes/sheet", with(sheet, "additions", []m{{"material": "sawdust", "percent": 5}}), "additions[0].material"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", shoptest.With(weigh("3 g"), "key", "no key"), "key"},
+		{"POST", "/api/mixes/" + v.Code + "/weigh", shoptest.With(weigh("3 g"), "ago_s", -5), "ago_s"},
+		{"POST", "/api/mixes/sheet", shoptest.With(sheet, "material", "sawdust"), "material"},
+		{"POST", "/api/mixes/sheet", shoptest.With(sheet, "material", "powder-translucent"), "material"},
+		{"POST", "/api/mixes/sheet", shoptest.With(sheet, "additions", []m{{"material": "softener", "percent": -5}}), "additions[0].percent"},
+		{"POST", "/api/mixes/sheet", shoptest.With(sheet, "additions", []m{{"material": "softener", "percent": 5000}}), "additions[0].percent"},
+		{"POST", "/api/mixes/sheet", shoptest.With(sheet, "additions", []m{{"material": "sawdust", "percent": 5}}), "additions[0].material"},
 		{"POST", "/api/mixes/sheet", amount(m{"copies": 0}), "copies"},
 		{"POST", "/api/mixes/sheet", amount(m{"spare": -1}), "spare"},
 		{"POST", "/api/mixes/sheet", amount(m{"waste": 9}), "waste"},
 		{"POST", "/api/mixes/sheet", amount(m{"area": m{"area_cm2": 0, "mean_mm": 2}}), "area.area_cm2"},
 		{"POST", "/api/mixes/sheet", amount(m{"area": m{"area_cm2": 34, "mean_mm": -2}}), "area.mean_mm"},
-		{"POST", "/api/mixes/sheet", with(sheet, "piece", "ZZ-99"), ""},
-		{"POST", "/api/lots", with(lot, "amount_a", "a tin"), "amount_a"},
-		{"POST", "/api/lots", with(lot, "amount_b", "-1 kg"), "amount_b"},
-		{"POST", "/api/lots", with(lot, "expires_on", "2025-01-01"), "expires_on"},
-		{"POST", "/api/lots", with(lot, "expires_on", "soon"), "expires_on"},
-		{"POST", "/api/lots", with(lot, "code", " "), "code"},
-		{"POST", "/api/lots", with(lot, "code", "K-old"), ""},
-		{"POST", "/api/lots", with(lot, "code", strings.Repeat("x", 40)), "code"},
-		{"POST", "/api/lots", with(lot, "open_life_days", -1), "open_life_days"},
+		{"POST", "/api/mixes/sheet", shoptest.With(sheet, "piece", "ZZ-99"), ""},
+		{"POST", "/api/lots", shoptest.With(lot, "amount_a", "a tin"), "amount_a"},
+		{"POST", "/api/lots", shoptest.With(lot, "amount_b", "-1 kg"), "amount_b"},
+		{"POST", "/api/lots", shoptest.With(lot, "expires_on", "2025-01-01"), "expires_on"},
+		{"POST", "/api/lots", shoptest.With(lot, "expires_on", "soon"), "expires_on"},
+		{"POST", "/api/lots", shoptest.With(lot, "code", " "), "code"},
+		{"POST", "/api/lots", shoptest.With(lot, "code", "K-old"), ""},
+		{"POST", "/api/lots", shoptest.With(lot, "code", strings.Repeat("x", 40)), "code"},
+		{"POST", "/api/lots", shoptest.With(lot, "open_life_days", -1), "open_life_days"},
 		{"POST", "/api/lots/K-old/count", m{"part": "A", "amount": "half"}, "amount"},
 		{"POST", "/api/lots/K-old/count", m{"part": "C", "amount": "1 g"}, "part"},
 		{"POST", "/api/lots/nothing/count", m{"part": "", "amount": "1 g"}, ""},
 		{"POST", "/api/lots/K-old/status", m{"status": "recalled", "reason": ""}, "reason"},
-		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "after", "320 g"), "after"},
-		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "before", "a lump"), "before"},
-		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "before", nil), "before"},
-		{"POST", "/api/pieces/" + code + "/volumes", with(clay, "route", "eye"), "route"},
+		{"POST", "/api/pieces/" + code + "/volumes", shoptest.With(clay, "after", "320 g"), "after"},
+		{"POST", "/api/pieces/" + code + "/volumes", shoptest.With(clay, "before", "a lump"), "before"},
+		{"POST", "/api/pieces/" + code + "/volumes", shoptest.With(clay, "before", nil), "before"},
+		{"POST", "/api/pieces/" + code + "/volumes", shoptest.With(clay, "route", "eye"), "route"},
 		{"POST", "/api/pieces/" + code + "/volumes", m{"route": "water", "full": "100 g", "empty": "200 g"}, "full"},
 		{"POST", "/api/pieces/" + code + "/volumes", m{"route": "area", "area": "34 g", "mean": "2 mm"}, "area"},
-		{"POST", "/api/runs", m{"piece": code, "copies": 0, "key": key()}, "copies"},
+		{"POST", "/api/runs", m{"piece": code, "copies": 0, "key": shoptest.Key()}, "copies"},
 		{"POST", "/api/runs", m{"piece": code, "copies": 1, "key": "again"}, "key"},
-		{"POST", "/api/runs", m{"piece": code, "copies": 1, "key": key()}, ""},
-		{"POST", "/api/runs", m{"piece": "ZZ-09", "copies": 1, "key": key()}, ""},
+		{"POST", "/api/runs", m{"piece": code, "copies": 1, "key": shoptest.Key()}, ""},
+		{"POST", "/api/runs", m{"piece": "ZZ-09", "copies": 1, "key": shoptest.Key()}, ""},
 		{"POST", "/api/runs/R-9999/stages/1", m{}, ""},
 		{"POST", "/api/runs/R-9999/coats", m{}, ""},
 		{"POST", "/api/lots/NOPE/status", m{"status": "recalled", "reason": "by the supplier"}, ""},
 		// things and days
-		{"POST", "/api/pieces", with(newPiece, "name", " "), "name"},
-		{"POST", "/api/pieces", with(newPiece, "character_code", "G"), "character_code"},
-		{"POST", "/api/pieces", with(newPiece, "region", "tail"), "region"},
-		{"POST", "/api/pieces", with(newPiece, "copies_wanted", 0), "copies_wanted"},
-		{"POST", "/api/pieces", with(newPiece, "copies_wanted", 100000), "copies_wanted"},
-		{"POST", "/api/pieces", with(newPiece, "production", ""), "production"},
-		{"POST", days, with(day, "day", "31 Feb"), "day"},
-		{"POST", days, with(day, "day", "2026-02-31"), "day"},
-		{"POST", days, with(day, "rh", 1.4), "rh"},
-		{"POST", days, with(day, "temp_c", 400), "temp_c"},
-		{"POST", days, with(day, "place", ""), "place"},
-		{"POST", "/api/pieces/" + code + "/moulds", with(mould, "kind", ""), "kind"},
-		{"POST", "/api/pieces/" + code + "/moulds", with(mould, "core", "F-999"), "core"},
-		{"POST", "/api/pieces/" + code + "/moulds", with(mould, "state", "warm"), "state"},
-		{"POST", "/api/forms", with(form, "material", ""), "material"},
-		{"POST", "/api/forms", with(form, "region", "tail"), "region"},
-		{"POST", "/api/forms", with(form, "performer", "Nobody Known"), "performer"},
+		{"POST", "/api/pieces", shoptest.With(newPiece, "name", " "), "name"},
+		{"POST", "/api/pieces", shoptest.With(newPiece, "character_code", "G"), "character_code"},
+		{"POST", "/api/pieces", shoptest.With(newPiece, "region", "tail"), "region"},
+		{"POST", "/api/pieces", shoptest.With(newPiece, "copies_wanted", 0), "copies_wanted"},
+		{"POST", "/api/pieces", shoptest.With(newPiece, "copies_wanted", 100000), "copies_wanted"},
+		{"POST", "/api/pieces", shoptest.With(newPiece, "production", ""), "production"},
+		{"POST", days, shoptest.With(day, "day", "31 Feb"), "day"},
+		{"POST", days, shoptest.With(day, "day", "2026-02-31"), "day"},
+		{"POST", days, shoptest.With(day, "rh", 1.4), "rh"},
+		{"POST", days, shoptest.With(day, "temp_c", 400), "temp_c"},
+		{"POST", days, shoptest.With(day, "place", ""), "place"},
+		{"POST", "/api/pieces/" + code + "/moulds", shoptest.With(mould, "kind", ""), "kind"},
+		{"POST", "/api/pieces/" + code + "/moulds", shoptest.With(mould, "core", "F-999"), "core"},
+		{"POST", "/api/pieces/" + code + "/moulds", shoptest.With(mould, "state", "warm"), "state"},
+		{"POST", "/api/forms", shoptest.With(form, "material", ""), "material"},
+		{"POST", "/api/forms", shoptest.With(form, "region", "tail"), "region"},
+		{"POST", "/api/forms", shoptest.With(form, "performer", "Nobody Known"), "performer"},
 		{"POST", performer + "/health", m{"substance": " ", "status": "allergic"}, "substance"},
 		{"POST", performer + "/health", m{"substance": "latex", "status": "perhaps"}, "status"},
-		{"POST", performer + "/patch-tests", with(patch, "material", "sawdust"), "material"},
-		{"POST", performer + "/patch-tests", with(patch, "expires_on", "2025-01-02"), "expires_on"},
-		{"POST", performer + "/patch-tests", with(with(patch, "expires_on", "2028-01-02"), "tested_on", "2027-01-02"), "tested_on"},
-		{"PUT", "/api/pieces/" + code + "/touch-ups", with(touch, "l", 300), "l"},
-		{"PUT", "/api/pieces/" + code + "/touch-ups", with(touch, "material", "silicone-gel"), "material"},
+		{"POST", performer + "/patch-tests", shoptest.With(patch, "material", "sawdust"), "material"},
+		{"POST", performer + "/patch-tests", shoptest.With(patch, "expires_on", "2025-01-02"), "expires_on"},
+		{"POST", performer + "/patch-tests", shoptest.With(shoptest.With(patch, "expires_on", "2028-01-02"), "tested_on", "2027-01-02"), "tested_on"},
+		{"PUT", "/api/pieces/" + code + "/touch-ups", shoptest.With(touch, "l", 300), "l"},
+		{"PUT", "/api/pieces/" + code + "/touch-ups", shoptest.With(touch, "material", "silicone-gel"), "material"},
 		{"POST", "/api/pieces/" + code + "/choice", m{"method": "papier", "reason": "why not"}, "method"},
 		{"POST", "/api/pieces/" + code + "/advice", m{"hottest_c": 900}, "hottest_c"},
 		{"POST", "/api/pieces/" + code + "/advice", m{"camera": "sideways"}, "camera"},
@@ -164,10 +131,10 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 		{"POST", "/api/trials", m{"what": "jam", "job": "a scar", "method": "papier", "result": "failed", "reason": "slid off"}, "method"},
 		{"POST", "/api/trials", m{"what": "jam", "job": "a scar", "piece": "ZZ-99", "result": "failed", "reason": "slid off"}, "piece"},
 		{"PUT", "/api/equipment", m{"name": "rocket", "has": true, "note": "", "version": 0}, "name"},
-		{"PUT", "/api/pieces/" + code + "/touch-ups", with(touch, "name", ""), "name"},
-		{"POST", "/api/pieces/" + code + "/notes", m{"words": "  ", "key": key()}, "words"},
-		{"POST", "/api/pieces/" + code + "/notes", m{"words": "late", "key": key(), "completes": 999999}, "completes"},
-		{"POST", "/api/pieces/" + code + "/notes", m{"words": strings.Repeat("x", 1001), "key": key()}, "words"},
+		{"PUT", "/api/pieces/" + code + "/touch-ups", shoptest.With(touch, "name", ""), "name"},
+		{"POST", "/api/pieces/" + code + "/notes", m{"words": "  ", "key": shoptest.Key()}, "words"},
+		{"POST", "/api/pieces/" + code + "/notes", m{"words": "late", "key": shoptest.Key(), "completes": 999999}, "completes"},
+		{"POST", "/api/pieces/" + code + "/notes", m{"words": strings.Repeat("x", 1001), "key": shoptest.Key()}, "words"},
 		{"POST", "/api/pieces/" + code + "/place", m{"place": "attic"}, "place"},
 		{"POST", "/api/pieces/" + code + "/away", m{"away": true}, ""},
 		// copies, pots and kits
@@ -186,11 +153,13 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 		{"POST", "/api/mixes/X-0001/begin", m{}, ""},
 	}
 	var stands struct{ Doc m }
-	b.as["maud"].yes("GET", "/api/pieces/"+code+"/brief", nil, &stands)
-	draft := func(field string, value any) m { return m{"doc": with(stands.Doc, field, value), "base": 1, "step": 0} }
+	b.As["maud"].Yes("GET", "/api/pieces/"+code+"/brief", nil, &stands)
+	draft := func(field string, value any) m {
+		return m{"doc": shoptest.With(stands.Doc, field, value), "base": 1, "step": 0}
+	}
 	look := m{"name": "hurt", "stage": 1, "left_half": "", "right_half": "", "note": "", "pieces": []string{}, "marks": []m{}, "version": 0}
 	mark := m{"id": "a", "kind": "region", "sheet": "head", "points": []m{{"u": 0, "v": 40}, {"u": 8, "v": 41}, {"u": 4, "v": 48}}}
-	marked := func(field string, value any) m { return draft("marks", []m{with(mark, field, value)}) }
+	marked := func(field string, value any) m { return draft("marks", []m{shoptest.With(mark, field, value)}) }
 	brief := "/api/pieces/" + code + "/brief"
 	type wrong = struct {
 		method, path string
@@ -228,11 +197,11 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 		{"POST", brief + "/carry", m{"latest": 7}, ""},
 		{"POST", "/api/pieces/" + code + "/features/none", m{"there": true}, ""},
 		{"PUT", "/api/characters/ZZ/looks", look, ""},
-		{"PUT", "/api/characters/BF/looks", with(look, "name", "1st"), "name"},
-		{"PUT", "/api/characters/BF/looks", with(look, "stage", 0), "stage"},
-		{"PUT", "/api/characters/BF/looks", with(look, "pieces", []string{"AL-99"}), "pieces[0]"},
-		{"PUT", "/api/characters/BF/looks", with(look, "marks", []m{mark}), "marks[0].kind"},
-		{"PUT", "/api/characters/BF/looks", with(look, "version", 3), ""},
+		{"PUT", "/api/characters/BF/looks", shoptest.With(look, "name", "1st"), "name"},
+		{"PUT", "/api/characters/BF/looks", shoptest.With(look, "stage", 0), "stage"},
+		{"PUT", "/api/characters/BF/looks", shoptest.With(look, "pieces", []string{"AL-99"}), "pieces[0]"},
+		{"PUT", "/api/characters/BF/looks", shoptest.With(look, "marks", []m{mark}), "marks[0].kind"},
+		{"PUT", "/api/characters/BF/looks", shoptest.With(look, "version", 3), ""},
 		{"DELETE", "/api/characters/BF/looks/none", nil, ""},
 		{"POST", performer + "/measures", m{"name": "head_girth", "typed": "a lot"}, "typed"},
 		{"POST", performer + "/measures", m{"name": "head_girth", "typed": "-3 cm"}, "typed"},
@@ -251,45 +220,45 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 		{"POST", performer + "/consents/99/withdrawal", m{}, ""},
 		{"PUT", performer + "/marks", m{"marks": []m{mark}, "version": 0}, "marks[0].kind"},
 		{"PUT", performer + "/marks", m{"marks": []m{}, "version": 4}, ""},
-		{"PUT", "/api/days/999", with(with(day, "version", 1), "rain", true), ""},
+		{"PUT", "/api/days/999", shoptest.With(shoptest.With(day, "version", 1), "rain", true), ""},
 		{"PUT", "/api/references/999", m{"caption": "x", "credit": "", "view": "", "standing": "direct", "version": 1}, ""},
 		{"POST", "/api/references/999/notes", m{"kind": "note", "points": [][]float64{{0.5, 0.5}}, "label": "x", "words": ""}, ""},
 		{"POST", "/api/references/999/notes", m{"kind": "note", "points": [][]float64{{0.5, 7}}, "label": "x", "words": ""}, "points"},
 		{"PUT", "/api/reference-notes/999", m{"label": " ", "words": ""}, "label"},
-		{"POST", "/api/pieces/" + code + "/actuals", m{"kind": "hours", "subject": "none", "amount": 2, "note": "", "key": key()}, "subject"},
+		{"POST", "/api/pieces/" + code + "/actuals", m{"kind": "hours", "subject": "none", "amount": 2, "note": "", "key": shoptest.Key()}, "subject"},
 		{"POST", "/api/pieces/" + code + "/actuals", m{"kind": "hours", "subject": "none", "amount": 2, "note": "", "key": "twice"}, "key"},
 	}...)
-	before := b.contents()
+	before := b.Contents()
 	for _, c := range cases {
 		name := fmt.Sprintf("%s %s %v", c.method, c.path, c.body)
-		var r refused
-		status := b.as["maud"].send(c.method, c.path, c.body, &r)
+		var r shoptest.Refused
+		status := b.As["maud"].Send(c.method, c.path, c.body, &r)
 		if assert.True(t, status >= 400 && status < 500, "%s was answered %d %s", name, status, r.Detail) {
 			assert.Equal(t, c.field, r.Field, "%s: %s", name, r.Detail)
 			assert.Regexp(t, `^[A-Z0-9“].*[.?]$`, r.Detail, name)
 			assert.NotEmpty(t, r.Code, name)
 		}
 	}
-	assert.Equal(t, before, b.contents(), "nothing of what is recorded has changed")
+	assert.Equal(t, before, b.Contents(), "nothing of what is recorded has changed")
 }
 
 func TestWhatIsNoRequestAtAllIsRefused(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	before := b.contents()
-	for _, body := range []string{"", "{", "[]", "null", `"words"`, `{"words":7}`, `{"words":"x","key":"` + key() + `","more":1}`, strings.Repeat("[", 10000)} {
-		res, err := b.as["maud"].client.Post(b.url+"/api/pieces/"+code+"/notes", "application/json", strings.NewReader(body))
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	before := b.Contents()
+	for _, body := range []string{"", "{", "[]", "null", `"words"`, `{"words":7}`, `{"words":"x","key":"` + shoptest.Key() + `","more":1}`, strings.Repeat("[", 10000)} {
+		res, err := b.As["maud"].Client.Post(b.URL+"/api/pieces/"+code+"/notes", "application/json", strings.NewReader(body))
 		require.NoError(t, err)
 		_ = res.Body.Close()
 		assert.True(t, res.StatusCode >= 400 && res.StatusCode < 500, "%.40s: %d", body, res.StatusCode)
 	}
-	res, err := b.as["maud"].client.Post(b.url+"/api/pieces/"+code+"/notes", "application/json", strings.NewReader(`{"words":"`+strings.Repeat("x", 2<<20)+`"}`))
+	res, err := b.As["maud"].Client.Post(b.URL+"/api/pieces/"+code+"/notes", "application/json", strings.NewReader(`{"words":"`+strings.Repeat("x", 2<<20)+`"}`))
 	require.NoError(t, err)
 	_ = res.Body.Close()
 	assert.Equal(t, 413, res.StatusCode, "two megabytes are no note")
 	for _, path := range []string{"/api/pieces/%00", "/api/pieces/..%2f..%2fetc", "/api/files/..%2f..%2fpasswd", "/api/files/zz", "/api/lots/'%20OR%201=1", "/api/trace/lot/x?direction=sideways", "/api/trace/cat/x"} {
-		status := b.as["maud"].send("GET", path, nil, nil)
+		status := b.As["maud"].Send("GET", path, nil, nil)
 		assert.True(t, status >= 400 && status < 500, "%s: %d", path, status)
 	}
-	assert.Equal(t, before, b.contents())
+	assert.Equal(t, before, b.Contents())
 }

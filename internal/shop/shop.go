@@ -303,7 +303,7 @@ func (s *Shop) Run(ctx context.Context) {
 	for last := time.Now(); ; {
 		now := time.Now()
 		// Round drops the reading of the clock that never jumps.
-		jump := s.noteJump(ctx, now.Round(0).Sub(last.Round(0)), now.Sub(last))
+		jump := s.NoteJump(ctx, now.Round(0).Sub(last.Round(0)), now.Sub(last))
 		last = now
 		if err := errors.Join(jump, s.Build.Air.CatchUp(ctx), s.KeepClock(ctx)); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the room's log and the clock", "error", err)
@@ -316,9 +316,9 @@ func (s *Shop) Run(ctx context.Context) {
 	}
 }
 
-// noteJump records that the machine's clock was moved: times around it may look
+// NoteJump records that the machine's clock was moved: times around it may look
 // odd, and the order of the record is the order of writing.
-func (s *Shop) noteJump(ctx context.Context, wall, passed time.Duration) error {
+func (s *Shop) NoteJump(ctx context.Context, wall, passed time.Duration) error {
 	by, jumped := clock.Jump(wall, passed)
 	if !jumped {
 		return nil

@@ -1,4 +1,4 @@
-package shop
+package shop_test
 
 import (
 	"context"
@@ -8,67 +8,54 @@ import (
 	"sync"
 	"testing"
 	"time"
-
-	"github.com/go-sql-driver/mysql"
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"yewmoor/internal/piece"
-	"yewmoor/internal/platform/cutline"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/platform/mariadb"
+	"yewmoor/internal/shop/shoptest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
-// through puts a line in front of the database of dsn.
-func through(t *testing.T, dsn string) (string, *cutline.Line) {
-	c, err := mysql.ParseDSN(dsn)
-	require.NoError(t, err)
-	l, err := cutline.To(c.Addr)
-	require.NoError(t, err)
-	t.Cleanup(l.Close)
-	c.Addr = l.Addr()
-	return c.FormatDSN(), l
-}
-
 func TestTheDatabaseGoneForAWhile(t *testing.T) {
-	dsn, line := through(t, dbtest.DSN(t))
+	dsn, line := shoptest.Through(t, dbtest.DSN(t))
 	db, err := database.Open(t.Context(), dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = db.Close() })
 	require.NoError(t, db.Migrate(t.Context()))
-	b := newBenchOn(t, db, nil)
-	b.stocked()
-	v := b.weighed(b.begun())
-	before := b.onHand("K-old", "A")
+	b := shoptest.NewOn(t, db, nil)
+	b.Stocked()
+	v := b.Weighed(b.Begun())
+	before := b.OnHand("K-old", "A")
 	line.Cut()
-	body := map[string]any{"seq": v.Current, "key": key(), "typed": "9 g"}
+	body := map[string]any{"seq": v.Current, "key": shoptest.Key(), "typed": "9 g"}
 	for _, login := range []string{"ivo", "nobody"} {
-		no := b.as[login].no("POST", "/api/mixes/"+v.Code+"/weigh", body)
+		no := b.As[login].No("POST", "/api/mixes/"+v.Code+"/weigh", body)
 		if login == "ivo" {
 			assert.Equal(t, "away", no.Code)
 			assert.Equal(t, http.StatusServiceUnavailable, no.Status)
 			assert.Contains(t, no.Detail, "Nothing of this was recorded")
 		}
 	}
-	assert.Equal(t, http.StatusServiceUnavailable, b.as["nobody"].send("GET", "/readyz", nil, nil))
-	assert.Equal(t, 200, b.as["nobody"].send("GET", "/healthz", nil, nil), "the server itself is well")
+	assert.Equal(t, http.StatusServiceUnavailable, b.As["nobody"].Send("GET", "/readyz", nil, nil))
+	assert.Equal(t, 200, b.As["nobody"].Send("GET", "/healthz", nil, nil), "the server itself is well")
 	line.Mend()
-	b.as["ivo"].yes("POST", "/api/mixes/"+v.Code+"/weigh", body, nil)
-	b.as["ivo"].yes("POST", "/api/mixes/"+v.Code+"/weigh", body, nil)
-	assert.InDelta(t, before-9, b.onHand("K-old", "A"), 1e-9, "sent three times, drawn once")
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/weigh", body, nil)
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/weigh", body, nil)
+	assert.InDelta(t, before-9, b.OnHand("K-old", "A"), 1e-9, "sent three times, drawn once")
 }
 
 // The line is cut at random moments while people write; what was answered
-// with yes is there once, what was refused as away is not there.
+// with yes is there once, what was shoptest.Refused as away is not there.
 func TestALineThatBreaksMidwayLosesNothingAnswered(t *testing.T) {
-	dsn, line := through(t, dbtest.DSN(t))
+	dsn, line := shoptest.Through(t, dbtest.DSN(t))
 	db, err := database.Open(t.Context(), dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = db.Close() })
 	require.NoError(t, db.Migrate(t.Context()))
-	b := newBenchOn(t, db, nil)
-	code := b.begun()
+	b := shoptest.NewOn(t, db, nil)
+	code := b.Begun()
 	stop := make(chan struct{})
 	var breaker sync.WaitGroup
 	breaker.Add(1)
@@ -88,8 +75,8 @@ func TestALineThatBreaksMidwayLosesNothingAnswered(t *testing.T) {
 	said := map[string]string{}
 	for i := range 120 {
 		words := fmt.Sprintf("step %d", i)
-		var r refused
-		status := b.as["pip"].send("POST", "/api/pieces/"+code+"/notes", map[string]any{"words": words, "key": key()}, &r)
+		var r shoptest.Refused
+		status := b.As["pip"].Send("POST", "/api/pieces/"+code+"/notes", map[string]any{"words": words, "key": shoptest.Key()}, &r)
 		if said[words] = r.Code; status == 200 {
 			said[words] = "yes"
 		}
@@ -100,7 +87,7 @@ func TestALineThatBreaksMidwayLosesNothingAnswered(t *testing.T) {
 	yes := 0
 	for words, answer := range said {
 		var n int
-		require.NoError(t, b.s.DB.Get(&n, `SELECT COUNT(*) FROM journal WHERE words = ?`, words))
+		require.NoError(t, b.S.DB.Get(&n, `SELECT COUNT(*) FROM journal WHERE words = ?`, words))
 		switch answer {
 		case "yes":
 			yes++
@@ -130,14 +117,14 @@ func TestAFullDatabaseKeepsWhatItHasAndSaysSo(t *testing.T) {
 	require.NoError(t, err)
 	defer db.Close()
 	require.NoError(t, db.Migrate(ctx))
-	b := newBenchOn(t, db, nil)
-	code := b.begun()
+	b := shoptest.NewOn(t, db, nil)
+	code := b.Begun()
 	kept := 0
-	var no refused
+	var no shoptest.Refused
 	for i := range 20_000 {
-		body := piece.NewNote{Words: strings.Repeat("a long story ", 75) + fmt.Sprint(i), Key: key()}
-		if err := b.s.Pieces.Note(b.who["pip"], code, body); err != nil {
-			no = b.as["pip"].no("POST", "/api/pieces/"+code+"/notes", body)
+		body := piece.NewNote{Words: strings.Repeat("a long story ", 75) + fmt.Sprint(i), Key: shoptest.Key()}
+		if err := b.S.Pieces.Note(b.Who["pip"], code, body); err != nil {
+			no = b.As["pip"].No("POST", "/api/pieces/"+code+"/notes", body)
 			break
 		}
 		kept++

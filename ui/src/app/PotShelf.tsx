@@ -35,17 +35,15 @@ export function PotShelf() {
           </Box>
         </button>
       </Flex>
-      <Box id="pots" h="112px" position="relative" display={{ base: drawn ? "block" : "none", md: "block" }}>
+      <Flex
+        id="pots"
+        h={{ base: "auto", md: "112px" }}
+        direction={{ base: "column", md: "row" }}
+        position="relative"
+        display={{ base: drawn ? "flex" : "none", md: "flex" }}
+      >
         <Box position="absolute" left="0" right="0" top="67px" h="7px" bg="wood" borderBottomWidth="2px" borderColor="ink" />
-        <Flex
-          ref={first}
-          position="relative"
-          h="100%"
-          ps={{ base: "6px", md: "20px" }}
-          pe={{ base: "6px", md: "180px" }}
-          overflowX="auto"
-          onKeyDown={walk}
-        >
+        <Flex ref={first} position="relative" h="112px" flex="1" minW="0" ps={{ base: "6px", md: "20px" }} overflowX="auto" onKeyDown={walk}>
           {pots.length === 0 && (
             <Box color="muted" pt="24px">
               Nothing is curing or drying. What you pour stands here.
@@ -80,25 +78,23 @@ export function PotShelf() {
             </Flex>
           ))}
         </Flex>
-      </Box>
-      {shelf.data && (
-        <Box
-          position={{ base: "static", md: "absolute" }}
-          right="22px"
-          top="20px"
-          textAlign={{ base: "center", md: "right" }}
-          layerStyle="small"
-          bg="deep"
-          borderRadius="8px"
-          px="6px"
-          display={{ base: drawn ? "block" : "none", md: "block" }}
-          pb={{ base: "6px", md: "0" }}
-        >
-          {!shelf.data.room_measured && <Box>no reading of the room: reckoned with</Box>}
-          room {shelf.data.room.temp_c.toFixed(1)} °C · {Math.round(shelf.data.room.rh * 100)} % RH
-          {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
-        </Box>
-      )}
+        {shelf.data && (
+          <Box
+            layerStyle="small"
+            flexShrink="0"
+            position="relative"
+            textAlign={{ base: "center", md: "right" }}
+            ps="12px"
+            pe={{ base: "12px", md: "22px" }}
+            pt={{ base: "4px", md: "20px" }}
+            pb={{ base: "6px", md: "0" }}
+          >
+            {!shelf.data.room_measured && <Box>no reading of the room: reckoned with</Box>}
+            room {shelf.data.room.temp_c.toFixed(1)} °C · {Math.round(shelf.data.room.rh * 100)} % RH
+            {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
+          </Box>
+        )}
+      </Flex>
     </Box>
   );
 }

@@ -28,7 +28,7 @@ export const offline = () =>
 /** The server, or the database behind it, cannot answer just now. */
 const unable = [502, 503, 504];
 
-const client = createClient<paths>({ baseUrl: window.location.origin, fetch: (request) => fetch(request) });
+const client = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "/", fetch: (request) => fetch(request) });
 
 /** The typed client of the server's operations. */
 export const api = client;

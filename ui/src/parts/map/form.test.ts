@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import { curve, mirrored, type Net, otherSheet, type Point, Sight } from "./form";
 

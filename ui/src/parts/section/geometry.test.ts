@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import { cutsOf, type Heights, heightAt, layBands, natureOf, type Section, spreadLabels, VIEW, withCut } from "./geometry";
 

@@ -1,3 +1,4 @@
+// @vitest-environment node
 import { describe, expect, it } from "vitest";
 import { decode, differenceBands, draftBands, greatest, looks, nearer, sharesOf, thicknessBands, turned, valueIn } from "./surface";
 

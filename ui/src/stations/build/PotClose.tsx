@@ -76,14 +76,16 @@ function MouldPot({ pot }: { pot: Schemas["BuildPot"] }) {
 /** The glass with what it says. */
 export function PotFigures({ pot }: { pot: Schemas["BuildPot"] }) {
   return (
-    <Flex gap="30px" wrap={{ base: "wrap", md: "nowrap" }}>
-      <PotGlass pot={pot} size={4} />
-      <Box flex="1" pt="8px" minW="220px">
+    <Flex gap={{ base: "14px", md: "30px" }}>
+      <Box css={{ "& svg": { width: { base: "112px", md: "224px" }, height: "auto" } }}>
+        <PotGlass pot={pot} size={4} />
+      </Box>
+      <Box flex="1" pt="8px" minW="0">
         <Flex gap="14px" align="center" mb="6px" wrap="wrap">
           <Tag code={pot.label} to={`/piece/${pot.piece}`} />
           <Box color="muted">since {dayTime(pot.started_at)}</Box>
         </Flex>
-        <Box fontSize="38px" fontWeight="700" lineHeight="1.1" data-testid="pot-left">
+        <Box fontSize={{ base: "26px", md: "38px" }} fontWeight="700" lineHeight="1.1" data-testid="pot-left">
           {pot.left}
         </Box>
         <Box fontSize="18px" mb="14px">

@@ -1,10 +1,10 @@
 import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { Route, Routes } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../../app/api";
-import { show } from "../../testing";
+import { showAt } from "../../testing";
 import Check from "./Check";
 
-vi.mock("react-router", async (original) => ({ ...(await original<typeof import("react-router")>()), useParams: () => ({ code: "AL-01-a" }) }));
 vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
 
 const copy = {
@@ -59,9 +59,15 @@ vi.mock("../../app/api", async (original) => ({
 beforeEach(() => void Object.assign(server, { copy, found, asked: [], no: undefined }));
 afterEach(cleanup);
 
+const check = (
+  <Routes>
+    <Route path="/check/:code" element={<Check />} />
+  </Routes>
+);
+
 describe("judging a copy", () => {
   it("says where to look, by what was measured on the sculpt", async () => {
-    show(<Check />);
+    showAt("/check/AL-01-a", check);
     expect(await screen.findByText("core contact, 0.5 cm²: would cast as a hole")).toBeTruthy();
     expect(screen.getByText("edge 0.34 mm thick")).toBeTruthy();
     expect(screen.getByText("3.5 mm mean, 6.3 mm at most, 0.35 mm at least off the edge.")).toBeTruthy();
@@ -69,13 +75,13 @@ describe("judging a copy", () => {
   });
   it("says nothing of a sculpt that was not scanned", async () => {
     server.found = { scan: 0, places: [], profile_mm: [] };
-    show(<Check />);
+    showAt("/check/AL-01-a", check);
     expect(await screen.findByText("Its story")).toBeTruthy();
     expect(screen.queryByText("Measured on the sculpt")).toBeNull();
   });
   it("sends back with why, and keeps the words when the server asks for more", async () => {
     server.no = new Problem(422, "missing", "reason", "Say why: the next run learns from it.");
-    show(<Check />);
+    showAt("/check/AL-01-a", check);
     fireEvent.click(await screen.findByText("Send back for repair"));
     expect(await screen.findByText("Say why: the next run learns from it.")).toBeTruthy();
     server.no = undefined;
@@ -86,7 +92,7 @@ describe("judging a copy", () => {
   });
   it("does not accept what is not finished", async () => {
     server.copy = { ...copy, missing: ["colour_reading"] };
-    show(<Check />);
+    showAt("/check/AL-01-a", check);
     expect(await screen.findByText(/Still to do before it can be accepted: colour reading/)).toBeTruthy();
     expect((screen.getByText("Accept it").closest("button") as HTMLButtonElement).disabled).toBe(true);
   });

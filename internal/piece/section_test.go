@@ -1,4 +1,4 @@
-package shop
+package piece_test
 
 import (
 	"encoding/json"
@@ -8,67 +8,53 @@ import (
 	"slices"
 	"strings"
 	"testing"
-
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-
 	"yewmoor/internal/craft/form"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/brief"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
-func (b *bench) section(who, code string) piece.SectionView {
-	b.t.Helper()
-	var v piece.SectionView
-	b.as[who].yes("GET", "/api/pieces/"+code+"/section", nil, &v)
-	return v
-}
-
-func (b *bench) advice(who, code string, tried m) brief.AdviceView {
-	b.t.Helper()
-	var v brief.AdviceView
-	b.as[who].yes("POST", "/api/pieces/"+code+"/advice", tried, &v)
-	return v
-}
-
 func TestAMethodIsChosenWithItsReason(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	v := b.advice("pip", code, m{})
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	v := b.Advice("pip", code, m{})
 	require.Len(t, v.Methods, len(section.Methods))
 	best, other := v.Methods[0], v.Methods[2]
 	assert.Empty(t, best.Bars)
 	choice := "/api/pieces/" + code + "/choice"
-	assert.Equal(t, "not_yours", b.as["pip"].no("POST", choice, m{"method": best.Slug}).Code)
-	b.as["ivo"].yes("POST", choice, m{"method": best.Slug}, nil)
-	no := b.as["ivo"].no("POST", choice, m{"method": other.Slug, "reason": "  "})
+	assert.Equal(t, "not_yours", b.As["pip"].No("POST", choice, m{"method": best.Slug}).Code)
+	b.As["ivo"].Yes("POST", choice, m{"method": best.Slug}, nil)
+	no := b.As["ivo"].No("POST", choice, m{"method": other.Slug, "reason": "  "})
 	assert.Equal(t, "reason", no.Field, "against the advice it wants a reason")
-	b.as["ivo"].yes("POST", choice, m{"method": other.Slug, "reason": "what we had"}, &v)
+	b.As["ivo"].Yes("POST", choice, m{"method": other.Slug, "reason": "what we had"}, &v)
 	require.Len(t, v.Choices, 2, "older choices are kept")
 	assert.Equal(t, []any{other.Slug, best.Slug, 3, "what we had", "ivo"}, []any{v.Choices[0].Method, v.Choices[0].Advised, v.Choices[0].Place, v.Choices[0].Reason, v.Choices[0].By})
 }
 
 func TestWhatIsNeverCannotBeChosenAndAStopWantsALead(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	p, err := piece.Find(t.Context(), b.s.DB, code)
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	p, err := piece.Find(t.Context(), b.S.DB, code)
 	require.NoError(t, err)
-	b.as["maud"].yes("POST", fmt.Sprintf("/api/performers/%d/health", *p.PerformerID), m{"substance": "latex", "status": "allergic"}, nil)
+	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", *p.PerformerID), m{"substance": "latex", "status": "allergic"}, nil)
 	choice := "/api/pieces/" + code + "/choice"
-	assert.Equal(t, "never", b.as["maud"].no("POST", choice, m{"method": "foam_latex", "reason": "I sign it"}).Code)
-	b.as["ivo"].yes("PUT", "/api/equipment", m{"name": "vacuum", "has": false, "note": "", "version": 0}, nil)
-	assert.Equal(t, "changed", b.as["ivo"].no("PUT", "/api/equipment", m{"name": "vacuum", "has": true, "note": "", "version": 0}).Code, "somebody said so already")
-	assert.Equal(t, "held_back", b.as["ivo"].no("POST", choice, m{"method": "silicone_encapsulated", "reason": "bubbles or not"}).Code)
-	b.as["maud"].yes("POST", choice, m{"method": "silicone_encapsulated", "reason": "the neighbour lends us hers"}, nil)
+	assert.Equal(t, "never", b.As["maud"].No("POST", choice, m{"method": "foam_latex", "reason": "I sign it"}).Code)
+	b.As["ivo"].Yes("PUT", "/api/equipment", m{"name": "vacuum", "has": false, "note": "", "version": 0}, nil)
+	assert.Equal(t, "changed", b.As["ivo"].No("PUT", "/api/equipment", m{"name": "vacuum", "has": true, "note": "", "version": 0}).Code, "somebody said so already")
+	assert.Equal(t, "held_back", b.As["ivo"].No("POST", choice, m{"method": "silicone_encapsulated", "reason": "bubbles or not"}).Code)
+	b.As["maud"].Yes("POST", choice, m{"method": "silicone_encapsulated", "reason": "the neighbour lends us hers"}, nil)
 }
 
 func TestConditionsAreTriedWithoutTouchingTheBrief(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	before := b.contents()
-	asBriefed, tried := b.advice("maud", code, m{}), b.advice("maud", code, m{"hottest_c": 44, "wear_hours": 12, "water": "under water", "height_mm": 30, "days": 9, "camera": "far"})
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	before := b.Contents()
+	asBriefed, tried := b.Advice("maud", code, m{}), b.Advice("maud", code, m{"hottest_c": 44, "wear_hours": 12, "water": "under water", "height_mm": 30, "days": 9, "camera": "far"})
 	assert.NotEqual(t, asBriefed.Asked, tried.Asked)
 	assert.Equal(t, 44.0, tried.Asked.HottestC)
 	for _, a := range tried.Methods {
@@ -76,14 +62,14 @@ func TestConditionsAreTriedWithoutTouchingTheBrief(t *testing.T) {
 			assert.NotEmpty(t, a.Bars, "it melts at 44 °C and dissolves under water")
 		}
 	}
-	assert.Equal(t, before, b.contents(), "trying writes nothing")
+	assert.Equal(t, before, b.Contents(), "trying writes nothing")
 }
 
 func TestWhatWasTriedIsKeptAndCounts(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
+	b := shoptest.New(t, nil)
+	code := b.Begun()
 	score := func() float64 {
-		v := b.advice("maud", code, m{})
+		v := b.Advice("maud", code, m{})
 		for _, a := range v.Methods {
 			if a.Slug == "wax" {
 				return a.Score
@@ -94,75 +80,67 @@ func TestWhatWasTriedIsKeptAndCounts(t *testing.T) {
 	before := score()
 	trial := m{"method": "wax", "what": "soft wax", "job": "a scar on a cheek", "region": "cheek", "result": "failed", "reason": "slid off at noon", "piece": code}
 	var list []brief.Trial
-	b.as["pip"].yes("POST", "/api/trials", trial, &list)
+	b.As["pip"].Yes("POST", "/api/trials", trial, &list)
 	require.Len(t, list, 1)
 	assert.Equal(t, "pip", list[0].By)
-	b.as["pip"].yes("POST", "/api/trials", trial, nil)
+	b.As["pip"].Yes("POST", "/api/trials", trial, nil)
 	assert.Less(t, score(), before)
-	assert.Len(t, b.advice("maud", code, m{}).Trials, 2)
+	assert.Len(t, b.Advice("maud", code, m{}).Trials, 2)
 }
 
 func TestASectionIsBegunFromAHouseMethodAPieceOrAFile(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
+	b := shoptest.New(t, nil)
+	code := b.Begun()
 	var p piece.Piece
-	b.as["ivo"].yes("POST", "/api/pieces", m{"production": "The Tallow Court", "character_code": "BF", "character_name": "", "performer": "", "name": "Brow", "region": "brow", "side": "L", "copies_wanted": 1}, &p)
+	b.As["ivo"].Yes("POST", "/api/pieces", m{"production": "The Tallow Court", "character_code": "BF", "character_name": "", "performer": "", "name": "Brow", "region": "brow", "side": "L", "copies_wanted": 1}, &p)
 	begin := "/api/pieces/" + p.Code + "/section/begin"
 	var v piece.SectionView
-	b.as["ivo"].yes("POST", begin, m{"method": "silicone_solid", "height_mm": 3, "base": 0, "step": 0}, &v)
+	b.As["ivo"].Yes("POST", begin, m{"method": "silicone_solid", "height_mm": 3, "base": 0, "step": 0}, &v)
 	assert.Equal(t, "silicone_solid", v.Doc.Method)
 	assert.Equal(t, 18.0, v.Doc.AreaCM2, "a brow's usual area")
-	assert.Equal(t, "draft_moved", b.as["ivo"].no("POST", begin, m{"method": "wax", "base": 0, "step": 0}).Code, "it was begun from an older step")
+	assert.Equal(t, "draft_moved", b.As["ivo"].No("POST", begin, m{"method": "wax", "base": 0, "step": 0}).Code, "it was begun from an older step")
 	v = piece.SectionView{}
-	b.as["ivo"].yes("POST", begin, m{"piece": code, "base": 0, "step": 1}, &v)
-	assert.Equal(t, []string{"skin", "in", "body", "out"}, ids(v.Doc))
+	b.As["ivo"].Yes("POST", begin, m{"piece": code, "base": 0, "step": 1}, &v)
+	assert.Equal(t, []string{"skin", "in", "body", "out"}, shoptest.IDs(v.Doc))
 	assert.Equal(t, 18.0, v.Doc.AreaCM2, "copied on to this size")
 	v = piece.SectionView{}
-	b.as["ivo"].yes("POST", "/api/pieces/"+p.Code+"/section/undo", nil, &v)
+	b.As["ivo"].Yes("POST", "/api/pieces/"+p.Code+"/section/undo", nil, &v)
 	assert.Equal(t, "silicone_solid", v.Doc.Method, "a step back")
 
 	// Out as a file and in again on another piece.
 	var file piece.SectionFile
-	b.as["ivo"].yes("GET", "/api/pieces/"+code+"/section/file?key=1", nil, &file)
+	b.As["ivo"].Yes("GET", "/api/pieces/"+code+"/section/file?key=1", nil, &file)
 	assert.Equal(t, "yewmoor-section", file.Format)
 	assert.Equal(t, "Silicone gel, addition cure", file.Materials["silicone-gel"])
 	v = piece.SectionView{}
-	b.as["ivo"].yes("POST", begin, m{"file": file, "base": 0, "step": 1}, &v)
+	b.As["ivo"].Yes("POST", begin, m{"file": file, "base": 0, "step": 1}, &v)
 	assert.Equal(t, file.Section.Layers, v.Doc.Layers)
 	strange := file
 	strange.Section.Layers = slices.Clone(file.Section.Layers)
 	strange.Section.Layers[2].Material = "unobtainium"
-	assert.Equal(t, "layers[2].material", b.as["ivo"].no("POST", begin, m{"file": strange, "base": 0, "step": v.State.Step}).Field)
+	assert.Equal(t, "layers[2].material", b.As["ivo"].No("POST", begin, m{"file": strange, "base": 0, "step": v.State.Step}).Field)
 	strange.Format = "something else"
-	assert.Equal(t, "file", b.as["ivo"].no("POST", begin, m{"file": strange, "base": 0, "step": v.State.Step}).Field)
+	assert.Equal(t, "file", b.As["ivo"].No("POST", begin, m{"file": strange, "base": 0, "step": v.State.Step}).Field)
 	for field, body := range map[string]m{"method": {"method": "papier", "base": 0, "step": 0}, "piece": {"piece": "ZZ-99", "base": 0, "step": 0}} {
-		assert.Equal(t, field, b.as["ivo"].no("POST", begin, body).Field)
+		assert.Equal(t, field, b.As["ivo"].No("POST", begin, body).Field)
 	}
-}
-
-func ids(s section.Section) []string {
-	var out []string
-	for _, l := range s.Layers {
-		out = append(out, l.ID)
-	}
-	return out
 }
 
 // Two people on one section see each other; planned, agreed and built can be
 // compared, and a change says what it means for what is made.
 func TestPlannedAgreedAndBuiltAreCompared(t *testing.T) {
-	b := newBench(t, nil)
-	b.stocked()
-	code := b.begun()
-	copyCode := b.poured(code)[0]
-	thicker, painted := plain(), plain()
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	copyCode := b.Poured(code)[0]
+	thicker, painted := shoptest.Plain(), shoptest.Plain()
 	thicker.Layers[2].CentreMM = 9
 	painted.Layers = append(painted.Layers, section.Layer{ID: "c", Kind: section.Paint, Material: "paint-cream", Coats: 1, CoatMM: 0.02})
-	b.as["ivo"].yes("PUT", "/api/pieces/"+code+"/section", m{"doc": thicker, "base": 1, "step": 0}, nil)
-	assert.Equal(t, []string{"ivo"}, b.section("maud", code).State.Others)
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/section", m{"doc": thicker, "base": 1, "step": 0}, nil)
+	assert.Equal(t, []string{"ivo"}, b.Section("maud", code).State.Others)
 
 	var versions []piece.SectionVersion
-	b.as["maud"].yes("GET", "/api/pieces/"+code+"/section/versions", nil, &versions)
+	b.As["maud"].Yes("GET", "/api/pieces/"+code+"/section/versions", nil, &versions)
 	keys := []string{}
 	for _, v := range versions {
 		keys = append(keys, v.What+" "+v.Key)
@@ -170,7 +148,7 @@ func TestPlannedAgreedAndBuiltAreCompared(t *testing.T) {
 	assert.Equal(t, []string{"planned draft:ivo", "agreed 1", "built built:" + copyCode}, keys)
 
 	compare := func(from, to string) (d piece.SectionDifference) {
-		b.as["maud"].yes("GET", "/api/pieces/"+code+"/section/differences?from="+from+"&to="+to, nil, &d)
+		b.As["maud"].Yes("GET", "/api/pieces/"+code+"/section/differences?from="+from+"&to="+to, nil, &d)
 		return d
 	}
 	d := compare("1", "draft:ivo")
@@ -181,29 +159,29 @@ func TestPlannedAgreedAndBuiltAreCompared(t *testing.T) {
 	assert.Equal(t, "another piece", d.Effects[0].What)
 	// Somebody else's draft can be gone on from, with its size as it is.
 	var taken piece.SectionView
-	b.as["maud"].yes("POST", "/api/pieces/"+code+"/section/begin", m{"piece": code, "key": "draft:ivo", "base": 1, "step": 0}, &taken)
+	b.As["maud"].Yes("POST", "/api/pieces/"+code+"/section/begin", m{"piece": code, "key": "draft:ivo", "base": 1, "step": 0}, &taken)
 	assert.Equal(t, 9.0, taken.Doc.Layers[2].CentreMM)
 	assert.Equal(t, thicker.HalfWidthMM, taken.Doc.HalfWidthMM)
-	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/section", m{"doc": painted, "base": 1, "step": 1}, nil)
+	b.As["maud"].Yes("PUT", "/api/pieces/"+code+"/section", m{"doc": painted, "base": 1, "step": 1}, nil)
 	assert.Equal(t, "can be done", compare("1", "draft").Effects[0].What)
 
 	// What was really built: written down with a reason, from what is drawn.
 	built := "/api/pieces/" + code + "/section/built"
-	assert.Equal(t, "reason", b.as["maud"].no("POST", built, m{"copy": copyCode, "reason": " "}).Field)
-	assert.Equal(t, "copy", b.as["maud"].no("POST", built, m{"copy": "BF-99-a", "reason": "so it was"}).Field)
-	b.as["maud"].yes("POST", built, m{"copy": copyCode, "reason": "coloured for the test"}, &versions)
+	assert.Equal(t, "reason", b.As["maud"].No("POST", built, m{"copy": copyCode, "reason": " "}).Field)
+	assert.Equal(t, "copy", b.As["maud"].No("POST", built, m{"copy": "BF-99-a", "reason": "so it was"}).Field)
+	b.As["maud"].Yes("POST", built, m{"copy": copyCode, "reason": "coloured for the test"}, &versions)
 	assert.Equal(t, "as it is", compare("1", "draft").Effects[0].What, "it is as the draft says")
 	assert.Len(t, compare("1", "built:"+copyCode).Differences, 1)
-	assert.Equal(t, "not_found", b.as["maud"].no("GET", "/api/pieces/"+code+"/section/differences?from=1&to=7", nil).Code)
+	assert.Equal(t, "not_found", b.As["maud"].No("GET", "/api/pieces/"+code+"/section/differences?from=1&to=7", nil).Code)
 }
 
 func TestAStopIsSignedAtItsPlace(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	doc := plain()
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	doc := shoptest.Plain()
 	// The same rule speaks twice: two colours on bare silicone.
 	doc.Layers = append(doc.Layers[:3], section.Layer{ID: "p", Kind: section.Paint, Material: "paint-cream", Coats: 1, CoatMM: 0.02}, section.Layer{ID: "d", Kind: section.Powder, Material: "powder-translucent", Coats: 1, CoatMM: 0.01}, section.Layer{ID: "q", Kind: section.Paint, Material: "paint-alcohol", Coats: 1, CoatMM: 0.006})
-	b.as["maud"].yes("PUT", "/api/pieces/"+code+"/section", m{"doc": doc, "base": 1, "step": 0}, nil)
+	b.As["maud"].Yes("PUT", "/api/pieces/"+code+"/section", m{"doc": doc, "base": 1, "step": 0}, nil)
 	agree := "/api/pieces/" + code + "/section/agree"
 	sign := func(at ...string) m {
 		var list []m
@@ -213,48 +191,48 @@ func TestAStopIsSignedAtItsPlace(t *testing.T) {
 		return m{"signed": list}
 	}
 	var open []rules.Finding
-	no := b.as["maud"].no("POST", agree, sign("body|p"))
+	no := b.As["maud"].No("POST", agree, sign("body|p"))
 	require.NoError(t, json.Unmarshal(no.Data, &open))
 	require.Len(t, open, 1)
 	assert.Equal(t, "body|q", open[0].At())
-	assert.Equal(t, "held_back", b.as["maud"].no("POST", agree, sign("")).Code, "one reason without a place is not enough for two")
-	b.as["maud"].yes("POST", agree, sign("body|p", "body|q"), nil)
+	assert.Equal(t, "held_back", b.As["maud"].No("POST", agree, sign("")).Code, "one reason without a place is not enough for two")
+	b.As["maud"].Yes("POST", agree, sign("body|p", "body|q"), nil)
 	var over []piece.Overridden
-	b.as["pip"].yes("GET", "/api/rules/overrides", nil, &over)
+	b.As["pip"].Yes("GET", "/api/rules/overrides", nil, &over)
 	assert.Len(t, over, 2)
 	assert.Equal(t, "MED-4", over[0].Rule)
 	assert.Equal(t, code, over[0].Piece)
 }
 
 func TestTurningTwoLayersRoundAndASecondCut(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
-	doc := plain()
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	doc := shoptest.Plain()
 	var found []rules.Finding
-	b.as["pip"].yes("POST", "/api/pieces/"+code+"/section/swap", m{"doc": doc, "cut": 0, "at": 2}, &found)
+	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/section/swap", m{"doc": doc, "cut": 0, "at": 2}, &found)
 	assert.Empty(t, found)
 	doc.Layers = append(doc.Layers, section.Layer{ID: "c", Kind: section.Paint, Material: "paint-cream", Coats: 1, CoatMM: 0.02})
-	b.as["pip"].yes("POST", "/api/pieces/"+code+"/section/swap", m{"doc": doc, "cut": 0, "at": 3}, &found)
+	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/section/swap", m{"doc": doc, "cut": 0, "at": 3}, &found)
 	require.NotEmpty(t, found)
 	assert.Equal(t, "MED-4", found[0].ID, "colour under the film lies on bare silicone")
 
 	doc.Name = "cheek"
 	doc.More = []section.Cut{{ID: "brow", Name: "brow", HalfWidthMM: 20, AreaCM2: 10, Line: &section.Line{Sheet: "head", Points: []form.Point{{U: 20, V: 34}, {U: 30, V: 34}}}, Layers: []section.Layer{{ID: "s2", Kind: section.Skin}, {ID: "w", Kind: section.Wax, Material: "wax-soft", CentreMM: 2}}}}
 	var c piece.Consequence
-	b.as["pip"].yes("POST", "/api/pieces/"+code+"/section/work", doc, &c)
+	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/section/work", doc, &c)
 	assert.Len(t, c.Result.Cuts, 2)
 	assert.Positive(t, c.LinesMM["brow"])
 	assert.True(t, slices.ContainsFunc(c.Findings, func(f rules.Finding) bool { return f.Cut == "brow" && f.ID == "WAX-2" }))
 	assert.NotEmpty(t, c.Result.Steps)
 	doc.More[0].Line.Points = []form.Point{{U: 20, V: 34}}
-	assert.Equal(t, "more[0].line", b.as["pip"].no("POST", "/api/pieces/"+code+"/section/work", doc).Field)
+	assert.Equal(t, "more[0].line", b.As["pip"].No("POST", "/api/pieces/"+code+"/section/work", doc).Field)
 }
 
 func TestTheSectionGoesOnPaper(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
+	b := shoptest.New(t, nil)
+	code := b.Begun()
 	read := func(path string) string {
-		res, err := b.as["pip"].client.Get(b.url + path)
+		res, err := b.As["pip"].Client.Get(b.URL + path)
 		require.NoError(t, err)
 		defer res.Body.Close()
 		raw, err := io.ReadAll(res.Body)
@@ -268,24 +246,24 @@ func TestTheSectionGoesOnPaper(t *testing.T) {
 	assert.NotContains(t, drawn, "true scale: 1 mm")
 	assert.Equal(t, 3, strings.Count(exact, "<title>")-1, "a title for every band")
 	assert.True(t, strings.HasPrefix(read("/api/pieces/"+code+"/section.pdf"), "%PDF-"))
-	assert.Equal(t, http.StatusNotFound, b.as["pip"].send("GET", "/api/pieces/ZZ-99/section.svg", nil, nil))
+	assert.Equal(t, http.StatusNotFound, b.As["pip"].Send("GET", "/api/pieces/ZZ-99/section.svg", nil, nil))
 }
 
 func TestThePiecesOfACharacterGoOnInOrder(t *testing.T) {
-	b := newBench(t, nil)
-	code := b.begun()
+	b := shoptest.New(t, nil)
+	code := b.Begun()
 	var p piece.Piece
-	b.as["ivo"].yes("POST", "/api/pieces", m{"production": "The Tallow Court", "character_code": "BF", "character_name": "", "performer": "", "name": "Brow", "region": "brow", "side": "L", "copies_wanted": 1}, &p)
-	doc := plain()
+	b.As["ivo"].Yes("POST", "/api/pieces", m{"production": "The Tallow Court", "character_code": "BF", "character_name": "", "performer": "", "name": "Brow", "region": "brow", "side": "L", "copies_wanted": 1}, &p)
+	doc := shoptest.Plain()
 	doc.LiesOver = []string{code}
 	var c piece.Consequence
-	b.as["pip"].yes("POST", "/api/pieces/"+p.Code+"/section/work", doc, &c)
+	b.As["pip"].Yes("POST", "/api/pieces/"+p.Code+"/section/work", doc, &c)
 	require.Len(t, c.Company.Pieces, 2)
 	assert.Equal(t, []string{code, p.Code}, []string{c.Company.Pieces[0].Code, c.Company.Pieces[1].Code})
 	assert.InDelta(t, c.Result.WornG+c.Company.Pieces[0].MassG, c.Company.TotalG, 1e-9)
-	pf, err := piece.Find(t.Context(), b.s.DB, code)
+	pf, err := piece.Find(t.Context(), b.S.DB, code)
 	require.NoError(t, err)
-	b.as["ivo"].yes("PUT", fmt.Sprintf("/api/performers/%d/limits", *pf.PerformerID), m{"kind": "mass", "amount": 10, "note": ""}, nil)
-	b.as["pip"].yes("POST", "/api/pieces/"+p.Code+"/section/work", doc, &c)
+	b.As["ivo"].Yes("PUT", fmt.Sprintf("/api/performers/%d/limits", *pf.PerformerID), m{"kind": "mass", "amount": 10, "note": ""}, nil)
+	b.As["pip"].Yes("POST", "/api/pieces/"+p.Code+"/section/work", doc, &c)
 	assert.True(t, slices.ContainsFunc(c.Findings, func(f rules.Finding) bool { return f.ID == "SAF-6" }), "both together are above it")
 }

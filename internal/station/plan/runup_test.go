@@ -1,0 +1,43 @@
+package plan_test
+
+import (
+	"testing"
+	"yewmoor/internal/platform/dbtest"
+	"yewmoor/internal/shop/shoptest"
+	"yewmoor/internal/station/plan"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func TestMain(m *testing.M) { dbtest.Main(m) }
+
+// m is a JSON object as it is sent.
+type m = map[string]any
+
+func TestTheRunUpCountsWhatEachDayNeeds(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun() // two copies wanted
+	b.DayOf(code, "2026-01-23")
+	read := func() plan.Day {
+		var days []plan.Day
+		b.As["pip"].Yes("GET", "/api/plan", nil, &days)
+		require.Len(t, days, 1)
+		return days[0]
+	}
+	d := read()
+	assert.Equal(t, 9, d.Working)
+	assert.True(t, d.AtRisk, "nothing is begun, nine working days are left")
+	assert.Equal(t, "2 not begun", d.Needs[0].Words)
+	b.Poured(code)
+	assert.Equal(t, "1 not begun", read().Needs[0].Words)
+	b.Poured(code)
+	d = read()
+	assert.Equal(t, "coming", d.Needs[0].Words)
+	assert.False(t, d.AtRisk)
+	b.Clock.Set(shoptest.Monday.AddDate(0, 0, 20))
+	var days []plan.Day
+	b.As["pip"].Yes("GET", "/api/plan", nil, &days)
+	assert.Empty(t, days, "what is past needs nothing")
+}
