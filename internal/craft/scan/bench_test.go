@@ -108,6 +108,19 @@ func BenchmarkTopologyOfAMillion(b *testing.B) {
 	}
 }
 
+// A scan as it is looked at: read, connected and measured.
+func BenchmarkLookAt870kTriangles(b *testing.B) {
+	raw := binarySTL(grid(467, 933, func(t, p float64) float64 { return 100 + 5*math.Sin(7*t)*math.Cos(9*p) }))
+	b.ReportAllocs()
+	for b.Loop() {
+		r, err := Read("big.stl", bytes.NewReader(raw), int64(len(raw)), 0)
+		require.NoError(b, err)
+		r.Measure()
+		m := r.Weld()
+		m.Volumes(m.Topology())
+	}
+}
+
 func BenchmarkThickness(b *testing.B) {
 	core := grid(224, 448, func(float64, float64) float64 { return 100 }).Weld()
 	sculpt := grid(500, 500, func(t, p float64) float64 {
@@ -132,4 +145,11 @@ func BenchmarkBestPull(b *testing.B) {
 			}
 		})
 	}
+}
+
+func readBytes(t *testing.T, raw []byte) *Raw {
+	t.Helper()
+	r, err := Read("made.stl", bytes.NewReader(raw), int64(len(raw)), 0)
+	require.NoError(t, err)
+	return r
 }

@@ -54,14 +54,14 @@ func newPulling(ctx context.Context, m *Mesh) (*pulling, error) {
 		p.total += p.a[i]
 	}
 	var err error
-	p.tree, err = newTree(ctx, m)
+	p.tree, err = treeOf(ctx, m, rayLeaf)
 	return p, err
 }
 
 // shadowed tells whether something stands in a face's way along d.
-func (p *pulling) shadowed(i int, d Vec, stack []int32) bool {
+func (p *pulling) shadowed(i int, along *ray, stack []int32) bool {
 	from := p.mid[i].add(p.n[i].times(1e-5 * p.diag))
-	return p.tree.meets(from, d, 1e-6*p.diag, int32(i), stack)
+	return p.tree.meets(from, along, 1e-6*p.diag, int32(i), stack)
 }
 
 // pull judges a direction with all its figures.
@@ -86,54 +86,60 @@ func (p *pulling) pull(ctx context.Context, d Vec, mode string) (*Pull, error) {
 }
 
 // areas judges a direction by what locks and what is steep, which is all that
-// its score needs; every k-th face has a ray, none when k is 0.
+// its score needs; every k-th face has a ray, none when k is 0. It is summed in
+// fixed runs, so that any number of processors gives the same.
 func (p *pulling) areas(ctx context.Context, d Vec, mode string, every int) (*Pull, error) {
 	out := &Pull{Direction: d, Mode: mode, Locked: make([]bool, len(p.m.F))}
 	sin, steep := math.Sin(draftTolerance*math.Pi/180), math.Sin(lowDraft*math.Pi/180)
-	shadow := make([]bool, len(p.m.F))
-	if every > 0 {
-		if err := eachRunCtx(ctx, len(p.m.F), 1024, func(_, from, to int) {
-			stack := make([]int32, 0, 128)
-			for i := from; i < to; i++ {
-				g := p.n[i].dot(d)
-				switch {
-				case p.a[i] == 0 || i%every != 0:
-				case mode == "two" && g < 0:
-					shadow[i] = p.shadowed(i, d.times(-1), stack)
-				case mode == "two" || g >= -sin:
-					shadow[i] = p.shadowed(i, d, stack)
-				}
-			}
-		}); err != nil {
-			return nil, err
-		}
-	}
+	up, down := newRay(d), newRay(d.times(-1))
 	// With a ray for every k-th face, it stands for its k.
 	part := float64(max(1, every))
-	for i := range p.m.F {
-		g, a := p.n[i].dot(d), p.a[i]
-		if a == 0 {
-			continue
+	const length = 1024
+	sums := make([]Pull, (len(p.m.F)+length-1)/length)
+	err := eachRunCtx(ctx, len(p.m.F), length, func(run, from, to int) {
+		stack := make([]int32, 0, 128)
+		s := &sums[run]
+		for i := from; i < to; i++ {
+			g, a := p.n[i].dot(d), p.a[i]
+			if a == 0 {
+				continue
+			}
+			shadow := false
+			switch {
+			case every == 0 || i%every != 0:
+			case mode == "two" && g < 0:
+				shadow = p.shadowed(i, &down, stack)
+			case mode == "two" || g >= -sin:
+				shadow = p.shadowed(i, &up, stack)
+			}
+			facing := mode == "one" && g < -sin
+			if facing {
+				s.Facing += a
+			}
+			if shadow {
+				s.Shadowed += a * part
+			}
+			locked := facing || shadow
+			out.Locked[i] = locked
+			draft := g
+			if mode == "two" {
+				draft = math.Abs(g)
+			}
+			if !locked && draft < steep {
+				s.LowDraft += a
+			}
+			if math.Abs(g) <= sin {
+				s.Walls += a
+			}
+			s.Projected += a * math.Max(g, 0)
 		}
-		facing := mode == "one" && g < -sin
-		if facing {
-			out.Facing += a
-		}
-		if shadow[i] {
-			out.Shadowed += a * part
-		}
-		out.Locked[i] = facing || shadow[i]
-		draft := g
-		if mode == "two" {
-			draft = math.Abs(g)
-		}
-		if !out.Locked[i] && draft < steep {
-			out.LowDraft += a
-		}
-		if math.Abs(g) <= sin {
-			out.Walls += a
-		}
-		out.Projected += a * math.Max(g, 0)
+	})
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range sums {
+		out.Facing, out.Shadowed, out.LowDraft = out.Facing+s.Facing, out.Shadowed+s.Shadowed, out.LowDraft+s.LowDraft
+		out.Walls, out.Projected = out.Walls+s.Walls, out.Projected+s.Projected
 	}
 	out.Undercut = out.Facing + out.Shadowed
 	if p.total > 0 {
@@ -257,8 +263,13 @@ func (m *Mesh) parting(out *Pull) {
 	}
 }
 
-// manyFaces is from how many faces on the search takes every k-th face only.
+// manyFaces is from how many faces on the search takes every k-th face only; a
+// quarter of that is enough to tell which of the first directions are worth it.
 const manyFaces = 20_000
+
+// worth is how many of the first directions of a large surface are looked at
+// again with all the rays of the search.
+const worth = 8
 
 // Best searches the direction of pull with the least score: a spiral of n
 // directions, then six round the best at a step that halves down to a quarter
@@ -273,10 +284,12 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 	if n > 20_000 {
 		return nil, bad(BadParameter, "n", "Up to 20 000 directions.")
 	}
+	ctx, told := whole(ctx)
 	p, err := newPulling(ctx, m)
 	if err != nil {
 		return nil, err
 	}
+	told.share(0.05)
 	every := 0
 	if mode == "two" {
 		every = max(1, len(m.F)/manyFaces)
@@ -288,25 +301,25 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 		}
 		return out.Score, nil
 	}
-	count := n
-	if mode == "two" {
-		count = n / 2
+	rough := score
+	if every > 1 { // a large surface: an estimate by a part of its faces
+		score, rough = p.thinned(ctx, every), p.thinned(ctx, 4*every)
 	}
-	best, least := Vec{0, 0, 1}, math.Inf(1)
-	for i := range count {
-		z := 1 - (2*float64(i)+1)/float64(n)
-		r := math.Sqrt(1 - z*z)
-		sin, cos := math.Sincos(float64(i) * math.Pi * (3 - math.Sqrt(5)))
-		d := Vec{r * cos, r * sin, z}
-		s, err := score(d)
-		if err != nil {
-			return nil, err
-		}
-		if s < least-1e-9 {
-			best, least = d, s
-		}
+	best, least, err := p.spiral(ctx, n, mode, every, score, func(x float64) { told.share(0.05 + 0.5*x) })
+	if err != nil {
+		return nil, err
 	}
-	for step := math.Sqrt(4 * math.Pi / float64(n)); step >= 0.25*math.Pi/180; {
+	first, look, close := math.Sqrt(4*math.Pi/float64(n)), rough, every <= 1
+	for step := first; step >= quarter; {
+		if closer := step < 2*math.Pi/180; !close && (step == first || closer) {
+			if closer {
+				look, close = score, true
+			}
+			// The best so far, as the next ones are judged.
+			if least, err = look(best); err != nil {
+				return nil, err
+			}
+		}
 		axis := Vec{1, 0, 0}
 		if math.Abs(best[0]) >= 0.9 {
 			axis = Vec{0, 1, 0}
@@ -317,7 +330,7 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 		for k := range 6 {
 			sin, cos := math.Sincos(float64(k) * math.Pi / 3)
 			d := best.times(math.Cos(step)).add(u.times(cos * math.Sin(step))).add(v.times(sin * math.Sin(step))).unit()
-			s, err := score(d)
+			s, err := look(d)
 			if err != nil {
 				return nil, err
 			}
@@ -329,6 +342,7 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 			best, least = next, better
 		} else {
 			step /= 2
+			told.share(0.55 + 0.4*math.Log(first/step)/math.Log(first/quarter))
 		}
 	}
 	out, err := p.pull(ctx, best, mode)
@@ -336,5 +350,103 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 		return nil, err
 	}
 	m.parting(out)
+	told.share(1)
 	return out, nil
+}
+
+// quarter of a degree: the search looks no closer.
+const quarter = 0.25 * math.Pi / 180
+
+// thinned scores a direction in two parts by every k-th face alone, each for its
+// k: an estimate that tells directions apart, no more.
+func (p *pulling) thinned(ctx context.Context, k int) func(Vec) (float64, error) {
+	steep := math.Sin(lowDraft * math.Pi / 180)
+	n := (len(p.m.F) + k - 1) / k
+	const length = 256
+	return func(d Vec) (float64, error) {
+		up, down := newRay(d), newRay(d.times(-1))
+		sums := make([][3]float64, (n+length-1)/length) // all, shadowed, steep
+		err := eachRunCtx(ctx, n, length, func(run, from, to int) {
+			stack := make([]int32, 0, 128)
+			for j := from; j < to; j++ {
+				i := j * k
+				g, a := p.n[i].dot(d), p.a[i]
+				along := &up
+				if g < 0 {
+					along = &down
+				}
+				sums[run][0] += a
+				if a > 0 && p.shadowed(i, along, stack) {
+					sums[run][1] += a
+				} else if math.Abs(g) < steep {
+					sums[run][2] += a
+				}
+			}
+		})
+		var all, shadowed, low float64
+		for _, s := range sums {
+			all, shadowed, low = all+s[0], shadowed+s[1], low+s[2]
+		}
+		if all == 0 {
+			return 0, err
+		}
+		return shadowed/all + 0.1*low/all, err
+	}
+}
+
+// spiral scores n directions all round (half of them for two parts, which pull
+// both ways) and gives the best. On a large surface a quarter of the rays tells
+// which of them are worth all.
+func (p *pulling) spiral(ctx context.Context, n int, mode string, every int, score func(Vec) (float64, error), told func(float64)) (best Vec, least float64, err error) {
+	count := n
+	if mode == "two" {
+		count = n / 2
+	}
+	type scored struct {
+		d Vec
+		s float64
+	}
+	full, coarse := score, every
+	if every > 1 {
+		coarse = 4 * every
+		score = p.thinned(ctx, coarse)
+	}
+	list := make([]scored, count)
+	for i := range list {
+		z := 1 - (2*float64(i)+1)/float64(n)
+		r := math.Sqrt(1 - z*z)
+		sin, cos := math.Sincos(float64(i) * math.Pi * (3 - math.Sqrt(5)))
+		d := Vec{r * cos, r * sin, z}
+		s, err := score(d)
+		if err != nil {
+			return Vec{}, 0, err
+		}
+		list[i] = scored{d, s}
+		told(float64(i+1) / float64(count))
+	}
+	if coarse > every {
+		score = full
+		slices.SortStableFunc(list, func(a, b scored) int {
+			switch {
+			case a.s < b.s:
+				return -1
+			case a.s > b.s:
+				return 1
+			}
+			return 0
+		})
+		list = list[:min(worth, len(list))]
+		for i := range list {
+			if list[i].s, err = score(list[i].d); err != nil {
+				return Vec{}, 0, err
+			}
+		}
+	}
+	best, least = Vec{0, 0, 1}, math.Inf(1)
+	for _, x := range list {
+		if x.s < least-1e-9 {
+			best, least = x.d, x.s
+		}
+	}
+	return best, least, nil
 }

@@ -63,6 +63,8 @@ type Raw struct {
 	Faces  [][3]int32 // nil: points in threes
 	// Trailing is true where bytes follow what the file announces.
 	Trailing bool
+	// welded is true where equal places were made one while reading.
+	welded bool
 }
 
 // Triangles is how many there are.
@@ -150,6 +152,7 @@ func (r *Raw) Measure() Sum {
 // Scaled is the surface in other units, as a new one.
 func (r *Raw) Scaled(by float64) *Raw {
 	out := *r
+	out.welded = false // two places may fall together
 	out.Points = make([]Vec, len(r.Points))
 	for i, p := range r.Points {
 		out.Points[i] = p.times(by)

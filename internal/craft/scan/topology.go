@@ -18,28 +18,16 @@ type Mesh struct {
 // triangles that name a place twice.
 func (r *Raw) Weld() *Mesh {
 	m := &Mesh{Box: emptyBox()}
-	at := newPlaces(len(r.Points))
-	index := make([]int32, len(r.Points))
-	for i, p := range r.Points {
-		for k := range 3 {
-			p[k] += 0 // −0 becomes 0
-		}
-		n, isNew := at.find(p, m.V)
-		if isNew {
-			m.V = append(m.V, p)
-		}
-		index[i] = n
-	}
+	index := r.one(m)
 	n := r.Triangles()
 	m.F = make([][3]int32, 0, n)
 	for i := range n {
-		var f [3]int32
-		for k := range 3 {
-			if r.Faces == nil {
-				f[k] = index[3*i+k]
-			} else {
-				f[k] = index[r.Faces[i][k]]
-			}
+		f := [3]int32{int32(3 * i), int32(3*i + 1), int32(3*i + 2)}
+		if r.Faces != nil {
+			f = r.Faces[i]
+		}
+		if index != nil {
+			f = [3]int32{index[f[0]], index[f[1]], index[f[2]]}
 		}
 		if f[0] == f[1] || f[1] == f[2] || f[0] == f[2] {
 			m.Degenerate++
@@ -54,7 +42,30 @@ func (r *Raw) Weld() *Mesh {
 	return m
 }
 
-// drop leaves out places that no triangle names.
+// one gives the mesh its places, equal ones as one, and which place of the mesh
+// each of the file's became; nil where they are the same.
+func (r *Raw) one(m *Mesh) []int32 {
+	if r.welded {
+		m.V = r.Points
+		return nil
+	}
+	at := newPlaces(len(r.Points))
+	index := make([]int32, len(r.Points))
+	for i, p := range r.Points {
+		for k := range 3 {
+			p[k] += 0 // −0 becomes 0
+		}
+		n, isNew := at.find(p, m.V)
+		if isNew {
+			m.V = append(m.V, p)
+		}
+		index[i] = n
+	}
+	return index
+}
+
+// drop leaves out places that no triangle names. The file's own places stay as
+// they are.
 func (m *Mesh) drop() {
 	used := make([]int32, len(m.V))
 	for _, f := range m.F {
@@ -63,14 +74,20 @@ func (m *Mesh) drop() {
 		}
 	}
 	n := int32(0)
+	for _, u := range used {
+		n += u
+	}
+	if int(n) == len(m.V) {
+		return
+	}
+	kept := make([]Vec, 0, n)
 	for i := range used {
 		if used[i] == 1 {
-			m.V[n] = m.V[i]
-			used[i] = n
-			n++
+			used[i] = int32(len(kept))
+			kept = append(kept, m.V[i])
 		}
 	}
-	m.V = m.V[:n]
+	m.V = kept
 	for i := range m.F {
 		for k := range 3 {
 			m.F[i][k] = used[m.F[i][k]]
@@ -110,41 +127,94 @@ func (p *places) find(v Vec, all []Vec) (n int32, isNew bool) {
 	}
 }
 
-// edge of a mesh: its lesser place, its greater, which face, and whether the
-// face runs from the lesser to the greater.
-type edgeUse struct {
-	key  uint64
-	face int32
-	up   bool
+// half is a face's side of an edge: the edge's greater place, and the face with
+// whether it runs from the lesser to the greater.
+type half struct {
+	other int32
+	face  uint32 // twice its number, odd where it runs up
 }
 
-// edgeUses are all edges of all faces, equal ones together.
-func (m *Mesh) edgeUses() []edgeUse {
-	uses := make([]edgeUse, 0, 3*len(m.F))
+func (h half) of() int32 { return int32(h.face >> 1) }
+func (h half) up() bool  { return h.face&1 == 1 }
+
+// edges are all edges of all faces, by their lesser place: those of place a are
+// halves[heads[a]:heads[a+1]], by their greater place and then by face.
+type edges struct {
+	heads  []int32
+	halves []half
+}
+
+// edges sorts the faces' sides by counting: places have few edges each, so that
+// it takes a time that grows with the faces alone.
+func (m *Mesh) edges() edges {
+	e := edges{make([]int32, len(m.V)+1), make([]half, 3*len(m.F))}
+	for _, f := range m.F {
+		for k := range 3 {
+			e.heads[min(f[k], f[(k+1)%3])+1]++
+		}
+	}
+	for i := range m.V {
+		e.heads[i+1] += e.heads[i]
+	}
+	fill := slices.Clone(e.heads[:len(m.V)])
 	for i, f := range m.F {
 		for k := range 3 {
 			a, b := f[k], f[(k+1)%3]
-			u := edgeUse{face: int32(i), up: a < b}
-			if a > b {
-				a, b = b, a
+			h := half{b, uint32(i) << 1}
+			if a < b {
+				h.face |= 1
+			} else {
+				a, h.other = b, a
 			}
-			u.key = uint64(a)<<32 | uint64(b)
-			uses = append(uses, u)
+			e.halves[fill[a]] = h
+			fill[a]++
 		}
 	}
-	slices.SortFunc(uses, func(a, b edgeUse) int {
-		switch {
-		case a.key < b.key:
-			return -1
-		case a.key > b.key:
-			return 1
+	eachRun(len(m.V), func(_, from, to int) {
+		for a := from; a < to; a++ {
+			own := e.halves[e.heads[a]:e.heads[a+1]]
+			if len(own) > 64 {
+				slices.SortFunc(own, func(x, y half) int {
+					if x.other != y.other {
+						return int(x.other) - int(y.other)
+					}
+					return int(x.face) - int(y.face)
+				})
+				continue
+			}
+			for i := 1; i < len(own); i++ {
+				h, k := own[i], i
+				for ; k > 0 && (own[k-1].other > h.other || own[k-1].other == h.other && own[k-1].face > h.face); k-- {
+					own[k] = own[k-1]
+				}
+				own[k] = h
+			}
 		}
-		return int(a.face - b.face)
 	})
-	return uses
+	return e
 }
 
-func (e edgeUse) ends() (int32, int32) { return int32(e.key >> 32), int32(e.key & 0xFFFFFFFF) }
+// each hands out every edge, from its lesser place to its greater, with the faces
+// that have it, lesser number first.
+func (e edges) each(do func(a, b int32, faces []half)) {
+	for a := range len(e.heads) - 1 {
+		own := e.halves[e.heads[a]:e.heads[a+1]]
+		for i := 0; i < len(own); {
+			j := i + 1
+			for j < len(own) && own[j].other == own[i].other {
+				j++
+			}
+			do(int32(a), own[i].other, own[i:j])
+			i = j
+		}
+	}
+}
+
+// rimEdge is an edge that one face only has.
+type rimEdge struct {
+	a, b int32 // lesser and greater place
+	side half
+}
 
 // Topology is how a surface hangs together.
 type Topology struct {
@@ -199,60 +269,44 @@ func (f forest) join(a, b int32) {
 
 // Topology looks at how the faces hang together (handbook, section 2).
 func (m *Mesh) Topology() *Topology {
-	uses := m.edgeUses()
 	t := &Topology{Triangles: len(m.F), Vertices: len(m.V), Degenerate: m.Degenerate, flip: make([]bool, len(m.F))}
 	parts := newForest(len(m.F))
-	type pair struct{ a, b edgeUse }
-	var manifold []pair
-	var rim []edgeUse
-	for i := 0; i < len(uses); {
-		j := i
-		for j < len(uses) && uses[j].key == uses[i].key {
-			parts.join(uses[i].face, uses[j].face)
-			j++
-		}
+	var rim []rimEdge
+	all := m.edges()
+	// Neighbours over manifold edges: how many a face has, up to three, and who,
+	// with whether they run against each other in the lowest bit.
+	links := make([][3]int32, len(m.F))
+	have := make([]uint8, len(m.F))
+	all.each(func(a, b int32, faces []half) {
 		t.Edges++
-		switch j - i {
+		switch len(faces) {
 		case 1:
-			rim = append(rim, uses[i])
+			rim = append(rim, rimEdge{a, b, faces[0]})
 		case 2:
-			manifold = append(manifold, pair{uses[i], uses[i+1]})
-			if uses[i].up == uses[i+1].up {
+			x, y := faces[0], faces[1]
+			parts.join(x.of(), y.of())
+			turns := int32(0)
+			if x.up() == y.up() {
 				t.Inconsist++
+				turns = 1
 			}
+			links[x.of()][have[x.of()]] = y.of()<<1 | turns
+			have[x.of()]++
+			links[y.of()][have[y.of()]] = x.of()<<1 | turns
+			have[y.of()]++
 		default:
 			t.NonManifold++
+			for _, h := range faces[1:] {
+				parts.join(faces[0].of(), h.of())
+			}
 		}
-		i = j
-	}
+	})
 	t.Boundary = len(rim)
 	t.Euler = t.Vertices - t.Edges + t.Triangles
 	for i := range m.F {
 		if parts.root(int32(i)) == int32(i) {
 			t.Components++
 		}
-	}
-	// Neighbours over manifold edges, and whether they run against each other.
-	heads := make([]int32, len(m.F)+1)
-	for _, p := range manifold {
-		heads[p.a.face+1]++
-		heads[p.b.face+1]++
-	}
-	for i := range m.F {
-		heads[i+1] += heads[i]
-	}
-	type link struct {
-		face  int32
-		turns bool
-	}
-	links := make([]link, 2*len(manifold))
-	fill := slices.Clone(heads)
-	for _, p := range manifold {
-		turns := p.a.up == p.b.up
-		links[fill[p.a.face]] = link{p.b.face, turns}
-		fill[p.a.face]++
-		links[fill[p.b.face]] = link{p.a.face, turns}
-		fill[p.b.face]++
 	}
 	seen := make([]bool, len(m.F))
 	var queue []int32
@@ -268,12 +322,12 @@ func (m *Mesh) Topology() *Topology {
 			if t.flip[i] {
 				turned++
 			}
-			for _, l := range links[heads[i]:heads[i+1]] {
-				want := t.flip[i] != l.turns
-				if !seen[l.face] {
-					seen[l.face], t.flip[l.face] = true, want
-					queue = append(queue, l.face)
-				} else if t.flip[l.face] != want {
+			for _, l := range links[i][:have[i]] {
+				face, want := l>>1, t.flip[i] != (l&1 == 1)
+				if !seen[face] {
+					seen[face], t.flip[face] = true, want
+					queue = append(queue, face)
+				} else if t.flip[face] != want {
 					t.OneSided = true
 				}
 			}
@@ -287,14 +341,14 @@ func (m *Mesh) Topology() *Topology {
 		}
 		t.Flipped += turned
 	}
-	t.findLoops(m, rim)
+	t.findLoops(rim)
 	t.count(m)
 	t.Watertight = t.Boundary == 0 && t.NonManifold == 0 && t.Inconsist == 0
 	return t
 }
 
 // findLoops parts the boundary into its components.
-func (t *Topology) findLoops(m *Mesh, rim []edgeUse) {
+func (t *Topology) findLoops(rim []rimEdge) {
 	at := map[int32]int32{}
 	index := func(v int32) int32 {
 		n, ok := at[v]
@@ -305,19 +359,17 @@ func (t *Topology) findLoops(m *Mesh, rim []edgeUse) {
 		return n
 	}
 	for _, e := range rim {
-		a, b := e.ends()
-		index(a)
-		index(b)
+		index(e.a)
+		index(e.b)
 	}
 	parts := newForest(len(at))
 	for _, e := range rim {
-		a, b := e.ends()
-		parts.join(at[a], at[b])
+		parts.join(at[e.a], at[e.b])
 	}
 	by := map[int32]int{}
 	for _, e := range rim {
-		a, b := e.ends()
-		if e.up == t.flip[e.face] { // as its face runs, once oriented
+		a, b := e.a, e.b
+		if e.side.up() == t.flip[e.side.of()] { // as its face runs, once oriented
 			a, b = b, a
 		}
 		root := parts.root(at[a])
@@ -334,23 +386,56 @@ func (t *Topology) findLoops(m *Mesh, rim []edgeUse) {
 
 // count finds faces that lie twice, and those without area.
 func (t *Topology) count(m *Mesh) {
-	keys := make([][3]int32, len(m.F))
-	for i, f := range m.F {
-		slices.Sort(f[:])
-		keys[i] = f
-	}
-	slices.SortFunc(keys, func(a, b [3]int32) int { return slices.Compare(a[:], b[:]) })
-	for i := 1; i < len(keys); i++ {
-		if keys[i] == keys[i-1] {
-			t.Duplicates++
-		}
-	}
+	t.Duplicates = m.duplicates()
 	least := 1e-12 * m.Box.Diagonal() * m.Box.Diagonal()
-	for _, f := range m.F {
-		if m.V[f[1]].sub(m.V[f[0]]).cross(m.V[f[2]].sub(m.V[f[0]])).length()/2 <= least {
-			t.ZeroArea++
+	sums := make([]int, runs(len(m.F)))
+	eachRun(len(m.F), func(k, from, to int) {
+		for _, f := range m.F[from:to] {
+			if m.V[f[1]].sub(m.V[f[0]]).cross(m.V[f[2]].sub(m.V[f[0]])).length()/2 <= least {
+				sums[k]++
+			}
 		}
+	})
+	for _, n := range sums {
+		t.ZeroArea += n
 	}
+}
+
+// duplicates counts the faces that lie on another of the same three places: of
+// those with the same least place the few others are compared.
+func (m *Mesh) duplicates() int {
+	heads := make([]int32, len(m.V)+1)
+	for _, f := range m.F {
+		heads[min(f[0], f[1], f[2])+1]++
+	}
+	for i := range m.V {
+		heads[i+1] += heads[i]
+	}
+	fill := slices.Clone(heads[:len(m.V)])
+	rest := make([]uint64, len(m.F))
+	for _, f := range m.F {
+		low, high := min(f[0], f[1], f[2]), max(f[0], f[1], f[2])
+		middle := f[0] + f[1] + f[2] - low - high
+		rest[fill[low]] = uint64(middle)<<32 | uint64(high)
+		fill[low]++
+	}
+	sums := make([]int, runs(len(m.V)))
+	eachRun(len(m.V), func(k, from, to int) {
+		for i := from; i < to; i++ {
+			own := rest[heads[i]:heads[i+1]]
+			slices.Sort(own)
+			for j := 1; j < len(own); j++ {
+				if own[j] == own[j-1] {
+					sums[k]++
+				}
+			}
+		}
+	})
+	n := 0
+	for _, s := range sums {
+		n += s
+	}
+	return n
 }
 
 // Volumes are those of a surface: as read, re-oriented, and closed with flat
@@ -429,30 +514,24 @@ func (t *Topology) Warnings(trailing bool, v Volumes, unit UnitGuess) []string {
 // manifold edges, in mm: the integral of the mean curvature, which an offset
 // surface grows by. Convex edges count above 0.
 func (m *Mesh) Bend() float64 {
-	uses := m.edgeUses()
 	normal := func(i int32) Vec {
 		f := m.F[i]
 		return m.V[f[1]].sub(m.V[f[0]]).cross(m.V[f[2]].sub(m.V[f[0]])).unit()
 	}
 	sum := 0.0
-	for i := 0; i < len(uses); {
-		j := i
-		for j < len(uses) && uses[j].key == uses[i].key {
-			j++
+	m.edges().each(func(a, b int32, faces []half) {
+		if len(faces) != 2 || faces[0].up() == faces[1].up() {
+			return
 		}
-		if j-i == 2 && uses[i].up != uses[i+1].up {
-			first, second := uses[i], uses[i+1]
-			if !first.up {
-				first, second = second, first
-			}
-			a, b := first.ends()
-			e := m.V[b].sub(m.V[a])
-			n1, n2 := normal(first.face), normal(second.face)
-			// The first face runs along e: on a convex edge its normal turns
-			// about e into the second's.
-			sum += e.length() * math.Atan2(n1.cross(n2).dot(e.unit()), n1.dot(n2)) / 2
+		first, second := faces[0], faces[1]
+		if !first.up() {
+			first, second = second, first
 		}
-		i = j
-	}
+		e := m.V[b].sub(m.V[a])
+		n1, n2 := normal(first.of()), normal(second.of())
+		// The first face runs along e: on a convex edge its normal turns about e
+		// into the second's.
+		sum += e.length() * math.Atan2(n1.cross(n2).dot(e.unit()), n1.dot(n2)) / 2
+	})
 	return sum
 }

@@ -219,7 +219,10 @@ func (s *Service) measure(ctx context.Context, raw json.RawMessage, say jobs.Say
 	}
 	out := Measured{UnitCore: unitCore, UnitSculpt: unitSculpt, Limits: mouldmath.LimitOf(in.Family), Parting: [][2]scan.Vec{}, Undercuts: []scan.Place{}}
 	say(0.2, "measuring the thickness")
-	field, err := scan.Measure(ctx, core, sculpt, scan.Fit{Eps: in.NoiseMM, Thick: out.Limits.ThickMM, EdgeLimit: out.Limits.EdgeMM})
+	along := func(from, to float64, words string) context.Context {
+		return scan.WithProgress(ctx, func(share float64) { say(from+share*(to-from), words) })
+	}
+	field, err := scan.Measure(along(0.2, 0.45, "measuring the thickness"), core, sculpt, scan.Fit{Eps: in.NoiseMM, Thick: out.Limits.ThickMM, EdgeLimit: out.Limits.EdgeMM})
 	if err != nil {
 		return nil, err
 	}
@@ -232,7 +235,7 @@ func (s *Service) measure(ctx context.Context, raw json.RawMessage, say jobs.Say
 	if err != nil {
 		return nil, err
 	}
-	pull, err := s.pull(ctx, laid, in)
+	pull, err := s.pull(along(0.5, 0.75, "looking for undercuts"), laid, in)
 	if err != nil {
 		return nil, err
 	}
