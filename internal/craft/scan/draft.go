@@ -263,9 +263,10 @@ func (m *Mesh) parting(out *Pull) {
 	}
 }
 
-// manyFaces is from how many faces on the search takes every k-th face only; a
-// quarter of that is enough to tell which of the first directions are worth it.
-const manyFaces = 20_000
+// From manyFaces on the search takes every k-th face only, so that searchRays
+// are left; a quarter of them is enough to tell which of the first directions are
+// worth it.
+const manyFaces, searchRays = 20_000, 12_000
 
 // worth is how many of the first directions of a large surface are looked at
 // again with all the rays of the search.
@@ -292,7 +293,10 @@ func (m *Mesh) Best(ctx context.Context, mode string, n int) (*Pull, error) {
 	told.share(0.05)
 	every := 0
 	if mode == "two" {
-		every = max(1, len(m.F)/manyFaces)
+		every = 1
+		if len(m.F) > 2*manyFaces {
+			every = len(m.F) / searchRays
+		}
 	}
 	score := func(d Vec) (float64, error) {
 		out, err := p.areas(ctx, d, mode, every)
