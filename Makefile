@@ -9,9 +9,7 @@ demo: setup bin/yewmoor
 	@exec ./bin/yewmoor demo --log warn
 
 test: setup bin/yewmoor
-	go vet ./...
-	go test ./...
-	cd ui && npx vitest run
+	@tools/test.sh
 
 setup:
 	@tools/need.sh
@@ -37,14 +35,14 @@ api: ui/node_modules/.installed
 # Linters, types, import directions and freshness of what is generated.
 check: ui/node_modules/.installed ui/dist/index.html
 	tools/fresh.sh
-	test -z "$$(gofmt -l cmd internal e2e ui/embed.go)"
+	test -z "$$(gofmt -l cmd internal e2e tools ui/embed.go)"
 	go vet ./...
 	go tool staticcheck ./...
 	go test ./internal/house/
 	cd ui && npm run check
 
 fmt:
-	gofmt -w cmd internal e2e ui/embed.go
+	gofmt -w cmd internal e2e tools ui/embed.go
 	cd ui && npm run format
 
 bench: setup bin/yewmoor

@@ -115,7 +115,7 @@ func (c demoCmd) Run(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	return serve(ctx, s, c.Addr)
+	return serve(ctx, s, c.Addr, func(at string) error { return server.Tell("at " + at) })
 }
 
 type serveCmd struct {
@@ -138,7 +138,7 @@ func (c serveCmd) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return serve(ctx, s, c.Addr)
+	return serve(ctx, s, c.Addr, func(string) error { return nil })
 }
 
 func opened(ctx context.Context, dsn string) (*database.DB, error) {
@@ -152,8 +152,9 @@ func opened(ctx context.Context, dsn string) (*database.DB, error) {
 	return db, nil
 }
 
-// serve listens until ctx ends, then lets running requests finish.
-func serve(ctx context.Context, s *shop.Shop, addr string) error {
+// serve listens until ctx ends, then lets running requests finish. Ready is told
+// where.
+func serve(ctx context.Context, s *shop.Shop, addr string, ready func(at string) error) error {
 	handler, _, err := s.Handler(ui.Dist())
 	if err != nil {
 		return err
@@ -161,6 +162,10 @@ func serve(ctx context.Context, s *shop.Shop, addr string) error {
 	listener, err := net.Listen("tcp", addr)
 	if err != nil {
 		return fmt.Errorf("listening on %s: %w", addr, err)
+	}
+	at := "http://" + listener.Addr().String()
+	if err := ready(at); err != nil {
+		return errors.Join(err, listener.Close())
 	}
 	running, stop := context.WithCancel(ctx)
 	defer stop()
@@ -170,7 +175,7 @@ func serve(ctx context.Context, s *shop.Shop, addr string) error {
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return running }}
 	failed := make(chan error, 1)
 	go func() { failed <- server.Serve(listener) }()
-	fmt.Printf("Yewmoor is ready at http://%s\n", listener.Addr())
+	fmt.Printf("Yewmoor is ready at %s\n", at)
 	select {
 	case err := <-failed:
 		return err

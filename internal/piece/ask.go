@@ -49,8 +49,10 @@ func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number 
 
 // asked is everything that the consequence of a section follows from, so that
 // the same question gets the answer that was worked out for it. The record grows
-// with every act that is done in the shop, by whichever server; drafts are not
-// acts, so that the person's own stand beside it, by their stamps.
+// with every act, by whichever server: what counts is its last act on a piece of
+// the same wearer or character, or on none; what the rest of the shop does to
+// other pieces changes nothing here. Drafts are not acts, so that the person's
+// own stand beside it, by their stamps.
 type asked struct {
 	Piece   string
 	Doc     string // digest
@@ -78,8 +80,9 @@ func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc se
 		Record  uint64
 		Changed string
 	}
-	// The end of the record's key, and index material_changed.
-	if err := db.GetContext(ctx, &row, `SELECT COALESCE((SELECT MAX(id) FROM journal), 0) AS record, COALESCE((SELECT CONCAT(COUNT(*), ' ', MAX(changed_at)) FROM material), '') AS changed`); err != nil {
+	// The record from its end, index journal_piece of a handful of pieces, and
+	// index material_changed.
+	if err := db.GetContext(ctx, &row, "SELECT GREATEST(COALESCE((SELECT id FROM journal FORCE INDEX (PRIMARY) WHERE piece_id IS NULL ORDER BY id DESC LIMIT 1), 0), COALESCE((SELECT MAX(j.id) FROM `character` h STRAIGHT_JOIN piece q ON q.character_id = h.id STRAIGHT_JOIN journal j ON j.piece_id = q.id WHERE h.id = (SELECT character_id FROM piece WHERE id = ?) OR h.performer_id = ?), 0)) AS record, COALESCE((SELECT CONCAT(COUNT(*), ' ', MAX(changed_at)) FROM material), '') AS changed", p.ID, p.PerformerID); err != nil {
 		return out, fmt.Errorf("asking whether anything changed: %w", err)
 	}
 	out.Record, out.Changed = row.Record, row.Changed

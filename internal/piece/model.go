@@ -42,7 +42,8 @@ type Service struct {
 	Documents   *document.Service
 	// Around tells what the brief and the wearer's map say around a section.
 	Around Around
-	worked kept.Answers[Consequence]
+	// Worked holds what sections came to: see docs/caches.md.
+	Worked kept.Answers[Consequence]
 }
 
 // Piece is a row of the round.

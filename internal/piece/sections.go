@@ -47,7 +47,7 @@ func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc sec
 	if err != nil {
 		return Consequence{}, err
 	}
-	return s.worked.Get(asked, func() (Consequence, error) { return s.workOut(ctx, db, p, doc) })
+	return s.Worked.Get(asked, func() (Consequence, error) { return s.workOut(ctx, db, p, doc) })
 }
 
 func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc section.Section) (Consequence, error) {

@@ -31,6 +31,7 @@ import (
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/jobs"
+	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
@@ -107,7 +108,9 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
 	s.Productions = &production.Service{DB: db, Clock: now, Live: s.Live}
 	s.People = &people.Service{DB: db, Clock: now, Live: s.Live, Forms: &people.Forms{}}
-	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, People: s.People, Productions: s.Productions, Documents: &document.Service{DB: db, Clock: now}}
+	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, People: s.People, Productions: s.Productions, Documents: &document.Service{DB: db, Clock: now},
+		// A season's pieces in work, at some 10 kB each.
+		Worked: kept.Answers[piece.Consequence]{Most: 1000}}
 	s.People.Worn = s.Pieces
 	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Productions: s.Productions, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
 	s.Pieces.Around = s.Brief

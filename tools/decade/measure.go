@@ -9,22 +9,34 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"yewmoor/internal/platform/database"
 	"yewmoor/tools/pace"
 )
 
+// inWork pieces are asked for again and again; further ones are each opened
+// once, so that nothing is kept of them.
+const inWork = 200
+
+const sectionAgain = "piece page: its section, worked out"
+
 func questions(ctx context.Context, db *database.DB) ([]pace.Question, error) {
 	var codes []string
-	if err := db.SelectContext(ctx, &codes, `SELECT code FROM piece WHERE put_away_at IS NULL ORDER BY id DESC LIMIT 200`); err != nil {
+	if err := db.SelectContext(ctx, &codes, `SELECT code FROM piece ORDER BY put_away_at IS NOT NULL, id DESC LIMIT 4000`); err != nil {
 		return nil, err
 	}
 	var deep string
 	if err := db.GetContext(ctx, &deep, `SELECT l.code FROM lot l JOIN mix_line n ON n.lot_id = l.id GROUP BY l.id, l.code ORDER BY COUNT(*) DESC LIMIT 1`); err != nil {
 		return nil, err
 	}
-	code := func(i int) string { return codes[i%len(codes)] }
+	if len(codes) <= inWork {
+		return nil, fmt.Errorf("only %d pieces: make the ten years again", len(codes))
+	}
+	fresh := codes[inWork:]
+	var opened atomic.Int64
+	code := func(i int) string { return codes[i%inWork] }
 	get := func(path string) func(*pace.Person, int) ([]byte, error) {
 		return func(p *pace.Person, _ int) ([]byte, error) { return p.Ask("GET", path, nil) }
 	}
@@ -36,7 +48,10 @@ func questions(ctx context.Context, db *database.DB) ([]pace.Question, error) {
 		{Name: "the round", Do: get("/api/pieces")},
 		{Name: "the pot shelf", Do: get("/api/pots")},
 		{Name: "piece page: the piece and its log", Do: func(p *pace.Person, i int) ([]byte, error) { return p.Ask("GET", "/api/pieces/"+code(i), nil) }},
-		{Name: "piece page: its section, worked out", Do: func(p *pace.Person, i int) ([]byte, error) {
+		{Name: "a section opened for the first time", Do: func(p *pace.Person, _ int) ([]byte, error) {
+			return p.Ask("GET", "/api/pieces/"+fresh[int(opened.Add(1))%len(fresh)]+"/section", nil)
+		}},
+		{Name: sectionAgain, Do: func(p *pace.Person, i int) ([]byte, error) {
 			return p.Ask("GET", "/api/pieces/"+code(i)+"/section", nil)
 		}},
 		{Name: "stores", Do: get("/api/lots")},
@@ -66,6 +81,16 @@ func measure(ctx context.Context, db *database.DB, dsn, files string, asks int) 
 	for i := range crowd {
 		if crowd[i], err = pace.SignIn(s.Base, fmt.Sprintf("p%d", i+1), password); err != nil {
 			return err
+		}
+	}
+	// The pieces in work have been looked at before.
+	for i := range inWork {
+		for _, q := range all {
+			if q.Name == sectionAgain {
+				if _, err := q.Do(crowd[0], i); err != nil {
+					return err
+				}
+			}
 		}
 	}
 	for _, way := range []struct {

@@ -135,6 +135,9 @@ func (w *works) killDatabase(ctx context.Context) error {
 		time.Sleep(20 * time.Millisecond)
 	}
 	_ = os.Remove(filepath.Join(w.dir, "mariadb", "db.sock"))
+	if err := w.maria.Stop(); err != nil {
+		return err
+	}
 	return w.startDatabase(ctx)
 }
 

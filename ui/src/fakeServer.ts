@@ -61,6 +61,12 @@ export class FakeServer {
   post<P extends At<"post">>(path: P, answer: (body: Body<P, "post">, asked: Asked) => Answer<P, "post"> | No) {
     return this.on("post", path, (a) => answer(a.body as Body<P, "post">, a));
   }
+  put<P extends At<"put">>(path: P, answer: (body: Body<P, "put">, asked: Asked) => Answer<P, "put"> | No) {
+    return this.on("put", path, (a) => answer(a.body as Body<P, "put">, a));
+  }
+  delete<P extends At<"delete">>(path: P, answer: (asked: Asked) => Answer<P, "delete"> | No) {
+    return this.on("delete", path, answer);
+  }
 
   /** What was posted to a path, oldest first. */
   posted(path: At<"post">): unknown[] {

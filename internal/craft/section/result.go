@@ -51,6 +51,14 @@ type CutResult struct {
 	Family   string  `json:"family"`
 }
 
+// Bulk is what the body of a piece takes over all its cuts: the layers of the
+// material that makes each cut's body, of one copy, without waste.
+type Bulk struct {
+	AreaCM2  float64 `json:"area_cm2" doc:"of skin, all cuts"`
+	MeanMM   float64 `json:"mean_mm" doc:"over that area"`
+	VolumeML float64 `json:"volume_ml"`
+}
+
 // Result is what follows from a section.
 type Result struct {
 	CentreMM  float64        `json:"centre_mm" doc:"of the piece itself at its first cut, without what holds it on and what lies on top"`
@@ -62,6 +70,7 @@ type Result struct {
 	Layers    []LayerResult  `json:"layers" doc:"of every cut, in order"`
 	Materials []MaterialNeed `json:"materials"`
 	Family    string         `json:"family" doc:"the material that makes the body: its hatch"`
+	Body      Bulk           `json:"body"`
 	Words     []string       `json:"words" doc:"the build-up in words, skin first"`
 	Cuts      []CutResult    `json:"cuts"`
 	Steps     []Step         `json:"steps" doc:"the order of work"`
@@ -98,6 +107,9 @@ func (s Section) Work(shelf material.Shelf, room Room) Result {
 					cut.CentreMM += r.CentreMM
 					cut.EdgeMM += r.EdgeMM
 				}
+				if l.Kind.IsAppliance() && string(p.Family) == cut.Family {
+					out.Body.VolumeML += c.AreaCM2 * r.MeanMM / 10
+				}
 				cut.WornG += r.MassG
 				out.add(at, p, r)
 				out.Words = append(out.Words, l.words(p, r))
@@ -107,8 +119,12 @@ func (s Section) Work(shelf material.Shelf, room Room) Result {
 		if n == 0 {
 			out.CentreMM, out.EdgeMM, out.Family = cut.CentreMM, cut.EdgeMM, cut.Family
 		}
+		out.Body.AreaCM2 += c.AreaCM2
 		out.WornG += cut.WornG
 		out.Cuts = append(out.Cuts, cut)
+	}
+	if out.Body.AreaCM2 > 0 {
+		out.Body.MeanMM = 10 * out.Body.VolumeML / out.Body.AreaCM2
 	}
 	out.Steps = s.steps(shelf, out)
 	for _, step := range out.Steps {

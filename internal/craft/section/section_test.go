@@ -117,3 +117,26 @@ func BenchmarkWork(b *testing.B) {
 		s.Work(lib, Room{21, 0.5})
 	}
 }
+
+// What is poured into a piece is poured into all of it: two equal halves take
+// what the whole takes, whatever the body is of.
+func TestTheBodyIsOfEveryCut(t *testing.T) {
+	lib := shelf(t)
+	whole := cheek()
+	r := whole.Work(lib, Room{21, 0.5})
+	assert.InDelta(t, 34, r.Body.AreaCM2, 1e-9)
+	assert.InDelta(t, 1.8, r.Body.MeanMM, 1e-9)
+	assert.InDelta(t, 34*0.18, r.Body.VolumeML, 1e-9)
+
+	halves := cheek()
+	halves.AreaCM2 = 17
+	other := cheek().Cut
+	other.ID, other.Name, other.AreaCM2 = "two", "brow", 17
+	halves.More = []Cut{other}
+	h := halves.Work(lib, Room{21, 0.5})
+	assert.InDelta(t, r.Body.VolumeML, h.Body.VolumeML, 1e-9)
+	assert.InDelta(t, r.Body.AreaCM2, h.Body.AreaCM2, 1e-9)
+
+	foam := Section{Cut: Cut{HalfWidthMM: 48, AreaCM2: 34, Layers: []Layer{{ID: "skin", Kind: Skin}, {ID: "f", Kind: Foam, Material: "foam-latex", CentreMM: 6}}}}
+	assert.InDelta(t, 34*0.18, foam.Work(lib, Room{21, 0.5}).Body.VolumeML, 1e-9)
+}

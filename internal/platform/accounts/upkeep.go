@@ -62,11 +62,11 @@ func (s *Service) Close(ctx context.Context, id uint64) ([]Person, error) {
 		return nil, problem.Conflict("yourself", "This is your own account. Ask another lead to close it.")
 	}
 	err := s.db.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE person SET active = FALSE WHERE id = ? AND active`, id)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE person SET active = FALSE WHERE id = ? AND active`, id))
 		if err != nil {
 			return fmt.Errorf("closing an account: %w", err)
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			return problem.NotFound("open account", fmt.Sprint(id))
 		}
 		if _, err = tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, id); err != nil {

@@ -168,11 +168,11 @@ func (s *Service) take(ctx context.Context, holder string) (Job, bool, error) {
 		return Job{}, false, err
 	}
 	for _, id := range ids {
-		res, err := s.DB.ExecContext(ctx, `UPDATE job SET state = 'running', holder = ?, tries = tries + 1, share = 0, lease_until = UTC_TIMESTAMP(6) + INTERVAL ? SECOND WHERE id = ? AND (state = 'waiting' OR (state = 'running' AND lease_until < UTC_TIMESTAMP(6)))`, holder, int(lease/time.Second), id)
+		changed, err := database.Changed(s.DB.ExecContext(ctx, `UPDATE job SET state = 'running', holder = ?, tries = tries + 1, share = 0, lease_until = UTC_TIMESTAMP(6) + INTERVAL ? SECOND WHERE id = ? AND (state = 'waiting' OR (state = 'running' AND lease_until < UTC_TIMESTAMP(6)))`, holder, int(lease/time.Second), id))
 		if err != nil {
 			return Job{}, false, err
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			continue // another one was first
 		}
 		var row struct {
@@ -250,11 +250,11 @@ func (s *Service) keep(ctx context.Context, id uint64, holder string, stop conte
 				share, words = x.share, x.words
 			case <-tick.C:
 			}
-			res, err := s.DB.ExecContext(ctx, `UPDATE job SET lease_until = UTC_TIMESTAMP(6) + INTERVAL ? SECOND, share = ?, words = ? WHERE id = ? AND holder = ?`, int(lease/time.Second), share, words, id, holder)
+			changed, err := database.Changed(s.DB.ExecContext(ctx, `UPDATE job SET lease_until = UTC_TIMESTAMP(6) + INTERVAL ? SECOND, share = ?, words = ? WHERE id = ? AND holder = ?`, int(lease/time.Second), share, words, id, holder))
 			if err != nil {
 				continue // the lease still holds for a while
 			}
-			if n, err := res.RowsAffected(); err == nil && n == 0 {
+			if !changed {
 				stop(errLost)
 				return
 			}

@@ -10,6 +10,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"io"
 	"net"
 	"os"
 	"os/exec"
@@ -34,22 +35,46 @@ type Server struct {
 	port          int
 	cmd           *exec.Cmd // nil when a server left over from a crash was taken over
 	exited        chan struct{}
+	hold          *os.File
+}
+
+// Held is the error of a folder that a living program already runs.
+type Held struct {
+	// Note is what that program said of itself, such as where it is reached;
+	// empty while it is still starting.
+	Note string
+}
+
+// Error says so.
+func (h *Held) Error() string {
+	if h.Note == "" {
+		return "another Yewmoor is just starting from the same folder"
+	}
+	return "a Yewmoor already runs from the same folder, " + h.Note
 }
 
 // Start runs a server on the data folder dir, creating it when it is new. A
-// server that a killed program left behind on the same folder is taken over.
+// server that a killed program left behind on the same folder is taken over;
+// where the program still lives, the error is a *Held and nothing is touched.
 // Options are handed to mariadbd as they are.
-func Start(ctx context.Context, dir string, options ...string) (*Server, error) {
+func Start(ctx context.Context, dir string, options ...string) (_ *Server, err error) {
 	for _, tool := range []string{"mariadbd", "mariadb-install-db"} {
 		if _, err := exec.LookPath(tool); err != nil {
 			return nil, fmt.Errorf("%s is not installed: run `make setup`", tool)
 		}
 	}
-	dir, err := filepath.Abs(dir)
-	if err != nil {
+	if dir, err = filepath.Abs(dir); err != nil {
 		return nil, err
 	}
 	s := &Server{dir: dir}
+	if err := s.take(); err != nil {
+		return nil, err
+	}
+	defer func() {
+		if err != nil {
+			s.release()
+		}
+	}()
 	if err := s.install(ctx); err != nil {
 		return nil, err
 	}
@@ -86,6 +111,43 @@ func Start(ctx context.Context, dir string, options ...string) (*Server, error) 
 			return nil, fmt.Errorf("MariaDB did not answer within a minute: %w; see %s", err, s.logFile())
 		}
 	}
+}
+
+// take holds the folder for this program: a lock that ends with the program,
+// however it ends.
+func (s *Server) take() error {
+	if err := os.MkdirAll(s.dir, 0o700); err != nil {
+		return fmt.Errorf("making the folder: %w", err)
+	}
+	f, err := os.OpenFile(filepath.Join(s.dir, "held"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return err
+	}
+	err = syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB)
+	if errors.Is(err, syscall.EWOULDBLOCK) {
+		note, _ := io.ReadAll(f)
+		return errors.Join(f.Close(), &Held{Note: string(note)})
+	}
+	if err != nil {
+		return errors.Join(fmt.Errorf("holding the folder: %w", err), f.Close())
+	}
+	s.hold = f
+	return f.Truncate(0)
+}
+
+// release gives the folder back.
+func (s *Server) release() {
+	if s.hold != nil {
+		_ = s.hold.Close()
+		s.hold = nil
+	}
+}
+
+// Tell leaves word for whoever starts from the same folder meanwhile, such as
+// where this program is reached.
+func (s *Server) Tell(note string) error {
+	_, err := s.hold.WriteAt([]byte(note), 0)
+	return err
 }
 
 func (s *Server) data() string    { return filepath.Join(s.dir, "data") }
@@ -216,8 +278,9 @@ func (s *Server) Create(ctx context.Context, name string) (dsn string, err error
 	return c.FormatDSN(), nil
 }
 
-// Stop shuts the server down in order and waits for it.
+// Stop shuts the server down in order, waits for it and gives the folder back.
 func (s *Server) Stop() error {
+	defer s.release()
 	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
 	defer cancel()
 	admin, err := s.admin(ctx)
@@ -225,7 +288,10 @@ func (s *Server) Stop() error {
 		_, err = admin.ExecContext(ctx, "SHUTDOWN")
 		_ = admin.Close()
 	}
-	if err != nil && s.cmd != nil {
+	if err != nil && s.cmd == nil {
+		return nil // the one that was taken over is gone already
+	}
+	if err != nil {
 		_ = s.cmd.Process.Signal(syscall.SIGTERM)
 	}
 	for {

@@ -40,6 +40,7 @@ func TestADatabaseSurvivesWhoeverStartedIt(t *testing.T) {
 	query(t, dsn, `CREATE TABLE kept (n INT PRIMARY KEY)`)
 	query(t, dsn, `INSERT INTO kept VALUES (1)`)
 
+	first.release() // as its end would
 	second, err := Start(t.Context(), dir)
 	require.NoError(t, err)
 	assert.Equal(t, first.port, second.port, "the same server")
@@ -53,6 +54,7 @@ func TestADatabaseSurvivesWhoeverStartedIt(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
 	<-first.exited
+	require.NoError(t, second.Stop())
 	third, err := Start(t.Context(), dir)
 	require.NoError(t, err)
 	dsn, err = third.Create(t.Context(), "yewmoor_kept")
@@ -62,6 +64,27 @@ func TestADatabaseSurvivesWhoeverStartedIt(t *testing.T) {
 	require.NoError(t, third.Stop())
 	_, err = os.Stat(third.socket())
 	assert.ErrorIs(t, err, os.ErrNotExist)
+}
+
+// Two programs on one folder: the second is told where the first one is, and
+// the first one's database goes on with its account as it was.
+func TestAFolderIsRunByOneProgram(t *testing.T) {
+	dir := t.TempDir()
+	first, err := Start(t.Context(), dir)
+	require.NoError(t, err)
+	defer func() { require.NoError(t, first.Stop()) }()
+	dsn, err := first.Create(t.Context(), "yewmoor_kept")
+	require.NoError(t, err)
+
+	var held *Held
+	_, err = Start(t.Context(), dir)
+	require.ErrorAs(t, err, &held)
+	assert.Empty(t, held.Note)
+	require.NoError(t, first.Tell("at http://127.0.0.1:1"))
+	_, err = Start(t.Context(), dir)
+	require.ErrorAs(t, err, &held)
+	assert.ErrorContains(t, err, "already runs from the same folder, at http://127.0.0.1:1")
+	query(t, dsn, `CREATE TABLE kept (n INT PRIMARY KEY)`)
 }
 
 func TestOnlyOurOwnSchemasAreMade(t *testing.T) {

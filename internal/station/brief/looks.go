@@ -203,11 +203,11 @@ func (s *Service) Character(ctx context.Context, code string) (Character, error)
 // DropLook removes a look; its pieces stay.
 func (s *Service) DropLook(ctx context.Context, character, name string) ([]Look, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, "DELETE l FROM look l JOIN `character` c ON c.id = l.character_id WHERE c.code = ? AND l.name = ?", character, name)
+		changed, err := database.Changed(tx.ExecContext(ctx, "DELETE l FROM look l JOIN `character` c ON c.id = l.character_id WHERE c.code = ? AND l.name = ?", character, name))
 		if err != nil {
 			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !changed {
 			return problem.NotFound("look", character+"·"+name)
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: character + "·" + name, Act: "dropped"})

@@ -123,11 +123,11 @@ func (s *Service) Describe(ctx context.Context, id uint64, about About, version 
 			return err
 		}
 		code = r.Code
-		res, err := tx.ExecContext(ctx, `UPDATE reference_picture SET caption = ?, credit = ?, view = ?, standing = ?, version = version + 1 WHERE id = ? AND version = ?`, about.Caption, about.Credit, about.View, about.Standing, id, version)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE reference_picture SET caption = ?, credit = ?, view = ?, standing = ?, version = version + 1 WHERE id = ? AND version = ?`, about.Caption, about.Credit, about.View, about.Standing, id, version))
 		if err != nil {
 			return err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !changed {
 			return problem.Conflict("changed", "Somebody renamed this picture a moment ago: “%s”. Nothing was overwritten.", r.Caption)
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: r.PieceID, Kind: "piece", Code: r.Code, Act: "reference described", Words: about.Caption})

@@ -87,11 +87,11 @@ func (a *Air) Thin(ctx context.Context) error {
 	}
 	for {
 		// In small parts by the primary key, so that nobody waits for it.
-		res, err := a.DB.ExecContext(ctx, `DELETE FROM room_reading WHERE at < ? AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo)
+		changed, err := database.Changed(a.DB.ExecContext(ctx, `DELETE FROM room_reading WHERE at < ? AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo))
 		if err != nil {
 			return fmt.Errorf("thinning the room's log: %w", err)
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			return err
 		}
 	}

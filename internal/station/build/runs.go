@@ -141,7 +141,7 @@ func (s *Service) stages(ctx context.Context, db database.Reader, run uint64) ([
 		PotID  *uint64 `db:"pot_id"`
 	}
 	if err := db.SelectContext(ctx, &rows, `SELECT t.id, t.seq, t.plan, t.place, t.note, t.done_at, w.name AS by_name,
-		(SELECT GROUP_CONCAT(DISTINCT l.code ORDER BY l.code SEPARATOR '|') FROM movement v JOIN lot l ON l.id = v.lot_id WHERE v.stage_id = t.id) AS lots,
+		(SELECT GROUP_CONCAT(DISTINCT l.code ORDER BY l.code SEPARATOR '|') FROM movement v STRAIGHT_JOIN lot l ON l.id = v.lot_id WHERE v.stage_id = t.id) AS lots,
 		(SELECT MIN(p.id) FROM pot p WHERE p.stage_id = t.id AND p.ended_at IS NULL) AS pot_id
 		FROM run_stage t LEFT JOIN person w ON w.id = t.done_by WHERE t.run_id = ? ORDER BY t.seq`, run); err != nil {
 		return nil, fmt.Errorf("reading the stages: %w", err)

@@ -59,12 +59,12 @@ func (s *Service) Set(ctx context.Context, code string, t TouchUp) ([]TouchUp, e
 		if err != nil {
 			return err
 		}
-		res, err := tx.ExecContext(ctx, `INSERT INTO touch_up (piece_id, name, material_id, place, lab_l, lab_a, lab_b) SELECT ?,?,id,?,?,?,? FROM material WHERE slug = ? AND family LIKE 'paint%'
-			ON DUPLICATE KEY UPDATE material_id = VALUES(material_id), place = VALUES(place), lab_l = VALUES(lab_l), lab_a = VALUES(lab_a), lab_b = VALUES(lab_b)`, p.ID, t.Name, t.Place, t.L, t.A, t.B, t.Material)
+		changed, err := database.Changed(tx.ExecContext(ctx, `INSERT INTO touch_up (piece_id, name, material_id, place, lab_l, lab_a, lab_b) SELECT ?,?,id,?,?,?,? FROM material WHERE slug = ? AND family LIKE 'paint%'
+			ON DUPLICATE KEY UPDATE material_id = VALUES(material_id), place = VALUES(place), lab_l = VALUES(lab_l), lab_a = VALUES(lab_a), lab_b = VALUES(lab_b)`, p.ID, t.Name, t.Place, t.L, t.A, t.B, t.Material))
 		if err != nil {
 			return fmt.Errorf("keeping the colour: %w", err)
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !changed {
 			var known int
 			if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM material WHERE slug = ? AND family LIKE 'paint%'`, t.Material); err != nil || known == 0 {
 				return problem.Invalid("unknown_value", "material", "Choose the medium it is mixed in.")

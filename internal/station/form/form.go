@@ -172,11 +172,11 @@ type Condition struct {
 // SetCondition writes down where a form stands and how it is.
 func (s *Service) SetCondition(ctx context.Context, code string, in Condition) (Form, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE form SET place = ?, state = ?, taken_how = ?, version = version + 1 WHERE code = ? AND version = ?`, in.Place, in.State, in.TakenHow, code, in.Version)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE form SET place = ?, state = ?, taken_how = ?, version = version + 1 WHERE code = ? AND version = ?`, in.Place, in.State, in.TakenHow, code, in.Version))
 		if err != nil {
 			return err
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			if _, err := s.Find(ctx, code); err != nil {
 				return err
 			}

@@ -224,11 +224,11 @@ func (s *Service) NoteLifeCast(ctx context.Context, id uint64, in NewEvent) (Lif
 		if l.BeganAt == nil && in.Kind != "note" {
 			return problem.Conflict("not_begun", "Start the clock first; before it only notes are written.")
 		}
-		res, err := tx.ExecContext(ctx, `INSERT IGNORE INTO life_cast_event (life_cast_id, kind, words, at, person_id, idem_key) VALUES (?,?,?,?,?,?)`, id, in.Kind, strings.TrimSpace(in.Words), s.Clock.Now(), who.ID, in.Key)
+		changed, err := database.Changed(tx.ExecContext(ctx, `INSERT IGNORE INTO life_cast_event (life_cast_id, kind, words, at, person_id, idem_key) VALUES (?,?,?,?,?,?)`, id, in.Kind, strings.TrimSpace(in.Words), s.Clock.Now(), who.ID, in.Key))
 		if err != nil {
 			return err
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "life cast", Code: fmt.Sprint(id), Act: in.Kind, Words: in.Words})

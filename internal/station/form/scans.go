@@ -277,11 +277,11 @@ func (s *Service) Tell(ctx context.Context, id uint64, in Told) (Scans, error) {
 		if err := s.bare(ctx, tx, in.Core); err != nil {
 			return err
 		}
-		res, err := tx.ExecContext(ctx, `UPDATE scan SET unit = ?, noise_mm = ?, stage = ?, core_id = NULLIF(?,0), version = version + 1 WHERE id = ? AND version = ?`, in.Unit, mm, strings.TrimSpace(in.Stage), in.Core, id, in.Version)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE scan SET unit = ?, noise_mm = ?, stage = ?, core_id = NULLIF(?,0), version = version + 1 WHERE id = ? AND version = ?`, in.Unit, mm, strings.TrimSpace(in.Stage), in.Core, id, in.Version))
 		if err != nil {
 			return err
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			return problem.Conflict("moved_on", "Somebody else changed what is said of this scan meanwhile; look again.")
 		}
 		if in.Core != 0 {

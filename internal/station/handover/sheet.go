@@ -103,7 +103,7 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 		out.Signed = append(out.Signed, fmt.Sprintf("%s, %s: %s", g.ID, g.By, g.Reason))
 	}
 	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix_line n ON n.mix_id = rm.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ?
-		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)
+		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id STRAIGHT_JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)
 	if err != nil {
 		return out, nil, err
 	}

@@ -133,11 +133,11 @@ func (s *Service) Mark(ctx context.Context, in NewMark) (Detail, error) {
 			}
 		}
 		who, _ := accounts.From(ctx)
-		res, err := tx.ExecContext(ctx, `INSERT IGNORE INTO mould_mark (mould_id, copy_id, kind, place, words, at, person_id, idem_key) VALUES (?,NULLIF(?,0),?,?,?,?,?,?)`, m.ID, copyID, in.Kind, in.Place, strings.TrimSpace(in.Words), s.Clock.Now(), who.ID, in.Key)
+		changed, err := database.Changed(tx.ExecContext(ctx, `INSERT IGNORE INTO mould_mark (mould_id, copy_id, kind, place, words, at, person_id, idem_key) VALUES (?,NULLIF(?,0),?,?,?,?,?,?)`, m.ID, copyID, in.Kind, in.Place, strings.TrimSpace(in.Words), s.Clock.Now(), who.ID, in.Key))
 		if err != nil {
 			return fmt.Errorf("writing the mark: %w", err)
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.PieceID, Kind: "mould", Code: m.Code, Act: "demoulded", Words: strings.Trim(in.Copy+" "+in.Kind+" "+in.Place, " ")})

@@ -226,11 +226,11 @@ func (s *Service) Weigh(ctx context.Context, in NewWeighing) (Detail, error) {
 			in.Place = m.Place
 		}
 		who, _ := accounts.From(ctx)
-		res, err := tx.ExecContext(ctx, `INSERT IGNORE INTO mould_weighing (mould_id, kg, at, place, source, corrects, person_id, idem_key) VALUES (?,?,?,?,?,NULLIF(?,0),?,?)`, m.ID, in.KG, at, in.Place, in.Source, in.Corrects, who.ID, in.Key)
+		changed, err := database.Changed(tx.ExecContext(ctx, `INSERT IGNORE INTO mould_weighing (mould_id, kg, at, place, source, corrects, person_id, idem_key) VALUES (?,?,?,?,?,NULLIF(?,0),?,?)`, m.ID, in.KG, at, in.Place, in.Source, in.Corrects, who.ID, in.Key))
 		if err != nil {
 			return fmt.Errorf("writing the weighing: %w", err)
 		}
-		if n, err := res.RowsAffected(); err != nil || n == 0 {
+		if !changed {
 			return err
 		}
 		if m.State == "wet" && m.Gypsum() {

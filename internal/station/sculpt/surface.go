@@ -201,11 +201,11 @@ func (s *Service) Soften(ctx context.Context, code string, in NewPass) (View, er
 // Clear says that a residue is off the surface.
 func (s *Service) Clear(ctx context.Context, code, residue string) (View, error) {
 	return s.onPiece(ctx, code, func(tx database.Tx, p piece.Piece, person uint64, now time.Time) (string, string, error) {
-		res, err := tx.ExecContext(ctx, `UPDATE softening_pass SET cleared_at = ?, cleared_by = ? WHERE piece_id = ? AND leaves = ? AND cleared_at IS NULL`, now, person, p.ID, residue)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE softening_pass SET cleared_at = ?, cleared_by = ? WHERE piece_id = ? AND leaves = ? AND cleared_at IS NULL`, now, person, p.ID, residue))
 		if err != nil {
 			return "", "", err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !changed {
 			return "", "", problem.Conflict("nothing", "No %s is recorded on the surface.", residue)
 		}
 		return "surface cleared", residue, nil
@@ -338,11 +338,11 @@ func (s Surface) asCraft() texture.Surface {
 // Unlook takes a tick at the gate back.
 func (s *Service) Unlook(ctx context.Context, code, item string) (View, error) {
 	return s.onPiece(ctx, code, func(tx database.Tx, p piece.Piece, person uint64, now time.Time) (string, string, error) {
-		res, err := tx.ExecContext(ctx, `UPDATE sculpt_tick SET back_at = ?, back_by = ?, standing = NULL WHERE piece_id = ? AND item = ? AND back_at IS NULL`, now, person, p.ID, item)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE sculpt_tick SET back_at = ?, back_by = ?, standing = NULL WHERE piece_id = ? AND item = ? AND back_at IS NULL`, now, person, p.ID, item))
 		if err != nil {
 			return "", "", err
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !changed {
 			return "", "", problem.Conflict("not_ticked", "This is not ticked.")
 		}
 		return "look taken back", item, nil

@@ -74,7 +74,11 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick) (View, erro
 			}
 			took = &q.Value
 		}
-		return s.DB.InTx(ctx, func(tx database.Tx) error { return s.tick(ctx, tx, p, number, *step, took) })
+		err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.tick(ctx, tx, p, number, *step, took) })
+		if err == nil {
+			s.Live.Tell("texture", p.Code)
+		}
+		return err
 	})
 }
 
@@ -94,9 +98,6 @@ func (s *Service) tick(ctx context.Context, tx database.Tx, p piece.Piece, numbe
 		words += fmt.Sprintf(", %.0f min", *took/60)
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "texture", Code: p.Code, Act: "step done", Words: words})
-	if err == nil {
-		s.Live.Tell("texture", p.Code)
-	}
 	return err
 }
 
@@ -104,19 +105,22 @@ func (s *Service) tick(ctx context.Context, tx database.Tx, p piece.Piece, numbe
 func (s *Service) Untick(ctx context.Context, code, key string) (View, error) {
 	return s.change(ctx, code, func(p piece.Piece) error {
 		who, _ := accounts.From(ctx)
-		return s.DB.InTx(ctx, func(tx database.Tx) error {
+		err := s.DB.InTx(ctx, func(tx database.Tx) error {
 			now := s.Clock.Now()
-			res, err := tx.ExecContext(ctx, `UPDATE texture_tick SET back_at = ?, back_by = ?, standing = NULL WHERE piece_id = ? AND step_key = ? AND back_at IS NULL`, now, who.ID, p.ID, key)
+			changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE texture_tick SET back_at = ?, back_by = ?, standing = NULL WHERE piece_id = ? AND step_key = ? AND back_at IS NULL`, now, who.ID, p.ID, key))
 			if err != nil {
 				return err
 			}
-			if n, _ := res.RowsAffected(); n == 0 {
+			if !changed {
 				return problem.Conflict("not_ticked", "This step is not ticked.")
 			}
 			_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "texture", Code: p.Code, Act: "step taken back", Words: key})
-			s.Live.Tell("texture", p.Code)
 			return err
 		})
+		if err == nil {
+			s.Live.Tell("texture", p.Code)
+		}
+		return err
 	})
 }
 

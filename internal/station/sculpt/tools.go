@@ -117,14 +117,14 @@ func (s *Service) ChangeStamp(ctx context.Context, id uint64, in NewStamp) ([]St
 		return nil, err
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE stamp SET name = ?, od_mm = ?, squash = ?, squash_b = ?, filler = ?, hollow_mm = ?, place = ?, state = ?, version = version + 1 WHERE id = ? AND version = ?`, in.Name, in.ODMM, in.Squash, in.SquashB, in.Filler, in.HollowMM, in.Place, in.State, id, in.Version)
+		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE stamp SET name = ?, od_mm = ?, squash = ?, squash_b = ?, filler = ?, hollow_mm = ?, place = ?, state = ?, version = version + 1 WHERE id = ? AND version = ?`, in.Name, in.ODMM, in.Squash, in.SquashB, in.Filler, in.HollowMM, in.Place, in.State, id, in.Version))
 		if database.IsDuplicate(err) {
 			return problem.Invalid("taken", "name", "There is a stamp of this name already.")
 		}
 		if err != nil {
 			return fmt.Errorf("changing the stamp: %w", err)
 		}
-		if n, _ := res.RowsAffected(); n == 0 {
+		if !changed {
 			return problem.Conflict("changed", "Somebody changed this stamp a moment ago. Nothing was overwritten; look at it again.")
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "stamp", Code: in.Name, Act: "changed", Words: strings.TrimSpace(in.State + " " + in.Place)})

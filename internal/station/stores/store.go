@@ -146,7 +146,7 @@ const (
 	onwards   = `LEFT JOIN run_mix rm ON rm.mix_id = x.id LEFT JOIN copy c ON c.run_id = rm.run_id ` + intoKit
 	fromMix   = `JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix x ON x.id = rm.mix_id `
 	fromLot   = `LEFT JOIN mix_line n ON n.mix_id = x.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) LEFT JOIN lot l ON l.id = n.lot_id`
-	fromStage = `JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id JOIN lot l ON l.id = v.lot_id`
+	fromStage = `JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id`
 )
 
 // way is one row of a path.

@@ -4527,6 +4527,20 @@ export interface components {
             uncovered: number;
             warnings: string[];
         };
+        CraftSectionBulk: {
+            /**
+             * Format: double
+             * @description of skin, all cuts
+             */
+            area_cm2: number;
+            /**
+             * Format: double
+             * @description over that area
+             */
+            mean_mm: number;
+            /** Format: double */
+            volume_ml: number;
+        };
         CraftSectionCut: {
             /**
              * Format: double
@@ -4783,6 +4797,7 @@ export interface components {
             text: string;
         };
         CraftSectionResult: {
+            body: components["schemas"]["CraftSectionBulk"];
             /**
              * Format: double
              * @description of the piece itself at its first cut, without what holds it on and what lies on top

@@ -1,3 +1,27 @@
+import { Problem } from "../app/api";
+
+/** A colour reading as it is typed. */
+export interface TypedLab {
+  l: string;
+  a: string;
+  b: string;
+}
+
+/**
+ * A typed reading as numbers. An empty box is no zero: an unread value would go
+ * into the record as black.
+ */
+export function readLab(typed: TypedLab): { l: number; a: number; b: number } {
+  const one = (field: keyof TypedLab) => {
+    const v = Number(typed[field].trim().replace(",", "."));
+    if (typed[field].trim() === "" || !Number.isFinite(v)) {
+      throw new Problem(422, "missing", field, `Type the ${field} that was read: L, a and b make a reading together.`);
+    }
+    return v;
+  };
+  return { l: one("l"), a: one("a"), b: one("b") };
+}
+
 const linear = (l: number, a: number, b: number): number[] => {
   const fy = (l + 16) / 116;
   const inverse = (f: number) => (f ** 3 > 216 / 24389 ? f ** 3 : ((116 * f - 16) * 27) / 24389);

@@ -7,7 +7,7 @@ import { useRead } from "../../app/read";
 import { useMaterials, usePieces } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
-import { labToHex } from "../../parts/lab";
+import { labToHex, readLab } from "../../parts/lab";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 
 /** The touch-up colours that a piece takes with it, on neutral grey. */
@@ -55,7 +55,7 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
     await ask(
       api.PUT("/api/pieces/{code}/touch-ups", {
         params: { path },
-        body: { name, material, place, l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) },
+        body: { name, material, place, ...readLab(lab) },
       }),
     );
     setName("");

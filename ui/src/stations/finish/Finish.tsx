@@ -9,7 +9,7 @@ import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls";
 import { isOnBench, isRepair, madeFrom, stateWords } from "../../parts/copies";
 import { dayTime, words } from "../../parts/format";
-import { labToHex } from "../../parts/lab";
+import { labToHex, readLab } from "../../parts/lab";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CameAgain, CameOut } from "../../piece/CameOut";
@@ -62,14 +62,7 @@ function Ticks({ code }: { code: string }) {
   const file = useRef<HTMLInputElement>(null);
   const path = { params: { path: { code } } };
   const tick = useAct((item: "trim" | "seam" | "edge") => ask(api.POST("/api/copies/{code}/ticks", { ...path, body: { item } })));
-  const read = useAct(() =>
-    ask(
-      api.POST("/api/copies/{code}/ticks", {
-        ...path,
-        body: { item: "colour_reading", reading: lab.l.trim() === "" ? undefined : { l: Number(lab.l), a: Number(lab.a), b: Number(lab.b) } },
-      }),
-    ),
-  );
+  const read = useAct(async () => ask(api.POST("/api/copies/{code}/ticks", { ...path, body: { item: "colour_reading", reading: readLab(lab) } })));
   const photograph = useAct(async () => {
     const form = new FormData();
     const picture = file.current?.files?.[0];

@@ -253,8 +253,7 @@ function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a:
     queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })),
   });
   const latest = volumes.data?.readings[0];
-  const body = section.data?.result.layers.find((l) => section.data?.doc.layers.find((x) => x.id === l.id)?.kind === "silicone");
-  const area = section.data?.doc.area_cm2;
+  const body = section.data?.result.body;
   useEffect(() => {
     const m = latest?.measured;
     if (m) {
@@ -270,10 +269,18 @@ function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a:
         mean: m.mean ?? "",
         volume: direct ? `${latest.volume_ml.toFixed(1)} ml` : "",
       });
-    } else if (volumes.isSuccess && body && area) {
+    } else if (volumes.isSuccess && body && body.volume_ml > 0) {
       setRoute("area");
-      setAnswers({ before: "", after: "", full: "", empty: "", area: `${area} cm²`, mean: `${body.mean_mm.toFixed(2)} mm`, volume: "" });
+      setAnswers({
+        before: "",
+        after: "",
+        full: "",
+        empty: "",
+        area: `${body.area_cm2.toFixed(1)} cm²`,
+        mean: `${body.mean_mm.toFixed(2)} mm`,
+        volume: "",
+      });
     }
-  }, [latest, body, area, volumes.isSuccess, setRoute, setAnswers]);
+  }, [latest, body, volumes.isSuccess, setRoute, setAnswers]);
   return volumes.isFetched && section.isFetched;
 }
