@@ -15,6 +15,7 @@ import (
 // A brief from empty to agreed, as a person makes it: with the mouse, and the
 // map with the keys alone.
 func TestABriefFromEmptyToAgreed(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	s := open(t, runFor(t, 8*time.Minute), srv.base)
 	s.goTo("/")

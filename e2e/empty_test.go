@@ -17,6 +17,7 @@ import (
 // A real installation begins with nothing: the first lead is made on the
 // command line, and the empty rooms say what to do first.
 func TestARealInstallationBeginsEmpty(t *testing.T) {
+	t.Parallel()
 	file := binary(t)
 	dsn := "YEWMOOR_DSN=" + dbtest.DSN(t)
 	add := exec.Command(file, "person", "wren", "Wren Tallis")

@@ -17,6 +17,7 @@ import (
 // is seen, a measured thickness goes into a section, a mould is laid out,
 // printed and weighed dry.
 func TestFromAScanToADryMould(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	s := open(t, runFor(t, 9*time.Minute), srv.base)
 	s.goTo("/")

@@ -6,6 +6,7 @@ import (
 	"image/color"
 	"image/png"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strconv"
 	"strings"
@@ -21,6 +22,7 @@ import (
 // One real appliance, from the brief to the makeup artist's signature, as a
 // person carries it through the real interface.
 func TestOnePieceAllTheWay(t *testing.T) {
+	t.Parallel()
 	dir := demotest.Folder(t)
 	srv := start(t, binary(t), nil, "demo", "--dir", dir)
 	s := open(t, runFor(t, 12*time.Minute), srv.base)
@@ -40,6 +42,15 @@ func TestOnePieceAllTheWay(t *testing.T) {
 	artist(s, link)
 	traceBack(s)
 	aroundTheShop(s)
+
+	// Begun a second time in the same folder, it says where the first one is and
+	// leaves it alone.
+	second := exec.Command(binary(t), "demo", "--dir", dir)
+	second.Env = append(os.Environ(), "YEWMOOR_ADDR="+freeAddr(t))
+	out, err := second.CombinedOutput()
+	require.Error(t, err)
+	assert.Contains(t, string(out), "a Yewmoor already runs from the same folder, at "+srv.base)
+	assert.NotEmpty(t, s.call("GET", "/api/today", nil))
 
 	// Ctrl-C, and again: what was recorded is kept, time does not go back.
 	before := s.call("GET", "/api/clock", nil)["now"].(string)

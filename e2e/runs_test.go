@@ -12,6 +12,7 @@ import (
 // Latex coats on skin, from the section to the signed kit: another way of making
 // than a mix goes all the way through the real interface.
 func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	s := open(t, runFor(t, 6*time.Minute), srv.base)
 	s.goTo("/")

@@ -113,8 +113,19 @@ func (s *screen) click(words string) {
 }
 
 // asking counts what the page asks of the server, so that a hand can wait until
-// it has answered, as a person waits for the screen to come to rest.
-const asking = `(() => { const ask = window.fetch; window.e2eAsking = 0; window.fetch = (...a) => { window.e2eAsking++; return ask(...a).finally(() => { window.e2eAsking-- }) } })()`
+// it has answered, as a person waits for the screen to come to rest. An answer
+// that has just come is still to be read, and often asked on from.
+const asking = `(() => {
+	const ask = window.fetch
+	let open = 0, last = 0
+	const counted = (answer) => { open++; return answer.finally(() => { open--; last = performance.now() }) }
+	window.fetch = (...a) => counted(ask(...a))
+	for (const name of ["json", "text", "blob", "arrayBuffer"]) {
+		const read = Response.prototype[name]
+		Response.prototype[name] = function () { return counted(read.call(this)) }
+	}
+	window.e2eRests = () => open === 0 && performance.now() - last > 60
+})()`
 
 // whereToPress answers with a point of an element that a press there would hit:
 // its middle, or where its middle is beside it, another point of its box. null as
@@ -124,7 +135,8 @@ const whereToPress = `(async (find, hurried) => {
 	const frame = () => new Promise(r => requestAnimationFrame(() => r()))
 	const el = find()
 	if (!el || el.disabled) return null
-	if (!hurried && window.e2eAsking > 0) return null
+	const rests = () => hurried || window.e2eRests()
+	if (!rests()) return null
 	const box = () => { const b = el.getBoundingClientRect(); return [b.x, b.y, b.width, b.height] }
 	const inside = (x, y) => { const hit = document.elementFromPoint(x, y); return hit && (hit === el || el.contains(hit) || hit.closest("label")?.control === el) }
 	const free = () => {
@@ -136,7 +148,7 @@ const whereToPress = `(async (find, hurried) => {
 	if (!free()) el.scrollIntoView({ block: "center", inline: "nearest" })
 	const before = box().join()
 	await frame(); await frame()
-	return el.isConnected && box().join() === before ? free() : null
+	return rests() && el.isConnected && find() === el && box().join() === before ? free() : null
 })`
 
 // clickOn finds an element and presses it once it stands still, nothing lies over
@@ -202,9 +214,14 @@ func (s *screen) choose(label, value string) {
 	require.NoError(s.t, err)
 }
 
-// key presses a single key with nothing focused.
+// key presses a single key with nothing focused, once the screen rests.
 func (s *screen) key(k string) {
 	s.t.Helper()
+	for began := time.Now(); time.Since(began) < 4*time.Second; time.Sleep(60 * time.Millisecond) {
+		if rests, err := chromedp.Run(s.tab, chromedp.Evaluate[bool](`window.e2eRests()`)); err == nil && rests {
+			break
+		}
+	}
 	_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](`document.activeElement?.blur()`))
 	require.NoError(s.t, err)
 	s.do(chromedp.KeyEvent(k), chromedp.Sleep(120*time.Millisecond))

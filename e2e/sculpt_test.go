@@ -15,6 +15,7 @@ import (
 // The pike alderman's scales, planned from empty, printed, and two rows of
 // them ticked; then softened, tried in paint, looked over and sent on.
 func TestScalesFromEmptyToTheGate(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	s := open(t, runFor(t, 9*time.Minute), srv.base)
 	s.goTo("/")

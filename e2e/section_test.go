@@ -14,6 +14,7 @@ import (
 // A method is chosen and a section built from it, a finding provoked and
 // settled, a stop signed, the section agreed, compared and printed.
 func TestASectionFromTheChoiceToTheAgreement(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	s := open(t, runFor(t, 8*time.Minute), srv.base)
 	s.goTo("/")
@@ -72,6 +73,7 @@ func TestASectionFromTheChoiceToTheAgreement(t *testing.T) {
 	layer(s, "Setting powder")
 	s.until("no entry in hand", `(() => { document.activeElement?.blur(); return true })()`)
 	s.key("a")
+	s.until("the list in hand", `document.querySelector("[data-pick]") && document.activeElement?.tagName === "INPUT"`)
 	s.do(chromedp.KeyEvent("wet-look"))
 	s.until("narrowed", `document.querySelectorAll("[data-pick]").length === 1`)
 	s.do(chromedp.KeyEvent("\r"))

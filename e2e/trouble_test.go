@@ -14,6 +14,7 @@ import (
 // The line to the server breaks while somebody stands at the bench. The work
 // goes on, what is entered waits and is marked, and is recorded once.
 func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	line, err := cutline.To(strings.TrimPrefix(srv.base, "http://"))
 	require.NoError(t, err)
@@ -78,6 +79,7 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 // Two tabs and two people on one section: both versions are shown, and either
 // can be carried over.
 func TestTwoTabsAndTwoPeopleOnOneSection(t *testing.T) {
+	t.Parallel()
 	srv := demo(t)
 	ctx := runFor(t, 6*time.Minute)
 	ivo, maud := open(t, ctx, srv.base), open(t, ctx, srv.base)

@@ -15,6 +15,7 @@ import (
 	"github.com/google/uuid"
 
 	"yewmoor/internal/craft/calc"
+	craftcolour "yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -223,10 +224,10 @@ func (t *teller) forms() {
 		piece string
 		t     colour.TouchUp
 	}{
-		{"BF-03", colour.TouchUp{Name: "cheek red", Material: "paint-alcohol", Place: "hollows and rims", Lab: colour.Lab{L: 42, A: 24, B: 19}}},
-		{"BF-03", colour.TouchUp{Name: "quay grey", Material: "paint-alcohol", Place: "barnacle tips", Lab: colour.Lab{L: 66, A: 1, B: 9}}},
-		{"BF-03", colour.TouchUp{Name: "skin, his own", Material: "paint-alcohol", Place: "past the edge", Lab: colour.Lab{L: 44, A: 15, B: 21}}},
-		{"BF-01", colour.TouchUp{Name: "quay grey", Material: "paint-alcohol", Place: "barnacle tips", Lab: colour.Lab{L: 66, A: 1, B: 9}}},
+		{"BF-03", colour.TouchUp{Name: "cheek red", Material: "paint-alcohol", Place: "hollows and rims", Lab: craftcolour.Lab{L: 42, A: 24, B: 19}}},
+		{"BF-03", colour.TouchUp{Name: "quay grey", Material: "paint-alcohol", Place: "barnacle tips", Lab: craftcolour.Lab{L: 66, A: 1, B: 9}}},
+		{"BF-03", colour.TouchUp{Name: "skin, his own", Material: "paint-alcohol", Place: "past the edge", Lab: craftcolour.Lab{L: 44, A: 15, B: 21}}},
+		{"BF-01", colour.TouchUp{Name: "quay grey", Material: "paint-alcohol", Place: "barnacle tips", Lab: craftcolour.Lab{L: 66, A: 1, B: 9}}},
 	} {
 		_, err := t.s.Colour.Set(ctx, c.piece, c.t)
 		t.try(err)
@@ -304,7 +305,7 @@ func (t *teller) finish(who, copyCode string, items ...string) {
 		var err error
 		switch item {
 		case "colour_reading":
-			tick.Reading = &finish.Lab{L: 44.6, A: 15.3, B: 20.4}
+			tick.Reading = &craftcolour.Lab{L: 44.6, A: 15.3, B: 20.4}
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, nil)
 		case "photograph":
 			raw, drawn := barnacles(uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})

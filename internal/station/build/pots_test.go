@@ -1,10 +1,13 @@
 package build_test
 
 import (
+	"context"
+	"errors"
 	"fmt"
 	"testing"
 	"time"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/build"
@@ -109,6 +112,34 @@ func TestTheRoomsOldLogIsThinnedButNotUnderAStandingPot(t *testing.T) {
 	require.NoError(t, b.S.Build.Air.Thin(t.Context()))
 	assert.Equal(t, 6, count(shoptest.Monday.AddDate(0, 0, -100)))
 	assert.Equal(t, 60, count(shoptest.Monday.AddDate(0, 0, -5)))
+}
+
+// A room that nobody measured is said to be so; a database that does not answer
+// is not taken for such a room.
+func TestARoomWithoutAReadingIsNotARoomThatCouldNotBeRead(t *testing.T) {
+	b := shoptest.New(t, nil)
+	undo := errors.New("undo")
+	err := b.S.DB.InTx(t.Context(), func(tx database.Tx) error {
+		_, err := tx.ExecContext(t.Context(), `DELETE FROM room_reading`)
+		require.NoError(t, err)
+		room, measured, err := b.S.Build.Air.Now(t.Context(), tx)
+		require.NoError(t, err)
+		assert.False(t, measured)
+		assert.Equal(t, build.Reference, room)
+		_, err = tx.ExecContext(t.Context(), `INSERT INTO room_reading (at, temp_c, rh) VALUES (?, 17, 0.7)`, shoptest.Monday.Add(-time.Hour))
+		require.NoError(t, err)
+		room, measured, err = b.S.Build.Air.Now(t.Context(), tx)
+		require.NoError(t, err)
+		assert.True(t, measured)
+		assert.Equal(t, 17.0, room.TempC)
+		return undo
+	})
+	require.ErrorIs(t, err, undo)
+	gone, stop := context.WithCancel(t.Context())
+	stop()
+	_, measured, err := b.S.Build.Air.Now(gone, b.S.DB)
+	require.Error(t, err)
+	assert.False(t, measured)
 }
 
 func TestOnePotIsTakenOutOnce(t *testing.T) {

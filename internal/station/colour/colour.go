@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
@@ -25,26 +26,19 @@ type Service struct {
 	Live  *live.Hub
 }
 
-// Lab is a colour as it was read, CIELAB under D65.
-type Lab struct {
-	L float64 `db:"lab_l" json:"l" minimum:"0" maximum:"100"`
-	A float64 `db:"lab_a" json:"a" minimum:"-128" maximum:"127"`
-	B float64 `db:"lab_b" json:"b" minimum:"-128" maximum:"127"`
-}
-
 // TouchUp is one colour for the day.
 type TouchUp struct {
 	Name     string `db:"name" json:"name" maxLength:"80"`
 	Material string `db:"material" json:"material" doc:"slug of the colour medium"`
 	Medium   string `db:"medium" json:"medium,omitempty" doc:"its name"`
 	Place    string `db:"place" json:"place" maxLength:"120" doc:"where on the piece"`
-	Lab
+	colour.Lab
 }
 
 // List reads the touch-up colours of a piece.
 func List(ctx context.Context, db database.Reader, code string) ([]TouchUp, error) {
 	list := []TouchUp{}
-	err := db.SelectContext(ctx, &list, `SELECT t.name, m.slug AS material, m.name AS medium, t.place, t.lab_l, t.lab_a, t.lab_b FROM touch_up t JOIN piece q ON q.id = t.piece_id JOIN material m ON m.id = t.material_id WHERE q.code = ? ORDER BY t.id`, code)
+	err := db.SelectContext(ctx, &list, `SELECT t.name, m.slug AS material, m.name AS medium, t.place, t.lab_l AS l, t.lab_a AS a, t.lab_b AS b FROM touch_up t JOIN piece q ON q.id = t.piece_id JOIN material m ON m.id = t.material_id WHERE q.code = ? ORDER BY t.id`, code)
 	return list, err
 }
 

@@ -18,6 +18,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -37,22 +38,15 @@ type Service struct {
 	Files *files.Store
 }
 
-// Lab is a colour reading of the copy, CIELAB under D65.
-type Lab struct {
-	L float64 `json:"l" minimum:"0" maximum:"100"`
-	A float64 `json:"a" minimum:"-128" maximum:"127"`
-	B float64 `json:"b" minimum:"-128" maximum:"127"`
-}
-
 // Tick is one thing that was done to a copy.
 type Tick struct {
-	Item    string    `db:"item" json:"item" enum:"trim,seam,edge,colour_reading,photograph"`
-	Raw     *string   `db:"reading" json:"-"`
-	Reading *Lab      `db:"-" json:"reading,omitempty"`
-	Note    string    `db:"note" json:"note"`
-	SHA256  *string   `db:"sha256" json:"sha256,omitempty"`
-	At      time.Time `db:"at" json:"at"`
-	Who     string    `db:"who" json:"who"`
+	Item    string      `db:"item" json:"item" enum:"trim,seam,edge,colour_reading,photograph"`
+	Raw     *string     `db:"reading" json:"-"`
+	Reading *colour.Lab `db:"-" json:"reading,omitempty"`
+	Note    string      `db:"note" json:"note"`
+	SHA256  *string     `db:"sha256" json:"sha256,omitempty"`
+	At      time.Time   `db:"at" json:"at"`
+	Who     string      `db:"who" json:"who"`
 }
 
 // Verdict is what was decided about a copy.
@@ -126,9 +120,9 @@ func Read(ctx context.Context, db database.Reader, code string) (Copy, error) {
 
 // NewTick is a tick as it is set.
 type NewTick struct {
-	Item    string `json:"item" enum:"trim,seam,edge,colour_reading,photograph"`
-	Note    string `json:"note,omitempty" maxLength:"300"`
-	Reading *Lab   `json:"reading,omitempty" doc:"needed for the colour reading"`
+	Item    string      `json:"item" enum:"trim,seam,edge,colour_reading,photograph"`
+	Note    string      `json:"note,omitempty" maxLength:"300"`
+	Reading *colour.Lab `json:"reading,omitempty" doc:"needed for the colour reading"`
 }
 
 // Tick sets a tick; a second one replaces the first, and the journal keeps both.
@@ -197,7 +191,7 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 }
 
 // read keeps a colour reading of a copy; earlier ones stay beside it.
-func (s *Service) read(ctx context.Context, tx database.Tx, copyID uint64, lab Lab, at time.Time) (uint64, error) {
+func (s *Service) read(ctx context.Context, tx database.Tx, copyID uint64, lab colour.Lab, at time.Time) (uint64, error) {
 	who, _ := accounts.From(ctx)
 	raw, err := json.Marshal(lab)
 	if err != nil {

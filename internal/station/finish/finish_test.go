@@ -6,6 +6,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
+	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/finish"
@@ -31,7 +32,7 @@ func TestATickSetAgainReplacesTheFirst(t *testing.T) {
 	assert.Equal(t, []string{"trim", "seam", "edge", "photograph"}, c.Missing)
 	b.As["ivo"].Yes("POST", ticks, m{"item": "colour_reading", "reading": m{"l": 45.5, "a": 14, "b": 21}, "note": "second reading"}, &c)
 	assert.Len(t, c.Ticks, 1)
-	assert.Equal(t, &finish.Lab{L: 45.5, A: 14, B: 21}, c.Ticks[0].Reading)
+	assert.Equal(t, &colour.Lab{L: 45.5, A: 14, B: 21}, c.Ticks[0].Reading)
 	assert.Equal(t, "ivo", c.Ticks[0].Who)
 	assert.Equal(t, 2, b.Count(`SELECT COUNT(*) FROM reading WHERE subject = 'copy' AND quantity = 'colour'`))
 	assert.Equal(t, 2, b.Count(`SELECT COUNT(*) FROM journal WHERE kind = 'copy' AND act = 'colour reading'`))

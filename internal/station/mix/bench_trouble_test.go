@@ -97,6 +97,21 @@ func TestAMixLeftHalfWayIsTakenUpBySomebodyElse(t *testing.T) {
 	assert.Equal(t, []string{"ivo", "pip"}, who)
 }
 
+// Begun once more while half a line stands in the cup, by another screen or by
+// another hand: what is in the cup is still in the cup.
+func TestBeginningAMixThatIsBeingWeighedTakesNothingOutOfTheCup(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	v := b.Weighed(b.Begun())
+	target := v.Lines[0].TargetG
+	b.PourG(target / 2)
+	b.As["pip"].Yes("POST", "/api/mixes/"+v.Code+"/begin", nil, &v)
+	b.PourG(target - target/2)
+	b.IsIn(&v)
+	assert.InDelta(t, target, v.Lines[0].InCupG, 0.16)
+	assert.InDelta(t, 400-target, b.OnHand("K-old", "A"), 0.16)
+}
+
 func TestWeightsThatWaitedForTheServerAreTakenAsTheyWereEntered(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Stocked()

@@ -6001,20 +6001,12 @@ export interface components {
             ticks: components["schemas"]["FinishTick"][];
             verdicts: components["schemas"]["FinishVerdict"][];
         };
-        FinishLab: {
-            /** Format: double */
-            a: number;
-            /** Format: double */
-            b: number;
-            /** Format: double */
-            l: number;
-        };
         FinishNewTick: {
             /** @enum {string} */
             item: "trim" | "seam" | "edge" | "colour_reading" | "photograph";
             note?: string;
             /** @description needed for the colour reading */
-            reading?: components["schemas"]["FinishLab"];
+            reading?: components["schemas"]["CraftColourLab"];
         };
         FinishTick: {
             /** Format: date-time */
@@ -6022,7 +6014,7 @@ export interface components {
             /** @enum {string} */
             item: "trim" | "seam" | "edge" | "colour_reading" | "photograph";
             note: string;
-            reading?: components["schemas"]["FinishLab"];
+            reading?: components["schemas"]["CraftColourLab"];
             sha256?: string;
             who: string;
         };
