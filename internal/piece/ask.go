@@ -6,6 +6,7 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"math"
 	"net/http"
 
 	"yewmoor/internal/craft/rules"
@@ -63,6 +64,15 @@ type asked struct {
 	Changed string // of the shelf
 }
 
+// room is the air that a section is worked out in: the last reading to half a
+// degree and two percent. That is what a room sensor is good for, and moves a
+// drying time by a few percent of itself where its band is −30/+50 %; so the
+// answer stands until the air has really changed.
+func (s *Service) room(ctx context.Context, db database.Reader) (section.Room, error) {
+	at, _, err := s.Air.Now(ctx, db)
+	return section.Room{TempC: math.Round(at.TempC*2) / 2, RH: math.Round(at.RH*50) / 50}, err
+}
+
 func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc section.Section) (asked, error) {
 	raw, err := json.Marshal(doc)
 	if err != nil {
@@ -70,7 +80,7 @@ func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc se
 	}
 	sum := sha256.Sum256(raw)
 	out := asked{Piece: p.Code, Doc: hex.EncodeToString(sum[:]), Today: clock.DayNumber(s.Clock.Now())}
-	if out.Room, _, err = s.Air.Now(ctx, db); err != nil {
+	if out.Room, err = s.room(ctx, db); err != nil {
 		return out, err
 	}
 	if out.Drafts, err = document.StampOf(ctx, db); err != nil {

@@ -201,7 +201,7 @@ func (s *Service) Differences(ctx context.Context, code, from, to string) (Secti
 	if err != nil {
 		return out, err
 	}
-	room, _, err := s.Air.Now(ctx, s.DB)
+	room, err := s.room(ctx, s.DB)
 	if err != nil {
 		return out, err
 	}

@@ -26,7 +26,7 @@ type Consequence struct {
 	Findings []rules.Finding `json:"findings"`
 	Cautions []rules.Finding `json:"cautions" doc:"for those who make it; they hold nothing back"`
 	Company  Company         `json:"company" doc:"what is worn together"`
-	Room     section.Room    `json:"room" doc:"the air that drying times are worked out for"`
+	Room     section.Room    `json:"room" doc:"the air that drying times are worked out for: the last reading to half a degree and two percent"`
 	// LinesMM are the lengths of the cuts' lines on the wearer's map, by cut id.
 	LinesMM map[string]float64 `json:"lines_mm"`
 }

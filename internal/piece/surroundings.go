@@ -48,7 +48,7 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	if around, err = s.Around.Around(ctx, db, p); err != nil {
 		return c, Company{}, err
 	}
-	if c.Room, _, err = s.Air.Now(ctx, db); err != nil {
+	if c.Room, err = s.room(ctx, db); err != nil {
 		return c, Company{}, err
 	}
 	c.Result = doc.Work(c.Shelf, c.Room)

@@ -7247,7 +7247,7 @@ export interface components {
                 [key: string]: number;
             };
             result: components["schemas"]["CraftSectionResult"];
-            /** @description the air that drying times are worked out for */
+            /** @description the air that drying times are worked out for: the last reading to half a degree and two percent */
             room: components["schemas"]["CraftSectionRoom"];
         };
         PieceEffect: {
@@ -7463,7 +7463,7 @@ export interface components {
                 [key: string]: number;
             };
             result: components["schemas"]["CraftSectionResult"];
-            /** @description the air that drying times are worked out for */
+            /** @description the air that drying times are worked out for: the last reading to half a degree and two percent */
             room: components["schemas"]["CraftSectionRoom"];
             /** @description reasons signed with the latest version */
             signed: components["schemas"]["DocumentSignature"][];

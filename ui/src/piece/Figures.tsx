@@ -24,7 +24,7 @@ export function Figures({ code, doc, cut, live, products, found }: Props) {
   return (
     <>
       <Box>
-        <Heading aside={`at ${live.room.temp_c.toFixed(1)} °C`}>What follows from it</Heading>
+        <Heading aside={`at about ${live.room.temp_c} °C`}>What follows from it</Heading>
         <Figure label="At the centre" why="the piece itself: film, body and latex">
           {millimetres(here?.centre_mm ?? result.centre_mm)}
         </Figure>
