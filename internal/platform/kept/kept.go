@@ -1,9 +1,10 @@
 // Package kept keeps answers that follow from their question alone, so that
 // what is asked again with every keystroke is worked out once. It holds a fixed
-// number and forgets the oldest; nothing in it outlives the process.
+// number and forgets what was not asked for the longest; nothing in it outlives the process.
 package kept
 
 import (
+	"container/list"
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
@@ -17,8 +18,13 @@ const usual = 128
 type Answers[T any] struct {
 	Most  int
 	mu    sync.Mutex
-	kept  map[[32]byte]T
-	order [][32]byte // oldest first
+	kept  map[[32]byte]*list.Element // of order, with an answer each
+	order list.List                  // asked longest ago first
+}
+
+type answer[T any] struct {
+	of [32]byte
+	is T
 }
 
 // Get is the answer to a question, worked out when it is not kept. Errors are
@@ -31,9 +37,10 @@ func (a *Answers[T]) Get(question any, work func() (T, error)) (T, error) {
 	}
 	key := sha256.Sum256(raw)
 	a.mu.Lock()
-	if t, known := a.kept[key]; known {
+	if at, known := a.kept[key]; known {
+		a.order.MoveToBack(at)
 		a.mu.Unlock()
-		return t, nil
+		return at.Value.(answer[T]).is, nil
 	}
 	a.mu.Unlock()
 	t, err := work()
@@ -43,19 +50,19 @@ func (a *Answers[T]) Get(question any, work func() (T, error)) (T, error) {
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	if a.kept == nil {
-		a.kept = map[[32]byte]T{}
+		a.kept = map[[32]byte]*list.Element{}
 	}
-	if _, known := a.kept[key]; !known {
-		a.order = append(a.order, key)
+	if at, known := a.kept[key]; known { // somebody worked it out meanwhile
+		a.order.MoveToBack(at)
+		return t, nil
 	}
-	a.kept[key] = t
+	a.kept[key] = a.order.PushBack(answer[T]{key, t})
 	most := a.Most
 	if most == 0 {
 		most = usual
 	}
-	if len(a.order) > most {
-		delete(a.kept, a.order[0])
-		a.order = a.order[1:]
+	if a.order.Len() > most {
+		delete(a.kept, a.order.Remove(a.order.Front()).(answer[T]).of)
 	}
 	return t, nil
 }
