@@ -44,7 +44,7 @@ export function PotShelf() {
       >
         <Box position="absolute" left="0" right="0" top="67px" h="7px" bg="wood" borderBottomWidth="2px" borderColor="ink" />
         <Flex ref={first} position="relative" h="112px" flex="1" minW="0" ps={{ base: "6px", md: "20px" }} overflowX="auto" onKeyDown={walk}>
-          {pots.length === 0 && (
+          {shelf.data && pots.length === 0 && (
             <Box color="muted" pt="24px">
               Nothing is curing or drying. What you pour stands here.
             </Box>
