@@ -1,0 +1,231 @@
+package build
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/making"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
+)
+
+// DoneStage is one "it is done".
+type DoneStage struct {
+	Note   string `json:"note,omitempty" maxLength:"300"`
+	Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
+	Place  string `json:"place,omitempty" maxLength:"80"`
+	Lot    string `json:"lot,omitempty" maxLength:"32" doc:"what was taken; empty: first expired first out"`
+}
+
+// Done says that a stage of a run is done: what it takes is drawn from its lot,
+// the pot before it is over, and what waits now stands on the shelf.
+func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) (Run, error) {
+	if err := s.Air.CatchUp(ctx); err != nil {
+		return Run{}, err
+	}
+	in.Note, in.Reason = strings.TrimSpace(in.Note), strings.TrimSpace(in.Reason)
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		// The run's row orders those who act on it at the same moment.
+		if _, err := tx.ExecContext(ctx, `SELECT id FROM run WHERE code = ? FOR UPDATE`, code); err != nil {
+			return err
+		}
+		r, err := s.run(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		at := slices.IndexFunc(r.Stages, func(t Stage) bool { return t.Seq == seq })
+		switch {
+		case at < 0:
+			return problem.NotFound("stage", fmt.Sprint(seq))
+		case r.Stages[at].DoneAt != nil:
+			return nil // said twice, or by two: the same fact, recorded once
+		case r.EndedAt != nil:
+			return problem.Conflict("ended", "%s is over; nothing was recorded.", code)
+		case seq != r.Next:
+			return problem.Conflict("other_stage", "Stage %d of %s comes first. Nothing was recorded.", r.Next, code)
+		case r.HeldBack != "" && !mayInsist(ctx, in.Reason):
+			return heldBack(r.HeldBack)
+		}
+		p, err := piece.Find(ctx, tx, r.Piece)
+		if err != nil {
+			return err
+		}
+		if r.Section > 0 {
+			if err := s.Pieces.AskRules(ctx, tx, p, r.Section); err != nil {
+				return err
+			}
+		}
+		return s.done(ctx, tx, p, r, at, in)
+	})
+	if err != nil {
+		return Run{}, err
+	}
+	r, err := s.Run(ctx, code)
+	if err == nil {
+		s.tell(r.Piece)
+		s.Live.Tell("lots", "")
+	}
+	return r, err
+}
+
+func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run, at int, in DoneStage) error {
+	who, _ := accounts.From(ctx)
+	st, now := r.Stages[at], s.Clock.Now()
+	if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ?, note = ?, place = ? WHERE id = ?`, now, who.ID, in.Note, strings.TrimSpace(in.Place), st.ID); err != nil {
+		return fmt.Errorf("noting the stage: %w", err)
+	}
+	if at > 0 && r.Stages[at-1].PotID != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE pot SET ended_at = ?, ended_by = ?, end_note = ? WHERE stage_id = ? AND ended_at IS NULL`, now, who.ID, in.Reason, r.Stages[at-1].ID); err != nil {
+			return err
+		}
+	}
+	words := st.Text
+	if st.Material != "" && st.Grams > 0 {
+		lot, err := s.Stores.Take(ctx, tx, st.Material, in.Lot, st.Grams*float64(r.making()), st.ID)
+		if err != nil {
+			return err
+		}
+		if lot == "" && in.Lot == "" && in.Note == "" {
+			return problem.Invalid("no_lot", "note", "No lot of it that may be used holds %.0f g. Say in the note where it came from; it is then recorded without a lot.", st.Grams*float64(r.making()))
+		}
+		if lot != "" {
+			words += " Lot " + lot + "."
+		}
+	}
+	for _, more := range []string{in.Note, in.Reason} {
+		if more != "" {
+			words += " " + more
+		}
+	}
+	if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "run", Code: r.Code, Act: "stage done", Words: words}); err != nil {
+		return err
+	}
+	if st.Waits != making.NoWait {
+		return s.startStagePot(ctx, tx, p, r, st)
+	}
+	if st.Ends || at == len(r.Stages)-1 {
+		return s.made(ctx, tx, r.ID, nil, st.Text, nil)
+	}
+	return nil
+}
+
+// making is how many copies of the run are being made.
+func (r Run) making() int {
+	n := 0
+	for _, c := range r.Copies {
+		if c.State == copies.Making {
+			n++
+		}
+	}
+	return n
+}
+
+// subject is what a run makes, in a few letters: its one copy, or itself.
+func (r Run) subject() string {
+	if len(r.Copies) == 1 {
+		return r.Copies[0].Code
+	}
+	return r.Code
+}
+
+func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Piece, r Run, st Stage) error {
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	product := materials[st.Material]
+	start := potStart{piece: p.ID, stage: st.ID, label: r.subject() + " " + st.Act, kind: st.Waits, family: string(product.Family), at: s.Clock.Now()}
+	if st.Coat > 0 {
+		start.label = fmt.Sprintf("%s coat %d of %d", r.subject(), st.Coat, st.Of)
+	}
+	if start.family == "" {
+		start.family = p.Family
+	}
+	switch {
+	case st.Waits == making.Cure && product.Cure != nil:
+		start.model.CureSheet = product.Cure
+	case st.Waits == making.Dry && st.Wet != nil:
+		start.model.Layers = append(start.model.Layers, *st.Wet)
+	default:
+		start.kind, start.model.WaitS = making.Set, st.WaitS
+	}
+	return s.startPot(ctx, tx, start)
+}
+
+// follows is the stage after the one that a pot waits for; nil when it is the
+// last, or the pot is no run's.
+func (s *Service) follows(ctx context.Context, tx database.Tx, row potRow) (*Stage, error) {
+	if row.RunID == nil {
+		return nil, nil
+	}
+	stages, err := s.stages(ctx, tx, *row.RunID)
+	if err != nil {
+		return nil, err
+	}
+	if at := slices.IndexFunc(stages, func(t Stage) bool { return t.DoneAt == nil }); at >= 0 {
+		return &stages[at], nil
+	}
+	return nil, nil
+}
+
+// OneMoreCoat plans another coat after the one that was put on last.
+func (s *Service) OneMoreCoat(ctx context.Context, code string) (Run, error) {
+	if err := s.Air.CatchUp(ctx); err != nil {
+		return Run{}, err
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `SELECT id FROM run WHERE code = ? FOR UPDATE`, code); err != nil {
+			return err
+		}
+		r, err := s.run(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		at := -1 // the last coat that was put on
+		for i, t := range r.Stages {
+			if t.DoneAt != nil && t.Coat > 0 {
+				at = i
+			}
+		}
+		switch {
+		case r.EndedAt != nil:
+			return problem.Conflict("ended", "%s is over; nothing was changed.", code)
+		case at < 0:
+			return problem.Conflict("no_coat", "No coat of %s has been put on yet.", code)
+		case len(r.Stages) >= 200:
+			return problem.Conflict("too_many", "%s has two hundred stages: that is enough.", code)
+		}
+		more := r.Stages[at].Stage
+		more.Coat, more.Of, more.Ends = more.Coat+1, more.Of+1, false
+		_, how, named := strings.Cut(more.Text, ": ")
+		if !named || !strings.HasPrefix(more.Text, "Coat ") {
+			how = more.Text
+		}
+		more.Text = fmt.Sprintf("One more, coat %d: %s", more.Coat, how)
+		raw, err := json.Marshal(more)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET seq = seq + 1 WHERE run_id = ? AND seq > ? ORDER BY seq DESC`, r.ID, r.Stages[at].Seq); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO run_stage (run_id, seq, plan) VALUES (?,?,?)`, r.ID, r.Stages[at].Seq+1, string(raw)); err != nil {
+			return fmt.Errorf("planning another coat: %w", err)
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: r.PieceID, Kind: "run", Code: code, Act: "another coat planned"})
+		return err
+	})
+	if err != nil {
+		return Run{}, err
+	}
+	s.Live.Tell("runs", code)
+	return s.Run(ctx, code)
+}
