@@ -316,7 +316,7 @@ func finishAndCheck(s *screen) {
 		s.until(item, `document.querySelector("[data-tick='`+item+`']").innerText === "Again"`)
 	}
 	s.press(`[data-tick="colour_reading"]`)
-	s.sees("Enter the reading")
+	s.sees("Type L.")
 	s.fill("L", "44.6")
 	s.fill("a", "15.2")
 	s.fill("b", "20.1")

@@ -15,7 +15,7 @@ export function readLab(typed: TypedLab): { l: number; a: number; b: number } {
   const one = (field: keyof TypedLab) => {
     const v = Number(typed[field].trim().replace(",", "."));
     if (typed[field].trim() === "" || !Number.isFinite(v)) {
-      throw new Problem(422, "missing", field, `Type the ${field} that was read: L, a and b make a reading together.`);
+      throw new Problem(422, "missing", field, `Type ${field === "l" ? "L" : field}.`);
     }
     return v;
   };

@@ -67,7 +67,7 @@ describe("the colours that go with a piece", () => {
     type("Called", "hollow green");
     type("L", "51");
     fireEvent.click(screen.getByText("Keep it"));
-    await screen.findByText(/Type the a that was read/);
+    await screen.findByText("Type a.");
     expect(puts()).toEqual([]);
     expect((screen.getByLabelText("Called") as HTMLInputElement).value).toBe("hollow green");
   });
