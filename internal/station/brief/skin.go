@@ -254,7 +254,3 @@ func (s *Service) ReadSkin(ctx context.Context, performer uint64, in NewReading)
 		return err
 	})
 }
-
-func (s *Service) limits(ctx context.Context, performer uint64) ([]people.Limit, error) {
-	return people.Limits(ctx, s.DB, performer)
-}

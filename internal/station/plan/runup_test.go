@@ -12,9 +12,6 @@ import (
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
 
-// m is a JSON object as it is sent.
-type m = map[string]any
-
 func TestTheRunUpCountsWhatEachDayNeeds(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Stocked()
