@@ -10,6 +10,8 @@ export default defineConfig({
     environment: "jsdom",
     testTimeout: 60_000,
     pool: "threads",
-    deps: { optimizer: { client: { enabled: true, include: ["@chakra-ui/react", "@testing-library/react", "@tanstack/react-query", "react-router"] } } },
+    deps: {
+      optimizer: { client: { enabled: true, include: ["@chakra-ui/react", "@testing-library/react", "@tanstack/react-query", "react-router"] } },
+    },
   },
 });

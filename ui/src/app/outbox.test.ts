@@ -1,4 +1,3 @@
-// @vitest-environment node
 import { beforeEach, expect, test } from "vitest";
 import { Problem } from "./api";
 import { createOutbox } from "./outbox";
