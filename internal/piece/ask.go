@@ -21,13 +21,10 @@ import (
 // piece or a mould: the agreed section that it is done by, under what is known
 // now. A never stops the act for good; a stop that nobody signed with the
 // version does too. number 0 is a section from before versions were kept with
-// runs: there is nothing to ask about.
+// runs: the newest is asked, and there is nothing to ask where none is agreed.
 func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number int) error {
-	if number == 0 {
-		return nil
-	}
-	doc, signed, _, err := SectionAt(ctx, tx, p, number)
-	if err != nil {
+	doc, signed, number, err := SectionAt(ctx, tx, p, number)
+	if err != nil || number == 0 {
 		return err
 	}
 	c, err := s.Work(ctx, tx, p, doc)

@@ -220,6 +220,9 @@ func takeMould(ctx context.Context, tx database.Tx, p piece.Piece, mould, field 
 	return m.ID, err
 }
 
+// beforeThePour is what the record says of stages that came before a pour.
+const beforeThePour = "taken as done when the mix was poured; no lot was named"
+
 // Pour is what mixing hands over when a mix is poured.
 type Pour struct {
 	Piece    piece.Piece
@@ -268,7 +271,10 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 		return "", nil, fmt.Errorf("noting the mix: %w", err)
 	}
 	who, _ := accounts.From(ctx)
-	if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ? WHERE run_id = ? AND seq <= ?`, s.Clock.Now(), who.ID, run.id, at+1); err != nil {
+	// What lines the mould was not said to be done: a mould that is filled has it,
+	// but nobody named its lot, and the record does not make one up.
+	if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ?, note = IF(seq <= ?, ?, '') WHERE run_id = ? AND seq <= ?`,
+		s.Clock.Now(), who.ID, at, beforeThePour, run.id, at+1); err != nil {
 		return "", nil, err
 	}
 	made, err := s.beginCopies(ctx, tx, p.Piece, run.id, p.Section, p.Moulds, "moulds")

@@ -6,6 +6,7 @@ import (
 	"time"
 	"yewmoor/internal/copies"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/finish"
@@ -104,6 +105,32 @@ func TestEveryFamilyBecomesACopy(t *testing.T) {
 		assert.NotEmpty(t, c.Items, method)
 		assert.Equal(t, r.Section, c.Section, method)
 	}
+}
+
+// A pour takes what lines its mould as done, says so, and makes no lot up for it.
+func TestAPourSaysWhatItTookAsDone(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	b.Poured(b.Begun())
+	assert.Positive(t, b.Count(`SELECT COUNT(*) FROM run_stage WHERE done_at IS NOT NULL AND note = 'taken as done when the mix was poured; no lot was named'`))
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM run_stage WHERE done_at IS NOT NULL AND note = ''`), "the pour itself")
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM movement WHERE stage_id IS NOT NULL`))
+}
+
+// A copy whose section version was never kept is asked about by the newest one.
+func TestACopyOfAnUnknownVersionIsAskedAboutToo(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("latex_slush", "NZ", "forearm", 3)
+	b.Begin(code, 1)
+	p, err := piece.Find(t.Context(), b.S.DB, code)
+	require.NoError(t, err)
+	ask := func() error {
+		return b.S.DB.InTx(t.Context(), func(tx database.Tx) error { return b.S.Pieces.AskRules(t.Context(), tx, p, 0) })
+	}
+	require.NoError(t, ask())
+	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", *p.PerformerID), m{"substance": "latex", "status": "allergic"}, nil)
+	require.Error(t, ask())
 }
 
 // An allergy that becomes known after the section was agreed stops the next coat.

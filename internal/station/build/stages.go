@@ -58,10 +58,8 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 		if err != nil {
 			return err
 		}
-		if r.Section > 0 {
-			if err := s.Pieces.AskRules(ctx, tx, p, r.Section); err != nil {
-				return err
-			}
+		if err := s.Pieces.AskRules(ctx, tx, p, r.Section); err != nil {
+			return err
 		}
 		return s.done(ctx, tx, p, r, at, in)
 	})
