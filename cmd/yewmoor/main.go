@@ -22,7 +22,6 @@ import (
 	"github.com/alecthomas/kong"
 
 	"yewmoor/internal/craft/calc"
-	"yewmoor/internal/craft/scan"
 	"yewmoor/internal/demo"
 	"yewmoor/internal/device"
 	"yewmoor/internal/journal"
@@ -244,7 +243,7 @@ type calcCmd struct {
 
 // Run answers every line with one line.
 func (c calcCmd) Run() error {
-	var files scan.Files
+	var files calc.Files
 	if c.Files != "" {
 		root, err := os.OpenRoot(c.Files)
 		if err != nil {
@@ -260,7 +259,7 @@ func (c calcCmd) Run() error {
 		if strings.TrimSpace(in.Text()) == "" {
 			continue
 		}
-		if err := out.Encode(calc.AnswerWith(files, c.Name, json.RawMessage(in.Bytes()))); err != nil {
+		if err := out.Encode(calc.Answer(context.Background(), files, c.Name, json.RawMessage(in.Bytes()))); err != nil {
 			return err
 		}
 	}

@@ -14,8 +14,8 @@ import (
 
 	"github.com/google/uuid"
 
-	"yewmoor/internal/craft/calc"
 	craftcolour "yewmoor/internal/craft/colour"
+	craft "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -236,7 +236,7 @@ func (t *teller) forms() {
 
 func order(code string, clayBefore, clayAfter float64, copies int) mix.Order {
 	o := mix.Order{Piece: code, Material: "silicone-gel", Additions: []mix.Addition{{Material: "softener", Percent: 60, Of: "parts"}, {Material: "pigment-flesh", Percent: 1.2}, {Material: "pigment-red", Percent: 0.3}}}
-	o.Amount = calc.Amount{Copies: copies, Waste: 0.15, Density: 1.05}
+	o.Amount = craft.Question{Copies: copies, Waste: 0.15, Density: 1.05}
 	o.Amount.Clay = &struct {
 		BeforeG    float64 `json:"before_g"`
 		AfterG     float64 `json:"after_g"`

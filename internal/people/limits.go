@@ -157,7 +157,7 @@ func (s *Service) performerAct(ctx context.Context, id uint64, act string, do fu
 	if err != nil {
 		return Performer{}, err
 	}
-	s.Live.Tell("section", "")
-	s.Live.Tell("brief", "")
+	s.Live.Tell(ctx, "section", "")
+	s.Live.Tell(ctx, "brief", "")
 	return s.Performer(ctx, id)
 }

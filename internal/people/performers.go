@@ -171,7 +171,7 @@ func (s *Service) SetPerformer(ctx context.Context, id uint64, excludesAnimal bo
 	if err != nil {
 		return Performer{}, err
 	}
-	s.Live.Tell("section", "")
+	s.Live.Tell(ctx, "section", "")
 	return s.Performer(ctx, id)
 }
 
@@ -195,7 +195,7 @@ func (s *Service) RecordHealth(ctx context.Context, id uint64, substance, status
 	if err != nil {
 		return Performer{}, err
 	}
-	s.Live.Tell("section", "")
+	s.Live.Tell(ctx, "section", "")
 	return s.Performer(ctx, id)
 }
 
@@ -211,7 +211,7 @@ func (s *Service) EraseHealth(ctx context.Context, id, fact uint64) (Performer, 
 	if err != nil {
 		return Performer{}, err
 	}
-	s.Live.Tell("section", "")
+	s.Live.Tell(ctx, "section", "")
 	return s.Performer(ctx, id)
 }
 
@@ -257,6 +257,6 @@ func (s *Service) RecordPatch(ctx context.Context, id uint64, in NewPatch) (Perf
 	if err != nil {
 		return Performer{}, err
 	}
-	s.Live.Tell("section", "")
+	s.Live.Tell(ctx, "section", "")
 	return s.Performer(ctx, id)
 }

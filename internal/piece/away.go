@@ -49,7 +49,7 @@ func (s *Service) PutAway(ctx context.Context, code string, away bool) (View, er
 	if err != nil {
 		return View{}, err
 	}
-	s.Live.Tell("pieces", code)
+	s.Live.Tell(ctx, "pieces", code)
 	return s.View(ctx, code)
 }
 

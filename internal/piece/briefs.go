@@ -114,7 +114,7 @@ func (s *Service) briefAct(ctx context.Context, code string, act func(database.T
 		return act(tx, p)
 	})
 	if err == nil {
-		s.Live.Tell("brief", code)
+		s.Live.Tell(ctx, "brief", code)
 	}
 	return err
 }
@@ -164,7 +164,7 @@ func (s *Service) AgreeBrief(ctx context.Context, code string, judge func(tx dat
 	if err != nil {
 		return err
 	}
-	s.Live.Tell("pieces", "")
+	s.Live.Tell(ctx, "pieces", "")
 	return nil
 }
 

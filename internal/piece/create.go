@@ -75,7 +75,7 @@ func (s *Service) Create(ctx context.Context, in NewPiece) (Piece, error) {
 	if err != nil {
 		return Piece{}, err
 	}
-	s.Live.Tell("pieces", code)
+	s.Live.Tell(ctx, "pieces", code)
 	return Find(ctx, s.DB, code)
 }
 

@@ -51,7 +51,7 @@ func (s *Service) SetDays(ctx context.Context, code string, ids []uint64) error 
 		return err
 	})
 	if err == nil {
-		s.Live.Tell("pieces", code)
+		s.Live.Tell(ctx, "pieces", code)
 	}
 	return err
 }

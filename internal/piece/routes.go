@@ -87,7 +87,7 @@ func (s *Service) Note(ctx context.Context, code string, n NewNote) error {
 		return nil // the same note sent again after a lost answer
 	}
 	if err == nil {
-		s.Live.Tell("journal", code)
+		s.Live.Tell(ctx, "journal", code)
 	}
 	return err
 }
@@ -128,7 +128,7 @@ func Register(api huma.API, s *Service) {
 		if err != nil {
 			return View{}, err
 		}
-		s.Live.Tell("pieces", in.Code)
+		s.Live.Tell(ctx, "pieces", in.Code)
 		return s.View(ctx, in.Code)
 	})
 	web.Put(api, "/api/pieces/{code}/days", "Say on which days a piece is worn", web.Skilled, func(ctx context.Context, in *struct {

@@ -289,6 +289,6 @@ func (s *Service) RecordBuilt(ctx context.Context, code, copyCode, reason string
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("section", code)
+	s.Live.Tell(ctx, "section", code)
 	return s.SectionVersions(ctx, code)
 }

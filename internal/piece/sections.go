@@ -230,7 +230,7 @@ func (s *Service) sectionAct(ctx context.Context, code string, act func(database
 	if err != nil {
 		return SectionView{}, err
 	}
-	s.Live.Tell("section", code)
+	s.Live.Tell(ctx, "section", code)
 	return s.Section(ctx, code)
 }
 
@@ -335,7 +335,7 @@ func (s *Service) AgreeSection(ctx context.Context, code string, signed []docume
 		return round.Forward(ctx, tx, p.ID, round.Sculpt)
 	})
 	if err == nil {
-		s.Live.Tell("pieces", "")
+		s.Live.Tell(ctx, "pieces", "")
 	}
 	return view, err
 }

@@ -55,7 +55,7 @@ func (s *Service) TextureVersion(ctx context.Context, p Piece, number int) (text
 func (s *Service) textureAct(ctx context.Context, p Piece, act func(database.Tx) error) error {
 	err := s.DB.InTx(ctx, act)
 	if err == nil {
-		s.Live.Tell("texture", p.Code)
+		s.Live.Tell(ctx, "texture", p.Code)
 	}
 	return err
 }
@@ -102,7 +102,7 @@ func (s *Service) AgreeTexture(ctx context.Context, p Piece, judge func(texture.
 		return round.Forward(ctx, tx, p.ID, round.Sculpt)
 	})
 	if err == nil {
-		s.Live.Tell("pieces", "")
+		s.Live.Tell(ctx, "pieces", "")
 	}
 	return err
 }

@@ -85,7 +85,7 @@ func (s *Service) AddDay(ctx context.Context, production uint64, in NewDay) ([]D
 	if err != nil {
 		return nil, fmt.Errorf("adding a shooting day: %w", err)
 	}
-	s.Live.Tell("days", "")
+	s.Live.Tell(ctx, "days", "")
 	return s.Days(ctx, s.DB, production)
 }
 
@@ -121,6 +121,6 @@ func (s *Service) ChangeDay(ctx context.Context, id uint64, in NewDay, version i
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("days", "")
+	s.Live.Tell(ctx, "days", "")
 	return s.Days(ctx, s.DB, production)
 }

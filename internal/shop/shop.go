@@ -33,6 +33,7 @@ import (
 	"yewmoor/internal/platform/jobs"
 	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/turns"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
 	"yewmoor/internal/station/brief"
@@ -70,6 +71,7 @@ type Shop struct {
 	DB          *database.DB
 	Clock       clock.Clock
 	Live        *live.Hub
+	Turns       *turns.Turns // for calculations that take a processor
 	Accounts    *accounts.Service
 	People      *people.Service
 	Productions *production.Service
@@ -94,7 +96,7 @@ type Shop struct {
 // New wires the rooms over an open, migrated database. It brings in materials
 // of the built-in library that the shop does not have yet.
 func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale device.Scale, sensor device.RoomSensor) (*Shop, error) {
-	s := &Shop{Config: c, DB: db, Clock: now, Live: &live.Hub{}}
+	s := &Shop{Config: c, DB: db, Clock: now, Live: &live.Hub{}, Turns: turns.New("a calculation", runtime.GOMAXPROCS(0), 64)}
 	var err error
 	if s.Files, err = files.NewStore(c.FilesDir); err != nil {
 		return nil, err
@@ -118,7 +120,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Jobs = jobs.New(db, s.Live)
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
 	s.Form.Does()
-	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: make(chan struct{}, runtime.GOMAXPROCS(0))}
+	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: s.Turns}
 	s.Brief.Clay = s.Sculpt
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, PublicURL: c.PublicURL}
 	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}, Stores: s.Stores}
@@ -359,10 +361,15 @@ func (s *Shop) KeepClock(ctx context.Context) error {
 
 func (s *Shop) registerCalc(api huma.API) {
 	for _, name := range calc.Names() {
-		web.Post(api, "/api/calc/"+name, "Calculate a case of "+name+" without saving anything", web.Makers, func(_ context.Context, in *struct {
+		web.Post(api, "/api/calc/"+name, "Calculate a case of "+name+" without saving anything", web.Makers, func(ctx context.Context, in *struct {
 			Body json.RawMessage
 		}) (any, error) {
-			return calc.Run(name, in.Body)
+			done, err := s.Turns.Take(ctx)
+			if err != nil {
+				return nil, err
+			}
+			defer done()
+			return calc.Run(ctx, nil, name, in.Body)
 		})
 	}
 	web.Get(api, "/api/quantity", "Read what a person typed as an amount", web.Makers, func(_ context.Context, in *struct {

@@ -89,7 +89,7 @@ func (s *Shop) registerSignIn(api huma.API) {
 		if err := errors.Join(s.KeepClock(ctx), s.Build.Air.CatchUp(ctx)); err != nil {
 			return clockView{}, err
 		}
-		s.Live.Tell("clock", "")
+		s.Live.Tell(ctx, "clock", "")
 		return clockView{s.Clock.Now(), true}, nil
 	})
 }

@@ -1,12 +1,14 @@
 package calc
 
 import (
+	"context"
 	"encoding/json"
 	"math"
 	"os"
 	"strconv"
 	"strings"
 	"testing"
+	"yewmoor/internal/craft/refusal"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -29,7 +31,7 @@ func TestTheHandbookCasesHold(t *testing.T) {
 	held := 0
 	for _, c := range file.Cases {
 		t.Run(c.ID, func(t *testing.T) {
-			answer := plain(t, Answer("drying-and-cure", must(t, map[string]any{"model": c.Model, "input": c.Input})))
+			answer := plain(t, Answer(t.Context(), nil, "drying-and-cure", must(t, map[string]any{"model": c.Model, "input": c.Input})))
 			if engines["drying-and-cure"].solvers[c.Model] == nil {
 				assert.Equal(t, "unknown_value", answer.(map[string]any)["error"])
 				assert.Equal(t, "model", answer.(map[string]any)["field"])
@@ -91,7 +93,7 @@ func must(t *testing.T, v any) json.RawMessage {
 func TestAmountFromClayWaterAndArea(t *testing.T) {
 	// scan-and-mould.md, case routes-agree without its scan: clay 26.5 g at
 	// 1.55 and 16.8 g of water at 20 °C.
-	answer := plain(t, Answer("mix", json.RawMessage(`{"op":"amount","args":{
+	answer := plain(t, Answer(t.Context(), nil, "mix", json.RawMessage(`{"op":"amount","args":{
 		"clay":{"before_g":412,"after_g":385.5,"density":1.55},"water":{"full_g":1240,"empty_g":1223.2,"temp_c":20},
 		"copies":3,"spare":1,"waste":0.15,"density":1.07}}`)))
 	clay, water := 26.5/1.55, 16.8/0.998207
@@ -103,7 +105,7 @@ func TestAmountFromClayWaterAndArea(t *testing.T) {
 }
 
 func TestRoutesThatDisagreeAreNamed(t *testing.T) {
-	answer := plain(t, Answer("mix", json.RawMessage(`{"op":"amount","args":{
+	answer := plain(t, Answer(t.Context(), nil, "mix", json.RawMessage(`{"op":"amount","args":{
 		"clay":{"before_g":412,"after_g":380,"density":1.55},"water":{"full_g":16.5,"empty_g":0},
 		"copies":1,"spare":0,"waste":0,"density":1}}`)))
 	assert.Equal(t, []any{"clay"}, answer.(map[string]any)["volume"].(map[string]any)["disagree"])
@@ -122,9 +124,41 @@ func TestBadCasesAreRefusedWithAField(t *testing.T) {
 		`{"op":"parts","args":{"total_g":10,"recipe":{"parts":[]}}}`:                                      {"missing", "parts"},
 		`{"op":"parts","args":{"total_g":10,"recipe":{"by_volume":true,"parts":[{"id":"A","parts":1}]}}}`: {"missing", "parts[0].density"},
 	} {
-		got := plain(t, Answer("mix", json.RawMessage(body))).(map[string]any)
+		got := plain(t, Answer(t.Context(), nil, "mix", json.RawMessage(body))).(map[string]any)
 		assert.Equal(t, want[0], got["error"], body)
 		assert.Equal(t, want[1], got["field"], body)
 	}
-	assert.Equal(t, "name", plain(t, Answer("tea", json.RawMessage(`{}`))).(map[string]any)["field"])
+	assert.Equal(t, "name", plain(t, Answer(t.Context(), nil, "tea", json.RawMessage(`{}`))).(map[string]any)["field"])
+}
+
+// What an afternoon of attacking the calculations broke.
+func TestHostileCasesAreRefusedAtTheirField(t *testing.T) {
+	for name, c := range map[string]struct{ engine, body, field string }{
+		"a product of sizes that wraps round": {"texture", `{"op":"clark_evans","args":{"lattice":"sq","pitch":1,"rows":4,"cols":4611686018427387929,"area":100,"perimeter":40}}`, "rows"},
+		"a subnormal size":                    {"texture", `{"op":"effective","args":{"width":1e-320,"depth":1,"sigma":0.1}}`, "width"},
+		"more layers than a texture may have": {"texture", `{"op":"plan","args":{"layers":[` + strings.Repeat(`{},`, 2999) + `{}]}}`, "layers"},
+		"an empty log":                        {"drying-and-cure", `{"model":"cure","input":{"system":"addition","pot_s":600,"demould_s":7200,"log":[]}}`, "log"},
+	} {
+		_, err := Run(t.Context(), nil, c.engine, json.RawMessage(c.body))
+		var refused *refusal.Error
+		if assert.ErrorAs(t, err, &refused, name) {
+			assert.Equal(t, c.field, refused.Field, "%s: %s", name, refused.Detail)
+		}
+	}
+}
+
+func TestAnAnswerThatIsNoNumberIsARefusal(t *testing.T) {
+	engines["test"] = engine{"op", "args", map[string]solver{"divide": quick(func(json.RawMessage) (any, error) { return map[string]float64{"share": math.NaN()}, nil })}}
+	defer delete(engines, "test")
+	_, err := Run(t.Context(), nil, "test", json.RawMessage(`{"op":"divide","args":{}}`))
+	var refused *refusal.Error
+	require.ErrorAs(t, err, &refused)
+	assert.Equal(t, "args", refused.Field)
+}
+
+func TestACalculationEndsWhenNobodyWaitsForIt(t *testing.T) {
+	ctx, leave := context.WithCancel(t.Context())
+	leave()
+	_, err := Run(ctx, nil, "texture", json.RawMessage(`{"op":"autocorr","args":{"form":"noise","n":2048,"h":0.1,"period":4,"seed":1}}`))
+	require.ErrorIs(t, err, context.Canceled)
 }

@@ -55,15 +55,15 @@ type Facts struct {
 // Sheet completes the facts with the defaults of their system. Facts that cannot
 // be are refused with the field's name as the chapter has it.
 func (f Facts) Sheet() (Sheet, error) {
-	facts, known := systems[f.System]
+	facts, known := Systems[f.System]
 	if !known {
 		return Sheet{}, refusal.New(refusal.UnknownValue, "system", "system must be one of [addition condensation].")
 	}
-	s := Sheet{System: f.System, PotS: f.PotS, GelS: f.GelS, DemouldS: f.DemouldS, FullS: f.FullS, RefC: f.RefC, Energy: facts.energy, Multiplier: 1}
+	s := Sheet{System: f.System, PotS: f.PotS, GelS: f.GelS, DemouldS: f.DemouldS, FullS: f.FullS, RefC: f.RefC, Energy: facts.Energy, Multiplier: 1}
 	for _, need := range []struct {
 		name      string
 		v, lo, hi float64
-	}{{"pot_s", s.PotS, 10, 2 * day}, {"demould_s", s.DemouldS, 30, 7 * day}} {
+	}{{"pot_s", s.PotS, 10, 2 * Day}, {"demould_s", s.DemouldS, 30, 7 * Day}} {
 		if need.v == 0 {
 			return Sheet{}, refusal.New(refusal.Missing, need.name, "%s is missing.", need.name)
 		}
@@ -72,15 +72,15 @@ func (f Facts) Sheet() (Sheet, error) {
 		}
 	}
 	if s.RefC == 0 {
-		s.RefC = usualRefC
+		s.RefC = UsualRefC
 	}
 	if s.GelS == 0 {
-		s.GelS = usualGel(s.PotS, s.DemouldS)
+		s.GelS = UsualGel(s.PotS, s.DemouldS)
 	}
 	if s.FullS == 0 {
-		s.FullS = facts.full * s.DemouldS
+		s.FullS = facts.Full * s.DemouldS
 	}
-	if field, text := s.contradiction(); field != "" {
+	if field, text := s.Contradiction(); field != "" {
 		return Sheet{}, refusal.New(refusal.Contradiction, field, "%s", text)
 	}
 	return s, nil
@@ -88,18 +88,23 @@ func (f Facts) Sheet() (Sheet, error) {
 
 // Along follows a part along the air temperatures log, [[s since mixing, °C], …]
 // with rising times, and on at the last of them.
-func (s Sheet) Along(log [][2]float64) Course {
-	return s.course(follow(s, log, log[len(log)-1][1]))
+func (s Sheet) Along(log [][2]float64) (Course, error) {
+	return s.AlongTo(log, log[len(log)-1][1])
 }
 
-func (s Sheet) course(tr track) Course {
+// AlongTo is Along with another temperature to come, °C.
+func (s Sheet) AlongTo(log [][2]float64, forecastC float64) (Course, error) {
+	tr, err := follow(s, log, forecastC)
+	if err != nil {
+		return Course{}, err
+	}
 	index := tr.atLogEnd.x / s.DemouldS
 	return Course{
 		Energy: s.Energy, Multiplier: s.Multiplier, LogEndS: tr.logEnd, Equivalent: tr.atLogEnd.x,
 		Index: index, Degree: Degree(index),
 		PotS: tr.when(s.PotS), GelS: tr.when(s.GelS), DemouldS: tr.when(s.DemouldS), FullS: tr.when(s.FullS),
 		Warnings: tr.warnings(s.System),
-	}
+	}, nil
 }
 
 // Seen is a stage that somebody saw or felt, AtS seconds after mixing.
@@ -117,8 +122,8 @@ type Spread struct {
 	TempK   float64
 }
 
-// usualSpread is the handbook's.
-var usualSpread = Spread{0.15, 8000, 1.0}
+// UsualSpread is the handbook's.
+var UsualSpread = Spread{0.15, 8000, 1.0}
 
 // Left is how long it is until a stage, along the log and on at its last
 // temperature, with the 90 % band. What was seen stretches the sheet's times;
@@ -128,10 +133,23 @@ func (s Sheet) Left(stage string, log [][2]float64, seen *Seen) (Remaining, erro
 	if seen != nil && (seen.AtS < 0 || seen.AtS > log[len(log)-1][0]) {
 		return Remaining{}, refusal.New(refusal.OutOfRange, "observed.at_s", "at_s must lie between 0 and %g.", log[len(log)-1][0])
 	}
-	return s.left(s.At(stage), follow(s, log, current), current, usualSpread, seen)
+	return s.LeftIn(stage, log, Ahead{current, current, UsualSpread}, seen)
 }
 
-func (s Sheet) left(stage float64, tr track, currentC float64, spread Spread, seen *Seen) (Remaining, error) {
+// Ahead is what is reckoned with from the end of the log on: the forecast, the
+// temperature that the rate is taken at, °C, and how far all may be off.
+type Ahead struct {
+	ForecastC, CurrentC float64
+	Spread
+}
+
+// LeftIn is Left under another outlook.
+func (s Sheet) LeftIn(at string, log [][2]float64, ahead Ahead, seen *Seen) (Remaining, error) {
+	tr, err := follow(s, log, ahead.ForecastC)
+	if err != nil {
+		return Remaining{}, err
+	}
+	stage, currentC, spread := s.At(at), ahead.CurrentC, ahead.Spread
 	scale, sigmaC := 1.0, spread.Sheet
 	if seen != nil {
 		sigmaO := seen.Sigma

@@ -12,7 +12,8 @@ import (
 
 const (
 	gasConstant = 8.314462618
-	day         = 86400.0
+	// Day in s.
+	Day = 86400.0
 )
 
 // Stages in their order, as the glass of a pot is marked.
@@ -30,7 +31,7 @@ type Sheet struct {
 	PotS, GelS, DemouldS     float64
 	FullS, RefC, Energy      float64
 	Multiplier, LagS, StartC float64
-	hasStart                 bool
+	HasStart                 bool // a part of another temperature than the air
 }
 
 // At is the equivalent time at which a stage is reached, in s.
@@ -38,31 +39,34 @@ func (s Sheet) At(stage string) float64 {
 	return map[string]float64{StagePot: s.PotS, StageGel: s.GelS, StageDemould: s.DemouldS, StageFull: s.FullS}[stage]
 }
 
-type systemFacts struct {
-	energy, full   float64
-	hardLo, hardHi float64
-	cold, hot      float64
-	humidity       [][2]float64
-	accelerator    [][2]float64
-	retarder       [][2]float64
+// System is what the handbook says of a chemistry of silicone.
+type System struct {
+	Energy         float64      // activation energy, J/mol
+	Full           float64      // full cure, times the demould time
+	HardLo, HardHi float64      // °C in which it cures at all
+	Cold, Hot      float64      // °C beyond which a warning stands
+	Humidity       [][2]float64 // factor on the times by relative humidity
+	Accelerator    [][2]float64 // factor on the times by dose
+	Retarder       [][2]float64
 }
 
-var systems = map[string]systemFacts{
+// Systems are the chemistries that the models know.
+var Systems = map[string]System{
 	"addition": {
-		energy: 52e3, full: 4, hardLo: -5, hardHi: 150, cold: 10, hot: 80,
-		humidity:    [][2]float64{{0, 1}, {1, 1}},
-		accelerator: [][2]float64{{0, 1}, {0.005, 0.70}, {0.01, 0.50}, {0.02, 0.30}},
-		retarder:    [][2]float64{{0, 1}, {0.005, 1.6}, {0.01, 2.3}, {0.02, 4.0}},
+		Energy: 52e3, Full: 4, HardLo: -5, HardHi: 150, Cold: 10, Hot: 80,
+		Humidity:    [][2]float64{{0, 1}, {1, 1}},
+		Accelerator: [][2]float64{{0, 1}, {0.005, 0.70}, {0.01, 0.50}, {0.02, 0.30}},
+		Retarder:    [][2]float64{{0, 1}, {0.005, 1.6}, {0.01, 2.3}, {0.02, 4.0}},
 	},
 	"condensation": {
-		energy: 45e3, full: 5, hardLo: -5, hardHi: 80, cold: 15, hot: 40,
-		humidity:    [][2]float64{{0.20, 1.50}, {0.35, 1.20}, {0.50, 1}, {0.65, 0.92}, {0.80, 0.85}},
-		accelerator: [][2]float64{{0, 1}, {0.25, 0.60}, {0.5, 0.35}, {1, 0.15}},
+		Energy: 45e3, Full: 5, HardLo: -5, HardHi: 80, Cold: 15, Hot: 40,
+		Humidity:    [][2]float64{{0.20, 1.50}, {0.35, 1.20}, {0.50, 1}, {0.65, 0.92}, {0.80, 0.85}},
+		Accelerator: [][2]float64{{0, 1}, {0.25, 0.60}, {0.5, 0.35}, {1, 0.15}},
 	},
 }
 
-// interpLog is ln y linear in x between the points, held constant outside.
-func interpLog(table [][2]float64, x float64) float64 {
+// InterpLog is ln y linear in x between the points, held constant outside.
+func InterpLog(table [][2]float64, x float64) float64 {
 	n := len(table)
 	if x <= table[0][0] {
 		return table[0][1]
@@ -76,14 +80,14 @@ func interpLog(table [][2]float64, x float64) float64 {
 	return math.Exp(math.Log(a[1])*(1-w) + math.Log(b[1])*w)
 }
 
-// usualRefC is the temperature of a data sheet that names none, °C.
-const usualRefC = 23.0
+// UsualRefC is the temperature of a data sheet that names none, °C.
+const UsualRefC = 23.0
 
-// usualGel is the handbook's gel time for a sheet that names none.
-func usualGel(potS, demouldS float64) float64 { return math.Pow(potS, 0.6) * math.Pow(demouldS, 0.4) }
+// UsualGel is the handbook's gel time for a sheet that names none.
+func UsualGel(potS, demouldS float64) float64 { return math.Pow(potS, 0.6) * math.Pow(demouldS, 0.4) }
 
-// contradiction is what of a sheet's times cannot be, with its field.
-func (s Sheet) contradiction() (field, text string) {
+// Contradiction is what of a sheet's times cannot be, with its field.
+func (s Sheet) Contradiction() (field, text string) {
 	switch {
 	case s.PotS >= s.DemouldS:
 		return "demould_s", "The demould time must be longer than the pot life."

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/refusal"
 )
 
 // track is the equivalent time X of a part along its temperature, with the
@@ -16,20 +17,25 @@ type track struct {
 	atLogEnd node
 	lowC     float64
 	highC    float64
+	tooLong  bool // more than mostPieces: what is here is not the whole
 }
+
+// mostPieces is how many steps one question may take: a log of a year, a
+// reading a minute, is half of it.
+const mostPieces = 1_000_000
 
 type node struct{ t, x, dxdE float64 }
 
 // follow integrates X along the air temperatures [[t, °C], …] and then along
 // the forecast. Simpson on pieces of at most 0.25 K and a twentieth of the lag.
-func follow(s Sheet, log [][2]float64, forecastC float64) track {
+func follow(s Sheet, log [][2]float64, forecastC float64) (track, error) {
 	tr := track{nodes: []node{{}}, lowC: math.Inf(1), highC: math.Inf(-1)}
 	air := log
 	if air[0][0] > 0 {
 		air = append([][2]float64{{0, air[0][1]}}, air...)
 	}
 	part := air[0][1]
-	if s.hasStart {
+	if s.HasStart {
 		part = s.StartC
 	}
 	for i := 1; i < len(air); i++ {
@@ -46,7 +52,10 @@ func follow(s Sheet, log [][2]float64, forecastC float64) track {
 	tr.see(part)
 	tr.see(forecastC)
 	tr.rate = drying.Arrhenius(s.Energy, forecastC, s.RefC) / s.Multiplier
-	return tr
+	if tr.tooLong {
+		return track{}, refusal.New(refusal.OutOfRange, "log", "This log with this lag takes more than %d steps to follow. Thin the log, or leave the lag out.", mostPieces)
+	}
+	return tr, nil
 }
 
 func (tr *track) see(c float64) {
@@ -69,6 +78,9 @@ func (tr *track) segment(s Sheet, from, to [2]float64, part float64) float64 {
 	pieces := math.Max(1, math.Ceil(span/0.25))
 	if lag > 0 {
 		pieces = math.Max(pieces, math.Ceil(length/(lag/20)))
+	}
+	if tr.tooLong = tr.tooLong || float64(len(tr.nodes))+pieces > mostPieces; tr.tooLong {
+		return part
 	}
 	h := length / pieces
 	rate := func(dt float64) (a, e float64) {
@@ -118,11 +130,11 @@ func (tr track) at(t float64) float64 {
 }
 
 func (tr track) warnings(system string) []string {
-	facts, out := systems[system], []string{}
-	if tr.lowC < facts.cold {
+	facts, out := Systems[system], []string{}
+	if tr.lowC < facts.Cold {
 		out = append(out, "cold")
 	}
-	if tr.highC > facts.hot {
+	if tr.highC > facts.Hot {
 		out = append(out, "hot")
 	}
 	return out

@@ -10,7 +10,8 @@ import (
 	"yewmoor/internal/craft/refusal"
 )
 
-const gasConstant = 8.314462618 // J/(mol K)
+// GasConstant in J/(mol K).
+const GasConstant = 8.314462618
 
 // Kelvin turns °C into K.
 func Kelvin(c float64) float64 { return c + 273.15 }
@@ -18,7 +19,7 @@ func Kelvin(c float64) float64 { return c + 273.15 }
 // Arrhenius is the rate at tempC relative to the rate at refC for an
 // activation energy in J/mol; above 1 when warmer.
 func Arrhenius(energy, tempC, refC float64) float64 {
-	return math.Exp(-energy / gasConstant * (1/Kelvin(tempC) - 1/Kelvin(refC)))
+	return math.Exp(-energy / GasConstant * (1/Kelvin(tempC) - 1/Kelvin(refC)))
 }
 
 // SaturationPressure is the vapour pressure of water in Pa at c °C (-5…100,
@@ -62,44 +63,30 @@ type Place struct {
 	BodyC, Conduct float64
 }
 
-// ReadPlace reads the place fields common to the drying models.
-// usual is the side taken when none is said: form or skin.
-func ReadPlace(f *refusal.Fields, usual string) Place {
-	p := Place{RoomC: f.Number("room_c", 21, 5, 40), RH: f.Number("rh", 0.50, 0.05, 0.95)}
-	p.Side = usual
-	side := f.Child("side")
-	if side != nil {
-		p.Side = side.Word("kind", usual, "form", "skin", "plaster")
+// PlaceIn is a drying place as it is without anything else being said: its
+// preset, and form, skin or plaster behind the film.
+func PlaceIn(preset, side string, roomC, rh float64) Place {
+	pre := presets[preset]
+	p := Place{RoomC: roomC, RH: rh, Preset: preset, Side: side, AirC: pre.airC, Km: pre.km}
+	if math.IsNaN(pre.airC) {
+		p.AirC = roomC
 	}
-	p.BodyC, p.Conduct = map[string]float64{"form": p.RoomC, "skin": 33, "plaster": p.RoomC}[p.Side], map[string]float64{"form": 15, "skin": 35, "plaster": 20}[p.Side]
-	p.Preset = f.Word("preset", "still", Presets...)
-	pre := presets[p.Preset]
-	air := pre.airC
-	if math.IsNaN(air) {
-		air = p.RoomC
-	}
-	p.AirC = f.Number("air_c", air, 0, 90)
-	p.Km = f.Number("k_m", pre.km, 5e-4, 0.2)
-	if p.Preset == "cabinet" {
-		p.BodyC = p.AirC
-	}
-	if side != nil {
-		p.BodyC = side.Number("body_c", p.BodyC, 0, 60)
-		p.Conduct = side.Number("conductance", p.Conduct, 0, 500)
-		f.Adopt(side)
-	}
+	p.BodyC, p.Conduct = map[string]float64{"form": roomC, "skin": 33, "plaster": roomC}[side], map[string]float64{"form": 15, "skin": 35, "plaster": 20}[side]
+	return p
+}
+
+// Check refuses a place that cannot be, or in which nothing dries.
+func (p Place) Check() error {
 	if p.AirC < p.RoomC {
-		f.Fail(refusal.Contradiction, "air_c", "The air over the film cannot be colder than the room.")
+		return refusal.New(refusal.Contradiction, "air_c", "The air over the film cannot be colder than the room.")
 	}
 	if p.Preset == "cabinet" && p.Side == "skin" {
-		f.Fail(refusal.Contradiction, "preset", "A person does not go into the drying cabinet.")
+		return refusal.New(refusal.Contradiction, "preset", "A person does not go into the drying cabinet.")
 	}
-	if f.Err() == nil {
-		if j, _ := p.flux(1); j <= 0 {
-			f.Fail(refusal.NeverDries, "rh", "In this air nothing dries: it gives water rather than taking it.")
-		}
+	if j, _ := p.flux(1); j <= 0 {
+		return refusal.New(refusal.NeverDries, "rh", "In this air nothing dries: it gives water rather than taking it.")
 	}
-	return p
+	return nil
 }
 
 func (p Place) airPressure() float64 { return p.RH * SaturationPressure(p.RoomC) }
@@ -117,5 +104,5 @@ func (p Place) flux(a float64) (flux, surfaceC float64) { return p.fluxOf(water,
 // StillRoom is a plastic or sealed form in the still air of a room: the place
 // that a plan assumes until another is chosen.
 func StillRoom(roomC, rh float64) Place {
-	return Place{RoomC: roomC, RH: rh, Preset: "still", Side: "form", AirC: roomC, Km: presets["still"].km, BodyC: roomC, Conduct: 15}
+	return PlaceIn("still", "form", roomC, rh)
 }

@@ -1,7 +1,6 @@
 package drying
 
 import (
-	"encoding/json"
 	"math"
 
 	"yewmoor/internal/craft/refusal"
@@ -91,35 +90,6 @@ const (
 	EachDried = "each_dried"
 	WetOnWet  = "wet_on_wet"
 )
-
-// LatexEstimate answers the model latex_estimate for a JSON input.
-func LatexEstimate(raw json.RawMessage) (any, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return nil, err
-	}
-	place := ReadPlace(f, "form")
-	if place.Side == "plaster" {
-		f.Fail(refusal.UnknownValue, "side.kind", "The closed form does not know absorbent moulds; use the simulation.")
-	}
-	if f.Has("segments") {
-		f.Fail(refusal.Contradiction, "segments", "The closed form takes one drying place; use the simulation for several.")
-	}
-	var layers []Layer
-	for _, item := range f.Children("layers", 1, 40) {
-		layers = append(layers, Layer{
-			WetM: item.Required("wet_m", 2e-5, 8e-3), Solids: item.Number("solids", 0.60, 0.30, 0.70),
-			FillerRatio: item.Number("filler_ratio", 0, 0, 1.5), FibreKgM2: item.Number("fibre_kg_m2", 0, 0, 0.2),
-			FibreUptake: item.Number("fibre_uptake", 8, 1, 15),
-		})
-		f.Adopt(item)
-	}
-	plan := f.Word("plan", EachDried, EachDried, WetOnWet)
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	return place.Latex(layers, plan)
-}
 
 // Latex estimates a stack of latex layers in this place. It refuses
 // never_dries at rh when the room is too humid to take the last water.

@@ -1,7 +1,6 @@
 package drying
 
 import (
-	"encoding/json"
 	"math"
 
 	"yewmoor/internal/craft/refusal"
@@ -48,54 +47,38 @@ var films = map[string]filmKind{
 // Films are the names of the films that the closed form knows.
 var Films = []string{"acrylic_adhesive", "spirit_gum", "alcohol_paint", "water_paint", "adhesive_paint"}
 
-// Acrylic adhesive grips for this long after it went clear, in s.
-const tackS = 1800
-
-// FilmDry answers the model film_dry for a JSON input.
-func FilmDry(raw json.RawMessage) (any, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return nil, err
-	}
-	place := ReadPlace(f, "skin")
-	if !f.Has("film") {
-		f.Fail(refusal.Missing, "film", "Say which film it is.")
-	}
-	name := f.Word("film", Films[0], Films...)
-	k := films[name]
-	wet, vol := f.Number("wet_m", k.wet, 2e-6, 5e-4), f.Number("volatile", k.vol, 0.1, 0.95)
-	window := f.Number("window_s", tackS, 0, 86400)
-	if place.Side == "plaster" {
-		f.Fail(refusal.UnknownValue, "side.kind", "The closed form does not know absorbent moulds.")
-	}
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	times, flux, surface, held, refused := place.film(k, wet, vol, window)
-	if refused != nil {
-		return nil, refused
-	}
-	out := map[string]any{"evaporation_kg_m2_s": flux, "surface_c": surface, "volatile_kg_m2": held}
-	for event, s := range times {
-		out[event+"_s"] = s
-	}
-	return out, nil
-}
+// TackS is for how long acrylic adhesive grips after it went clear, in s.
+const TackS = 1800
 
 // Film tells when a film of this name, in its usual wet thickness, reaches its
 // states on skin in this room, in s by state: clear, tack_open, tack_close,
 // touch, powder, dry. Real coats differ by a factor of two; show a band.
 func Film(name string, roomC, rh float64) (map[string]float64, error) {
-	k, known := films[name]
-	if !known {
+	if _, known := films[name]; !known {
 		return nil, refusal.New(refusal.UnknownValue, "film", "No film of the name “%.30s” is known.", name)
 	}
-	p := Place{RoomC: roomC, RH: rh, Preset: "still", Side: "skin", AirC: roomC, Km: presets["still"].km, BodyC: 33, Conduct: 35}
-	times, _, _, _, err := p.film(k, k.wet, k.vol, tackS)
-	return times, err
+	course, err := PlaceIn("still", "skin", roomC, rh).Film(name, UsualFilm(name))
+	return course.Times, err
 }
 
-func (p Place) film(k filmKind, wet, vol, window float64) (times map[string]float64, flux, surface, held float64, err error) {
+// Wet is a film as it is laid on: m, the share that goes off, and for how many
+// seconds it grips once it went clear.
+type Wet struct{ WetM, Volatile, WindowS float64 }
+
+// UsualFilm is the usual coat of a film that is known.
+func UsualFilm(name string) Wet { return Wet{films[name].wet, films[name].vol, TackS} }
+
+// FilmCourse is when a film reaches its states, s by state, with the
+// evaporation it began with, kg/(m² s), the surface's temperature and what goes
+// off in all, kg/m².
+type FilmCourse struct {
+	Times                           map[string]float64
+	Evaporation, SurfaceC, Volatile float64
+}
+
+// Film follows a film that is known in this place.
+func (p Place) Film(name string, coat Wet) (FilmCourse, error) {
+	k, wet, vol := films[name], coat.WetM, coat.Volatile
 	rho := 1 / ((1-vol)/k.solid + vol/k.solvent.density)
 	m := wet * rho * (1 - vol)
 	u0, dry := vol/(1-vol), m/k.solid
@@ -106,15 +89,15 @@ func (p Place) film(k filmKind, wet, vol, window float64) (times map[string]floa
 		activity = p.airPressure() / SaturationPressure(rest)
 	}
 	if e >= 0.9*u0 {
-		return nil, 0, 0, 0, refusal.New(refusal.NeverDries, "rh", "The room is so humid that the film hardly dries at all.")
+		return FilmCourse{}, refusal.New(refusal.NeverDries, "rh", "The room is so humid that the film hardly dries at all.")
 	}
-	flux, surface = p.fluxOf(k.solvent, 1)
+	flux, surface := p.fluxOf(k.solvent, 1)
 	b := 1 - activity
-	times = map[string]float64{}
+	times := map[string]float64{}
 	for _, ev := range k.events {
 		uf := e + ev.f*(u0-e)
 		if b <= math.Exp(-uf/k.ua) {
-			return nil, 0, 0, 0, refusal.New(refusal.NeverDries, "rh", "In this air the film never gets this dry.")
+			return FilmCourse{}, refusal.New(refusal.NeverDries, "rh", "In this air the film never gets this dry.")
 		}
 		t := m / flux * (u0 - uf + k.ua*math.Log((b-math.Exp(-u0/k.ua))/(b-math.Exp(-uf/k.ua))))
 		if k.d > 0 {
@@ -123,16 +106,16 @@ func (p Place) film(k filmKind, wet, vol, window float64) (times map[string]floa
 		times[ev.name] = t
 	}
 	if clear, acrylic := times["clear"]; acrylic {
-		times["tack_open"], times["tack_close"] = clear, clear+window
+		times["tack_open"], times["tack_close"] = clear, clear+coat.WindowS
 	}
-	return times, flux, surface, m * u0, nil
+	return FilmCourse{times, flux, surface, m * u0}, nil
 }
 
 // fluxOf is the evaporation of a solvent in kg/(m² s) and the surface
 // temperature in °C at activity a: Newton on the steady heat balance from the
 // resting temperature, which always has one root.
 func (p Place) fluxOf(s solvent, a float64) (flux, surfaceC float64) {
-	beta := p.Km * s.share * s.molar / (gasConstant * Kelvin(p.AirC))
+	beta := p.Km * s.share * s.molar / (GasConstant * Kelvin(p.AirC))
 	around := 0.0
 	if s.ambient {
 		around = p.airPressure()

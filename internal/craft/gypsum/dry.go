@@ -1,7 +1,6 @@
 package gypsum
 
 import (
-	"encoding/json"
 	"math"
 
 	"yewmoor/internal/craft/refusal"
@@ -181,23 +180,4 @@ func golden(a, b float64, best fitted, f func(float64) (fitted, bool)) fitted {
 		}
 	}
 	return best
-}
-
-// DryOf answers the model gypsum_dry.
-func DryOf(raw json.RawMessage) (any, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return nil, err
-	}
-	pairs := f.Pairs("weighings", 1e-3, 1e4)
-	dry := f.Number("dry_kg", 0, 0, 1e4)
-	scale := f.Number("scale_kg", 0, 0, 10)
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	w := make([]Weighing, len(pairs))
-	for i, p := range pairs {
-		w[i] = p
-	}
-	return answer(Dry(w, dry, scale))
 }

@@ -5,7 +5,6 @@
 package gypsum
 
 import (
-	"encoding/json"
 	"math"
 
 	"yewmoor/internal/craft/refusal"
@@ -51,27 +50,6 @@ func Mixed(b Batch) (Mix, error) {
 	return out, nil
 }
 
-// MixOf answers the model gypsum_mix.
-func MixOf(raw json.RawMessage) (any, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return nil, err
-	}
-	b := Batch{VolumeM3: f.Required("volume_m3", 1e-9, 100), Consistency: f.Required("consistency", 0, 1.2), Waste: f.Number("waste", 0.05, 0, 2), PowderRho: f.Number("rho_plaster", 2630, 1000, 4000), Purity: f.Number("purity", 0.95, 0.3, 1)}
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	return answer(Mixed(b))
-}
-
-// answer keeps a refusal from hiding behind a value.
-func answer[T any](out T, err error) (any, error) {
-	if err != nil {
-		return nil, err
-	}
-	return out, nil
-}
-
 // Set is when a mix stiffens and when it is hard, from the water, in s.
 type Set struct {
 	Factor   float64  `json:"factor" doc:"on the bag's times at 20 °C"`
@@ -95,27 +73,6 @@ func interpLog(points [][2]float64, x float64) float64 {
 		}
 	}
 	return points[len(points)-1][1]
-}
-
-// SetOf answers the model gypsum_set.
-func SetOf(raw json.RawMessage) (any, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return nil, err
-	}
-	water := f.Number("water_c", 20, 1, 80)
-	reference := f.Number("ref_consistency", 0.70, 0.2, 1.2)
-	consistency := f.Number("consistency", reference, 0.2, 1.2)
-	additive := f.Number("additive_multiplier", 1, 0.05, 20)
-	initial := f.Number("initial_s", 780, 30, 86400)
-	final := f.Number("final_s", 1680, 60, 172800)
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	if final < initial {
-		return nil, refusal.New(refusal.Contradiction, "final_s", "It is hard only after it stiffens.")
-	}
-	return Setting(water, consistency/reference, additive, initial, final), nil
 }
 
 // Setting works the times out; thin is the consistency over that of the bag.

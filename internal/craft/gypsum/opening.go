@@ -1,10 +1,7 @@
 package gypsum
 
 import (
-	"encoding/json"
 	"math"
-
-	"yewmoor/internal/craft/refusal"
 )
 
 // kind is what a gypsum wall stands: conductivity W/(m K), strength and
@@ -22,8 +19,8 @@ type Opening struct {
 	RiskWord string   `json:"risk,omitempty" enum:"low,raised,high"`
 }
 
-// airs are the heat that moving air or water takes, W/(m² K).
-var airs = map[string]float64{"still": 10, "fan": 30, "wet": 300}
+// Airs are the heat that moving air or water takes, W/(m² K).
+var Airs = map[string]float64{"still": 10, "fan": 30, "wet": 300}
 
 // Open works the risk out for a wall; both faces free, suddenly in the air.
 func Open(gypsum string, wallM, airC, h, safety float64) Opening {
@@ -49,26 +46,4 @@ func (o Opening) At(mouldC, airC float64) Opening {
 		o.RiskWord = "high"
 	}
 	return o
-}
-
-// OpeningOf answers the model mould_opening.
-func OpeningOf(raw json.RawMessage) (any, error) {
-	f, err := refusal.Object(raw)
-	if err != nil {
-		return nil, err
-	}
-	gypsum := f.Word("mould", "plaster", "plaster", "stone")
-	wall := f.Required("wall_m", 0.003, 0.3)
-	air := f.Number("air_c", 21, -25, 60)
-	h := f.Number("h", airs[f.Word("opening", "still", "still", "fan", "wet")], 2, 2000)
-	safety := f.Number("safety", 3.5, 1, 10)
-	hot := f.Number("mould_c", 0, -25, 250)
-	if f.Err() != nil {
-		return nil, f.Err()
-	}
-	out := Open(gypsum, wall, air, h, safety)
-	if f.Has("mould_c") {
-		out = out.At(hot, air)
-	}
-	return out, nil
 }

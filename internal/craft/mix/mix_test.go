@@ -129,8 +129,10 @@ func TestWhatAnOvershootSays(t *testing.T) {
 	assert.InDelta(t, 51.6, b.Lines[1].AddG, 1e-9)
 	assert.InDelta(t, 61.92, b.Lines[2].TargetG, 1e-9)
 	assert.InDelta(t, 165.12, b.TotalG, 1e-9)
-	assert.Contains(t, b.Message, "A went 1.6 g over")
-	assert.Contains(t, b.Message, "Add 1.9 g of softener")
+	said := b.Say(func(id string) string { return "the " + id })
+	assert.Contains(t, said, "the A went 1.6 g over")
+	assert.Contains(t, said, "Add 1.9 g of the softener.")
+	assert.NotContains(t, said, "of the B", "B was not in yet, so nothing is added to it")
 }
 
 func TestASecondOvershootWithinToleranceMovesNothingAgain(t *testing.T) {

@@ -25,6 +25,7 @@ type Line struct {
 	AddG    float64 `json:"add_g"`  // still to pour; 0 when within tolerance
 	OverG   float64 `json:"over_g"` // above the target, kept by moving the others
 	IsPart  bool    `json:"is_part"`
+	again   bool    // it was in, and needs more now
 }
 
 // Balance is a pour sheet after what really happened.
@@ -35,8 +36,24 @@ type Balance struct {
 	// GrewBy names the ingredient whose overshoot set the new size; empty
 	// when nothing went over.
 	GrewBy string `json:"grew_by,omitempty"`
-	// Message says in one sentence what happened and what to add.
-	Message string `json:"message,omitempty"`
+	// OvershotG is by how much it was over.
+	OvershotG float64 `json:"overshot_g,omitempty"`
+}
+
+// Say says what an overshoot did and what to add, with the ingredients' names;
+// nothing when nothing went over.
+func (b Balance) Say(name func(id string) string) string {
+	if b.GrewBy == "" {
+		return ""
+	}
+	words := fmt.Sprintf("%s went %s over. The others have moved with it, so the ratio holds: you end with %s instead of %s.",
+		name(b.GrewBy), quantity.FormatMass(b.OvershotG), quantity.FormatMass(b.TotalG), quantity.FormatMass(b.PlannedG))
+	for _, l := range b.Lines {
+		if l.again {
+			words += fmt.Sprintf(" Add %s of %s.", quantity.FormatMass(l.AddG), name(l.ID))
+		}
+	}
+	return words
 }
 
 // Tolerance is how far from its target in g an ingredient may be and still
@@ -70,29 +87,18 @@ func Rebalance(r Recipe, poured []Poured) (Balance, error) {
 		out.PlannedG += p.PlannedG
 	}
 	out.TotalG, out.GrewBy = grown(out.PlannedG, shares, poured)
-	overshoot := 0.0
-	if out.GrewBy != "" {
-		p := find(poured, out.GrewBy)
-		overshoot = p.InCupG - p.PlannedG
-	}
 	for i, p := range poured {
 		line := Line{ID: p.ID, InCupG: p.InCupG, TargetG: p.PlannedG, IsPart: shares[i].IsPart}
 		if out.GrewBy != "" {
 			line.TargetG = shares[i].Fraction * out.TotalG
 		}
 		if missing := line.TargetG - p.InCupG; missing > 1e-9 && (!p.Done || missing > Tolerance(line.TargetG)) {
-			line.AddG = missing
+			line.AddG, line.again = missing, p.Done && out.GrewBy != ""
 		}
 		line.OverG = math.Max(0, p.InCupG-p.PlannedG)
 		out.Lines = append(out.Lines, line)
-	}
-	if out.GrewBy != "" {
-		out.Message = fmt.Sprintf("%s went %s over. The others have moved with it, so the ratio holds: you end with %s instead of %s.",
-			out.GrewBy, quantity.FormatMass(overshoot), quantity.FormatMass(out.TotalG), quantity.FormatMass(out.PlannedG))
-		for _, l := range out.Lines {
-			if p := find(poured, l.ID); p.Done && l.AddG > 0 {
-				out.Message += fmt.Sprintf(" Add %s of %s.", quantity.FormatMass(l.AddG), l.ID)
-			}
+		if p.ID == out.GrewBy {
+			out.OvershotG = line.OverG
 		}
 	}
 	return out, nil
@@ -131,13 +137,4 @@ func grown(plannedG float64, shares []Share, poured []Poured) (totalG float64, b
 		return plannedG, ""
 	}
 	return totalG, by
-}
-
-func find(poured []Poured, id string) Poured {
-	for _, p := range poured {
-		if p.ID == id {
-			return p
-		}
-	}
-	return Poured{}
 }

@@ -2,6 +2,7 @@ package refusal
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -45,6 +46,14 @@ func (f *Fields) Path(name string) string {
 func (f *Fields) Fail(code, name, format string, args ...any) {
 	if f.err == nil {
 		f.err = New(code, f.Path(name), format, args...)
+	}
+}
+
+// Refuse takes over a refusal that somebody else made, nil for none.
+func (f *Fields) Refuse(err error) {
+	var refused *Error
+	if f.err == nil && errors.As(err, &refused) {
+		f.err = New(refused.Code, f.Path(refused.Field), "%s", refused.Detail)
 	}
 }
 

@@ -7,9 +7,9 @@ import (
 	"gonum.org/v1/gonum/dsp/fourier"
 )
 
-// autocorrelation finds where the relief comes back on itself: the highest
+// Autocorrelation finds where the relief comes back on itself: the highest
 // peak of its masked correlation beyond the main lobe.
-func autocorrelation(ctx context.Context, f *Field) (peak, lag float64, at P, err error) {
+func Autocorrelation(ctx context.Context, f *Field) (peak, lag float64, at P, err error) {
 	k := (max(f.NX, f.NY) + 255) / 256
 	nx, ny := f.NX/k, f.NY/k
 	if nx < 1 || ny < 1 {

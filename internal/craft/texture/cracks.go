@@ -7,7 +7,7 @@ import (
 
 // cracks are the edges between the cells of a lattice whose sites were moved
 // by chance.
-func (g *ground) cracks(m *Marks, draw *stream) error {
+func (g *ground) cracks(m *Marks, draw *Stream) error {
 	l := &m.layer
 	r := read{at: m.field()}
 	lattice := r.word("lattice", l.Lattice, "hex", "square")
@@ -28,8 +28,8 @@ func (g *ground) cracks(m *Marks, draw *stream) error {
 	v0, v1 := g.flat.extent(n)
 	u0, u1 = u0/stretch, u1/stretch
 	lat := lattice2{pitch: pitch, hex: lattice == "hex", u0: u0 - 2*pitch, v0: v0 - 2*pitch, u1: u1 + 2*pitch, v1: v1 + 2*pitch}
-	if cells := (lat.u1 - lat.u0) * (lat.v1 - lat.v0) / (pitch * pitch); cells > maxPieces {
-		return bad(m.field()+".pitch", "These are about %.0f cells; %d are the most. Take a wider pitch.", cells, maxPieces)
+	if cells := (lat.u1 - lat.u0) * (lat.v1 - lat.v0) / (pitch * pitch); cells > MaxPieces {
+		return bad(m.field()+".pitch", "These are about %.0f cells; %d are the most. Take a wider pitch.", cells, MaxPieces)
 	}
 	lat.sites(draw, jitter)
 	back := func(p P) P {
@@ -47,7 +47,7 @@ func (g *ground) cracks(m *Marks, draw *stream) error {
 		return err
 	}
 	lat.edges(func(i, j int, a, b P) {
-		if skip > 0 && unit(mix(seed^uint64(i)*gamma^uint64(j)*other)) < skip {
+		if skip > 0 && Unit(mix(seed^uint64(i)*gamma^uint64(j)*other)) < skip {
 			return
 		}
 		for _, in := range g.clip([]P{back(a), back(b)}, m) {
@@ -68,7 +68,7 @@ type lattice2 struct {
 	rowStart       []int // index of each row's first site, and the end
 }
 
-func (l *lattice2) sites(draw *stream, jitter float64) {
+func (l *lattice2) sites(draw *Stream, jitter float64) {
 	dv := l.pitch
 	if l.hex {
 		dv = l.pitch * math.Sqrt(3) / 2
@@ -88,8 +88,8 @@ func (l *lattice2) sites(draw *stream, jitter float64) {
 			if u > l.u1+1e-9 {
 				break
 			}
-			du := float64(jitter * l.pitch * (draw.u() - 0.5))
-			dv := float64(jitter * l.pitch * (draw.u() - 0.5))
+			du := float64(jitter * l.pitch * (draw.U() - 0.5))
+			dv := float64(jitter * l.pitch * (draw.U() - 0.5))
 			l.at = append(l.at, P{u + du, v + dv})
 		}
 	}

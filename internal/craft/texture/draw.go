@@ -12,16 +12,16 @@ const (
 	other = 0xC2B2AE3D27D4EB4F
 )
 
-// stream is a SplitMix64 sequence (Steele, Lea and Flood 2014).
-type stream struct{ s uint64 }
+// Stream is a SplitMix64 sequence (Steele, Lea and Flood 2014).
+type Stream struct{ s uint64 }
 
-// newStream begins the stream of a label.
-func newStream(seed uint64, label string) *stream {
+// NewStream begins the stream of a label.
+func NewStream(seed uint64, label string) *Stream {
 	h := uint64(0xCBF29CE484222325)
 	for i := range len(label) {
 		h = (h ^ uint64(label[i])) * 0x100000001B3
 	}
-	return &stream{seed ^ h}
+	return &Stream{seed ^ h}
 }
 
 func mix(z uint64) uint64 {
@@ -30,15 +30,20 @@ func mix(z uint64) uint64 {
 	return z ^ z>>31
 }
 
-func unit(x uint64) float64 { return float64(x>>11) * 0x1p-53 }
+// Unit is a draw as a number in [0, 1).
+func Unit(x uint64) float64 { return float64(x>>11) * 0x1p-53 }
 
-func (s *stream) next() uint64 {
+// State is where the stream stands.
+func (s *Stream) State() uint64 { return s.s }
+
+// Next is the next draw.
+func (s *Stream) Next() uint64 {
 	s.s += gamma
 	return mix(s.s)
 }
 
-// u draws evenly from [0, 1).
-func (s *stream) u() float64 { return unit(s.next()) }
+// U draws evenly from [0, 1).
+func (s *Stream) U() float64 { return Unit(s.Next()) }
 
 // logU spreads u evenly over the logarithm from a to b.
 func logU(a, b, u float64) float64 { return a * math.Pow(b/a, u) }

@@ -8,7 +8,7 @@ import (
 const stepMM = 0.5
 
 // hatch draws families of lines (handbook, section 4).
-func (g *ground) hatch(m *Marks, draw *stream) error {
+func (g *ground) hatch(m *Marks, draw *Stream) error {
 	l := &m.layer
 	r := read{at: m.field()}
 	r.num("buff", l.Buff, 0, 20)
@@ -56,7 +56,7 @@ func (g *ground) hatch(m *Marks, draw *stream) error {
 	return g.lumps(m)
 }
 
-func (g *ground) family(m *Marks, draw *stream, fi int, lay frame, wiggle Span, every int) error {
+func (g *ground) family(m *Marks, draw *Stream, fi int, lay frame, wiggle Span, every int) error {
 	f := m.layer.Families[fi]
 	reach, waves := wiggle[0], wiggle[1]
 	steps := max(1, int(math.Ceil((lay.s1-lay.s0)/stepMM)))
@@ -74,8 +74,8 @@ func (g *ground) family(m *Marks, draw *stream, fi int, lay frame, wiggle Span, 
 		}
 		share := math.Max(0, math.Min(1, (c-lay.c0)/(lay.c1-lay.c0)))
 		p := f.Spacing[0] + float64((f.Spacing[1]-f.Spacing[0])*share)
-		phase := 2 * math.Pi * draw.u()
-		shift := float64(f.Jitter * p * (draw.u() - 0.5))
+		phase := 2 * math.Pi * draw.U()
+		shift := float64(f.Jitter * p * (draw.U() - 0.5))
 		line := make([]P, 0, steps+1)
 		var pieces [][]P
 		for i := range steps + 1 {
@@ -133,16 +133,16 @@ func (g *ground) lumps(m *Marks) error {
 	if math.Abs(det) < 0.05 {
 		return bad(m.field()+".lumps", "The two families run alike; lumps need cells between lines that cross.")
 	}
-	draw := newStream(g.seed(m), m.label("lumps"))
+	draw := NewStream(g.seed(m), m.label("lumps"))
 	for _, ca := range middles(l.Families[0], a) {
 		for _, cb := range middles(l.Families[1], b) {
-			u := draw.u()
+			u := draw.U()
 			at := P{(float64(ca.c*b.n[1]) - float64(cb.c*a.n[1])) / det, (float64(cb.c*a.n[0]) - float64(ca.c*b.n[0])) / det}
 			if u >= share || !g.takes(at, m) {
 				continue
 			}
-			if len(m.Lumps) >= maxPieces {
-				return bad(m.field()+".lumps", "These cells are more than %d.", maxPieces)
+			if len(m.Lumps) >= MaxPieces {
+				return bad(m.field()+".lumps", "These cells are more than %d.", MaxPieces)
 			}
 			m.Lumps = append(m.Lumps, Spot{At: at, Diameter: fill * math.Min(ca.p, cb.p), Depth: height})
 		}

@@ -108,7 +108,7 @@ func (r Recipe) Lay(ctx context.Context) (*Sheet, error) {
 
 // fill makes the marks of one layer on its own stream.
 func (g *ground) fill(m *Marks) error {
-	draw := newStream(g.seed(m), m.label(""))
+	draw := NewStream(g.seed(m), m.label(""))
 	var err error
 	l := &m.layer
 	r := read{at: m.field()}
@@ -153,13 +153,13 @@ func (g *ground) thin(m *Marks) {
 	if density >= 1 && out <= 0 {
 		return
 	}
-	draw := newStream(g.seed(m), m.label("density"))
+	draw := NewStream(g.seed(m), m.label("density"))
 	stays := func(p P) bool {
 		share := density
 		if out > 0 {
 			share *= smooth(g.flat.shape.distance(p) / out)
 		}
-		return draw.u() < share
+		return draw.U() < share
 	}
 	m.Strokes = keep(m.Strokes, func(s Stroke) bool { return stays(s.Line[len(s.Line)/2]) })
 	m.Impressions = keep(m.Impressions, func(s Impression) bool { return stays(s.At) })

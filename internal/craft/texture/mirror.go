@@ -14,10 +14,10 @@ func (g *ground) mirrored(m *Marks) error {
 	if !finite(mr.X) || !(mr.Difference >= 0 && mr.Difference <= 1) {
 		return bad(m.field()+".mirror", "Say where the middle line stands and how unlike the sides are, 0 to 1.")
 	}
-	draw := newStream(g.seed(m), m.label("mirror"))
+	draw := NewStream(g.seed(m), m.label("mirror"))
 	turned := func(p P) P { return P{2*mr.X - p[0], p[1]} }
 	step := func(far float64) P {
-		return P{float64(mr.Difference * far * (draw.u() - 0.5)), float64(mr.Difference * far * (draw.u() - 0.5))}
+		return P{float64(mr.Difference * far * (draw.U() - 0.5)), float64(mr.Difference * far * (draw.U() - 0.5))}
 	}
 	m.Strokes = g.mirrorStrokes(m, m.Strokes, turned, step)
 	m.Rescored = g.mirrorStrokes(m, m.Rescored, turned, step)
@@ -31,7 +31,7 @@ func (g *ground) mirrored(m *Marks) error {
 	}
 	for _, s := range pressed {
 		move := step(s.B)
-		turn := float64(mr.Difference * 20 * (draw.u() - 0.5))
+		turn := float64(mr.Difference * 20 * (draw.U() - 0.5))
 		at := turned(s.At)
 		s.Turn = 180 - s.Turn + turn
 		for _, s.At = range []P{{at[0] + move[0], at[1] + move[1]}, at} {

@@ -224,14 +224,14 @@ func (s *Sheet) spatter(ctx context.Context, p Paint, layer int) ([]float64, err
 	}
 	w, h := s.Flat.Size()
 	n := math.Ceil(share * w * h / (math.Pi / 4 * size * size))
-	if n > maxPieces {
-		return nil, bad(fmt.Sprintf("paint.layers[%d].size_mm", layer), "These flecks are more than %d. Take larger ones or fewer.", maxPieces)
+	if n > MaxPieces {
+		return nil, bad(fmt.Sprintf("paint.layers[%d].size_mm", layer), "These flecks are more than %d. Take larger ones or fewer.", MaxPieces)
 	}
-	draw := newStream(p.Seed^s.Recipe.Seed, fmt.Sprintf("paint:%d:spatter", layer))
+	draw := NewStream(p.Seed^s.Recipe.Seed, fmt.Sprintf("paint:%d:spatter", layer))
 	spots := make([]Spot, int(n))
 	for i := range spots {
-		spots[i].At = P{s.Flat.X0 + w*draw.u(), s.Flat.Y0 + h*draw.u()}
-		spots[i].Diameter = logU(size/2, 2*size, draw.u())
+		spots[i].At = P{s.Flat.X0 + w*draw.U(), s.Flat.Y0 + h*draw.U()}
+		spots[i].Diameter = logU(size/2, 2*size, draw.U())
 	}
 	c := canvas{s.Field, make([]float64, len(s.Field.Z))}
 	err := c.spots(ctx, spots, func(s *Spot) float64 { return s.Diameter / 2 }, func(s *Spot, x, y, before float64) float64 {

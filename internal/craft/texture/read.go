@@ -98,7 +98,8 @@ func plainName(name string) string {
 
 // Caps of one layer (handbook, section 3).
 const (
-	maxLines      = 20_000
-	maxPieces     = 200_000
+	maxLines = 20_000
+	// MaxPieces is the most places, lumps or scales of one layer.
+	MaxPieces     = 200_000
 	maxCandidates = 4_000_000
 )

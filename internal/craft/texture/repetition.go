@@ -41,7 +41,7 @@ var advices = map[string]string{
 func (s *Sheet) repetition(ctx context.Context) (Repetition, error) {
 	r := Repetition{B: -1, Spots: []P{}}
 	var err error
-	if r.A, r.Lag, r.LagAt, err = autocorrelation(ctx, s.Field); err != nil {
+	if r.A, r.Lag, r.LagAt, err = Autocorrelation(ctx, s.Field); err != nil {
 		return r, err
 	}
 	area, perimeter := s.Flat.Area(), s.Flat.Perimeter()

@@ -53,7 +53,7 @@ func nearest(stamps []Stamp, w float64) int {
 }
 
 // scales presses rows of stamps that shrink along the rows' order.
-func (g *ground) scales(m *Marks, draw *stream) error {
+func (g *ground) scales(m *Marks, draw *Stream) error {
 	l := &m.layer
 	r := read{at: m.field()}
 	size := or(l.Size, Span{9, 4})
@@ -122,7 +122,7 @@ func (g *ground) scales(m *Marks, draw *stream) error {
 }
 
 // row presses one row and says how many stayed.
-func (g *ground) row(m *Marks, draw *stream, lay frame, row, stamp int, v, gap, offset float64, ends string, pressed *int) (int, error) {
+func (g *ground) row(m *Marks, draw *Stream, lay frame, row, stamp int, v, gap, offset float64, ends string, pressed *int) (int, error) {
 	l := &m.layer
 	s := l.Stamps[stamp]
 	width := s.Width()
@@ -136,10 +136,10 @@ func (g *ground) row(m *Marks, draw *stream, lay frame, row, stamp int, v, gap, 
 	}
 	kept, before, before2 := 0, byte(0), byte(0)
 	for k := 0; u <= lay.s1+1e-9; k++ {
-		if *pressed++; *pressed > maxPieces {
-			return 0, refusal.New(BadParameter, m.field()+".size", "These scales are more than %d.", maxPieces)
+		if *pressed++; *pressed > MaxPieces {
+			return 0, refusal.New(BadParameter, m.field()+".size", "These scales are more than %d.", MaxPieces)
 		}
-		r0, r1, r2, r3 := draw.u(), draw.u(), draw.u(), draw.u()
+		r0, r1, r2, r3 := draw.U(), draw.U(), draw.U(), draw.U()
 		at, turn, ok := lay.at(u+float64(l.PosJitter*width*(r0-0.5)), v+float64(l.PosJitter*width*(r1-0.5)))
 		end := byte('A')
 		if ends == "alternate" {

@@ -33,7 +33,7 @@ func (g *ground) packing(m *Marks, r *read) packing {
 }
 
 // place runs the packing on its stream.
-func (g *ground) place(m *Marks, p *packing, draw *stream) error {
+func (g *ground) place(m *Marks, p *packing, draw *Stream) error {
 	w, h := g.flat.Size()
 	mean := p.spacing.mean()
 	total := math.Ceil(float64(p.tries*w*h) / float64(p.stretch*mean*mean))
@@ -52,8 +52,8 @@ func (g *ground) place(m *Marks, p *packing, draw *stream) error {
 		if n%4096 == 0 && g.ctx.Err() != nil {
 			return g.ctx.Err()
 		}
-		x := g.flat.X0 + float64(draw.u()*w)
-		y := g.flat.Y0 + float64(draw.u()*h)
+		x := g.flat.X0 + float64(draw.U()*w)
+		y := g.flat.Y0 + float64(draw.U()*h)
 		at := P{x, y}
 		if !g.flat.shape.holds(at) {
 			continue
@@ -68,8 +68,8 @@ func (g *ground) place(m *Marks, p *packing, draw *stream) error {
 		if !p.clears(u, v, r) {
 			continue
 		}
-		if len(p.accepted) >= maxPieces {
-			return bad(m.field()+".spacing", "These are more than %d. Take a wider spacing.", maxPieces)
+		if len(p.accepted) >= MaxPieces {
+			return bad(m.field()+".spacing", "These are more than %d. Take a wider spacing.", MaxPieces)
 		}
 		p.grid.put(u, v, int32(len(p.u)))
 		p.u, p.v, p.r = append(p.u, u), append(p.v, v), append(p.r, r)
@@ -155,11 +155,11 @@ func (p *packing) measure() {
 }
 
 // scatter places pores, droplets, barnacles and holes.
-func (g *ground) scatter(m *Marks, draw *stream) error {
+func (g *ground) scatter(m *Marks, draw *Stream) error {
 	l := &m.layer
 	r := read{at: m.field()}
 	p := g.packing(m, &r)
-	size := newStream(g.seed(m), m.label("size"))
+	size := NewStream(g.seed(m), m.label("size"))
 	diameter, drawn := g.diameters(m, &r)
 	if r.err != nil {
 		return r.err
@@ -179,15 +179,15 @@ func (g *ground) scatter(m *Marks, draw *stream) error {
 		s := Spot{At: at, spacing: p.r[i]}
 		keep := true
 		if m.Kind == "droplets" {
-			keep = size.u() < expo(-from(at)/fall)
+			keep = size.U() < expo(-from(at)/fall)
 		}
-		s.Diameter = logU(diameter[0], diameter[1], size.u())
+		s.Diameter = logU(diameter[0], diameter[1], size.U())
 		for n := range drawn {
-			s.Phase[n] = 2 * math.Pi * size.u()
+			s.Phase[n] = 2 * math.Pi * size.U()
 		}
 		if m.Kind == "pores" {
 			depth := or(l.Depth, Span{0.1, 0.3})
-			s.Depth = depth[0] + float64((depth[1]-depth[0])*size.u())
+			s.Depth = depth[0] + float64((depth[1]-depth[0])*size.U())
 		}
 		if keep && g.takes(at, m) {
 			m.Spots = append(m.Spots, s)

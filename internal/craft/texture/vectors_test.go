@@ -39,7 +39,7 @@ func TestTheHandbooksCases(t *testing.T) {
 		t.Run(c.ID, func(t *testing.T) {
 			one, err := json.Marshal(map[string]any{"op": c.Op, "args": c.Args})
 			require.NoError(t, err)
-			answer, err := json.Marshal(calc.Answer("texture", one))
+			answer, err := json.Marshal(calc.Answer(t.Context(), nil, "texture", one))
 			require.NoError(t, err)
 			var got map[string]any
 			require.NoError(t, json.Unmarshal(answer, &got))

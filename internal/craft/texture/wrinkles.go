@@ -6,7 +6,7 @@ import (
 )
 
 // wrinkles run between two guides, as along lines of tension.
-func (g *ground) wrinkles(m *Marks, draw *stream) error {
+func (g *ground) wrinkles(m *Marks, draw *Stream) error {
 	l := &m.layer
 	r := read{at: m.field()}
 	count := or(l.Count, 6)
@@ -29,7 +29,7 @@ func (g *ground) wrinkles(m *Marks, draw *stream) error {
 		ends[i] = guide.resampled(64)
 	}
 	for i := 1; i <= count; i++ {
-		f := (float64(i) + float64(jitter*(draw.u()-0.5))) / float64(count+1)
+		f := (float64(i) + float64(jitter*(draw.U()-0.5))) / float64(count+1)
 		line := make([]P, 64)
 		for k := range line {
 			line[k] = P{float64((1-f)*ends[0][k][0]) + float64(f*ends[1][k][0]), float64((1-f)*ends[0][k][1]) + float64(f*ends[1][k][1])}

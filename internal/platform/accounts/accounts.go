@@ -18,6 +18,7 @@ import (
 
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/platform/turns"
 )
 
 // Role of a person in the shop.
@@ -67,7 +68,7 @@ type Service struct {
 	// which make hundreds of accounts, take less.
 	Cost *argon2id.Params
 	// hashing bounds how many passwords are hashed at once: each takes 64 MB.
-	hashing chan struct{}
+	hashing *turns.Turns
 }
 
 const (
@@ -90,7 +91,7 @@ func NewService(db *database.DB, secure bool) *Service {
 		m.Cookie.Name = tlsCookieName
 	}
 	m.Cookie.SameSite, m.Cookie.Path = http.SameSiteStrictMode, "/"
-	return &Service{db: db, sessions: m, Real: time.Now, Note: func(context.Context, database.Tx, string, string) error { return nil }, Cost: argon2id.DefaultParams, hashing: make(chan struct{}, 2)}
+	return &Service{db: db, sessions: m, Real: time.Now, Note: func(context.Context, database.Tx, string, string) error { return nil }, Cost: argon2id.DefaultParams, hashing: turns.New("signing in", 2, 64)}
 }
 
 // People lists who may sign in.

@@ -199,12 +199,11 @@ func seconds(d time.Duration) string {
 
 // matches compares; an unknown name takes as long as a wrong password.
 func (s *Service) matches(ctx context.Context, password, hash string) (bool, error) {
-	select {
-	case s.hashing <- struct{}{}:
-	case <-ctx.Done():
-		return false, ctx.Err()
+	done, err := s.hashing.Take(ctx)
+	if err != nil {
+		return false, err
 	}
-	defer func() { <-s.hashing }()
+	defer done()
 	real := hash != ""
 	if !real {
 		hash = decoy

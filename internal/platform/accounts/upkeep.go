@@ -18,13 +18,12 @@ func (s *Service) hash(ctx context.Context, password string) (string, error) {
 	if len([]rune(password)) < shortest {
 		return "", problem.Invalid("too_short", "password", "A password needs at least %d characters.", shortest)
 	}
-	select {
-	case s.hashing <- struct{}{}:
-		defer func() { <-s.hashing }()
-		return argon2id.CreateHash(password, s.Cost)
-	case <-ctx.Done():
-		return "", ctx.Err()
+	done, err := s.hashing.Take(ctx)
+	if err != nil {
+		return "", err
 	}
+	defer done()
+	return argon2id.CreateHash(password, s.Cost)
 }
 
 // ChangePassword gives the signed-in person a new password and ends their

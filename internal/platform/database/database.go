@@ -139,8 +139,11 @@ type watchKey struct{}
 
 // Watching lets a caller learn afterwards whether an act of this context was
 // kept, when something went wrong after it: nobody must then be told that
-// nothing was recorded.
+// nothing was recorded. One watch serves all that happens below it.
 func Watching(ctx context.Context) (_ context.Context, kept func() bool) {
+	if flag, ok := ctx.Value(watchKey{}).(*atomic.Bool); ok {
+		return ctx, flag.Load
+	}
 	var flag atomic.Bool
 	return context.WithValue(ctx, watchKey{}, &flag), flag.Load
 }

@@ -8,14 +8,16 @@ import (
 	"os"
 	"path/filepath"
 	"time"
+
+	"yewmoor/internal/platform/turns"
 )
 
 // Store is the data folder.
 type Store struct {
 	dir  string
 	make func(dir string) (temporary, error)
-	// turn lets one picture be opened at a time.
-	turn chan struct{}
+	// turn lets one picture be opened at a time, until it is reduced.
+	turn *turns.Turns
 }
 
 // temporary is a file that is not in place yet.
@@ -31,7 +33,7 @@ func NewStore(dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the folder for files: %w", err)
 	}
-	return &Store{dir, func(dir string) (temporary, error) { return os.CreateTemp(dir, "in-*") }, make(chan struct{}, 1)}, nil
+	return &Store{dir, func(dir string) (temporary, error) { return os.CreateTemp(dir, "in-*") }, turns.New("a picture to be read", 1, 32)}, nil
 }
 
 // File is one stored file.

@@ -28,9 +28,13 @@ import (
 const (
 	// MaxBytes is the largest picture that is taken.
 	MaxBytes = 64 << 20
-	// MaxPixels is how many pixels a picture may have: opened, each takes four
-	// bytes of memory or more.
-	MaxPixels = 64_000_000
+	// MaxPixels is how many pixels a picture may have, and MaxSide how many in a
+	// row: no camera makes more, and a file of 62 kB can claim any number.
+	MaxPixels = 50_000_000
+	MaxSide   = 12_000
+	// MaxOpened is how many bytes of memory a picture may take while it is
+	// opened.
+	MaxOpened = 512 << 20
 )
 
 // Widths in which pictures are shown, in pixels of their longer side. The
@@ -84,10 +88,11 @@ func (s *Store) Prepare(ctx context.Context, from io.Reader) (Prepared, error) {
 		return Prepared{}, fmt.Errorf("storing the file: %w", err)
 	}
 	p.name = hex.EncodeToString(sum.Sum(nil))
-	img, err := s.open(ctx, tmp.Name(), p.kind)
+	img, done, err := s.open(ctx, tmp.Name(), p.kind)
 	if err != nil {
 		return Prepared{}, err
 	}
+	defer done()
 	p.Width, p.Height = img.Bounds().Dx(), img.Bounds().Dy()
 	if err := s.reduce(p.name, img); err != nil {
 		return Prepared{}, err
@@ -108,15 +113,21 @@ func (s *Store) Record(ctx context.Context, tx database.Tx, p Prepared, at time.
 	return f, err
 }
 
-// open decodes a picture, upright and in sRGB. What cannot be opened whole is
-// refused in words.
-func (s *Store) open(ctx context.Context, file, kind string) (img image.Image, err error) {
-	select {
-	case s.turn <- struct{}{}:
-		defer func() { <-s.turn }()
-	case <-ctx.Done():
-		return nil, ctx.Err()
+// open decodes a picture, upright and in sRGB, when its turn has come; done
+// gives the turn back once the picture was reduced. What cannot be opened whole
+// is refused in words.
+func (s *Store) open(ctx context.Context, file, kind string) (img image.Image, done func(), err error) {
+	if done, err = s.turn.Take(ctx); err != nil {
+		return nil, nil, err
 	}
+	if img, err = decode(file, kind); err != nil {
+		done()
+		return nil, nil, err
+	}
+	return img, done, nil
+}
+
+func decode(file, kind string) (img image.Image, err error) {
 	f, err := os.Open(file)
 	if err != nil {
 		return nil, err
@@ -143,8 +154,14 @@ func (s *Store) open(ctx context.Context, file, kind string) (img image.Image, e
 	if err != nil || size.Width < 1 || size.Height < 1 {
 		return nil, broken
 	}
-	if size.Width > MaxPixels/size.Height {
-		return nil, problem.Invalid("too_large", "file", "The picture has %d by %d pixels; at most %d million are taken. Nothing was stored.", size.Width, size.Height, MaxPixels/1_000_000)
+	if size.Width > MaxSide || size.Height > MaxSide || size.Width > MaxPixels/size.Height {
+		return nil, problem.Invalid("too_large", "file", "The picture has %d by %d pixels; at most %d million are taken, and %d in a row. Nothing was stored.", size.Width, size.Height, MaxPixels/1_000_000, MaxSide)
+	}
+	if _, err := f.Seek(0, io.SeekStart); err != nil {
+		return nil, err
+	}
+	if opened := openedBytes(f, kind, size); opened > MaxOpened {
+		return nil, problem.Invalid("too_large", "file", "Opened, the picture would take %d MB; at most %d are taken. Save it with 8 bits, or smaller. Nothing was stored.", opened>>20, MaxOpened>>20)
 	}
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return nil, err
@@ -198,10 +215,11 @@ func (s *Store) View(ctx context.Context, name, kind string, width int) (*os.Fil
 	if !errors.Is(err, os.ErrNotExist) {
 		return f, err
 	}
-	img, err := s.open(ctx, s.path(name), kind)
+	img, done, err := s.open(ctx, s.path(name), kind)
 	if err != nil {
 		return nil, err
 	}
+	defer done()
 	if err := s.reduce(name, img); err != nil {
 		return nil, err
 	}
@@ -212,10 +230,11 @@ func (s *Store) View(ctx context.Context, name, kind string, width int) (*os.Fil
 // are shares of width and height, half is half its side as a share of the
 // width. A large patch is sampled: thousands of pixels say the same as millions.
 func (s *Store) Patch(ctx context.Context, name, kind string, x, y, half float64) ([][3]float64, error) {
-	img, err := s.open(ctx, s.path(name), kind)
+	img, done, err := s.open(ctx, s.path(name), kind)
 	if err != nil {
 		return nil, err
 	}
+	defer done()
 	b := img.Bounds()
 	cx, cy, r := b.Min.X+int(x*float64(b.Dx())), b.Min.Y+int(y*float64(b.Dy())), max(1, int(half*float64(b.Dx())))
 	step := max(1, r/48)

@@ -129,7 +129,7 @@ func (s *Service) Stop(ctx context.Context, id uint64) error {
 		_, err := tx.ExecContext(ctx, `UPDATE job SET state = 'stopped', holder = NULL, lease_until = NULL, ended_at = UTC_TIMESTAMP(6) WHERE id = ? AND state IN ('waiting','running')`, id)
 		return err
 	})
-	s.Live.Tell("jobs", fmt.Sprint(id))
+	s.Live.Tell(ctx, "jobs", fmt.Sprint(id))
 	return err
 }
 
@@ -258,7 +258,7 @@ func (s *Service) keep(ctx context.Context, id uint64, holder string, stop conte
 				stop(errLost)
 				return
 			}
-			s.Live.Tell("jobs", fmt.Sprint(id))
+			s.Live.Tell(ctx, "jobs", fmt.Sprint(id))
 		}
 	}()
 	return func(share float64, words string) {
@@ -300,6 +300,6 @@ func (s *Service) end(ctx context.Context, id uint64, holder string, result any,
 		detail = detail[:500]
 	}
 	_, err := s.DB.ExecContext(ctx, `UPDATE job SET state = ?, holder = NULL, lease_until = NULL, share = IF(? = 'done', 1, share), words = '', result = ?, code = ?, field = ?, detail = ?, ended_at = UTC_TIMESTAMP(6) WHERE id = ? AND holder = ?`, state, state, raw, code, field, detail, id, holder)
-	s.Live.Tell("jobs", fmt.Sprint(id))
+	s.Live.Tell(ctx, "jobs", fmt.Sprint(id))
 	return err
 }

@@ -4,6 +4,7 @@
 package live
 
 import (
+	"context"
 	"sync"
 	"time"
 )
@@ -47,8 +48,12 @@ func (h *Hub) State(now time.Time) [2]int64 {
 	return [2]int64{int64(h.changes), now.Unix()}
 }
 
-// Tell sends a hint to everyone who listens.
-func (h *Hub) Tell(topic, code string) {
+// Tell sends a hint to everyone who listens, and notes it for whoever hears
+// this context.
+func (h *Hub) Tell(ctx context.Context, topic, code string) {
+	if heard, ok := ctx.Value(hearingKey{}).(*Heard); ok {
+		heard.note(Hint{topic, code})
+	}
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	h.changes++

@@ -88,7 +88,7 @@ func (s *Service) See(ctx context.Context, code, feature string, there bool) (Vi
 	if err != nil {
 		return View{}, err
 	}
-	s.Live.Tell("brief", code)
+	s.Live.Tell(ctx, "brief", code)
 	return s.View(ctx, code, "")
 }
 
@@ -168,6 +168,6 @@ func (s *Service) Spend(ctx context.Context, code string, in NewActual) (View, e
 	if err != nil {
 		return View{}, err
 	}
-	s.Live.Tell("brief", code)
+	s.Live.Tell(ctx, "brief", code)
 	return s.View(ctx, code, "")
 }

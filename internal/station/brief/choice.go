@@ -291,7 +291,7 @@ func (s *Service) Choose(ctx context.Context, code, method, reason string) (Advi
 	if err != nil {
 		return v, err
 	}
-	s.Live.Tell("brief", code)
+	s.Live.Tell(ctx, "brief", code)
 	return s.Advise(ctx, code, Conditions{})
 }
 

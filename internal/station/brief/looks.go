@@ -145,7 +145,7 @@ func (s *Service) SetLook(ctx context.Context, character string, in NewLook) ([]
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("brief", character)
+	s.Live.Tell(ctx, "brief", character)
 	return s.looksOf(ctx, s.DB, character)
 }
 
@@ -216,6 +216,6 @@ func (s *Service) DropLook(ctx context.Context, character, name string) ([]Look,
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("brief", character)
+	s.Live.Tell(ctx, "brief", character)
 	return s.looksOf(ctx, s.DB, character)
 }

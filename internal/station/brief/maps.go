@@ -194,6 +194,6 @@ func (s *Service) SetWearerMap(ctx context.Context, performer uint64, in WearerM
 	if err != nil {
 		return WearerMap{}, err
 	}
-	s.Live.Tell("brief", "")
+	s.Live.Tell(ctx, "brief", "")
 	return s.WearerMap(ctx, performer)
 }

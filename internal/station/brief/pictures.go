@@ -86,7 +86,7 @@ func (s *Service) Pin(ctx context.Context, code string, about About, from io.Rea
 	if err != nil {
 		return piece.View{}, err
 	}
-	s.Live.Tell("pieces", code)
+	s.Live.Tell(ctx, "pieces", code)
 	return s.Pieces.View(ctx, code)
 }
 
@@ -136,7 +136,7 @@ func (s *Service) Describe(ctx context.Context, id uint64, about About, version 
 	if err != nil {
 		return piece.View{}, err
 	}
-	s.Live.Tell("pieces", code)
+	s.Live.Tell(ctx, "pieces", code)
 	return s.Pieces.View(ctx, code)
 }
 
@@ -202,7 +202,7 @@ func (s *Service) Note(ctx context.Context, id uint64, in NewPin) (piece.View, e
 	if err != nil {
 		return piece.View{}, err
 	}
-	s.Live.Tell("pieces", r.Code)
+	s.Live.Tell(ctx, "pieces", r.Code)
 	return s.Pieces.View(ctx, r.Code)
 }
 
@@ -291,7 +291,7 @@ func (s *Service) changeNote(ctx context.Context, id uint64, change func(databas
 	if err != nil {
 		return piece.View{}, err
 	}
-	s.Live.Tell("pieces", code)
+	s.Live.Tell(ctx, "pieces", code)
 	return s.Pieces.View(ctx, code)
 }
 

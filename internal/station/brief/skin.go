@@ -173,7 +173,7 @@ func (s *Service) bodyAct(ctx context.Context, performer uint64, act, words stri
 	if err != nil {
 		return Body{}, err
 	}
-	s.Live.Tell("brief", "")
+	s.Live.Tell(ctx, "brief", "")
 	return s.Body(ctx, performer)
 }
 

@@ -97,7 +97,7 @@ func (s *Service) Try(ctx context.Context, in NewTrial) ([]Trial, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("brief", in.Piece)
+	s.Live.Tell(ctx, "brief", in.Piece)
 	return s.Trials(ctx, "")
 }
 
@@ -193,6 +193,6 @@ func (s *Service) SetEquipment(ctx context.Context, in Machine) ([]Machine, erro
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("brief", "")
+	s.Live.Tell(ctx, "brief", "")
 	return s.Equipment(ctx)
 }

@@ -121,7 +121,7 @@ func (s *Service) Begin(ctx context.Context, in NewRun) (Run, error) {
 	if err != nil {
 		return Run{}, err
 	}
-	s.tell(in.Piece)
+	s.tell(ctx, in.Piece)
 	return s.Run(ctx, code)
 }
 

@@ -197,7 +197,10 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 		return p, err
 	}
 	temps := temperatures(log, row.StartedAt, elapsed)
-	course := sheet.Along(temps)
+	course, err := sheet.Along(temps)
+	if err != nil {
+		return p, err
+	}
 	var seen *cure.Seen
 	if row.Observed != nil {
 		seen = &cure.Seen{}

@@ -95,17 +95,18 @@ func (s *Service) TakeOut(ctx context.Context, id uint64, reason string) (Pot, e
 	if err != nil {
 		return Pot{}, err
 	}
-	s.tell(pot.Piece)
+	s.tell(ctx, pot.Piece)
 	return pot, nil
 }
 
 // lifts says whether a stage only takes out what is made.
 func lifts(act string) bool { return act == "lift" || act == "open" }
 
-func (s *Service) tell(piece string) {
-	for _, topic := range []string{"pots", "runs", "copies", "pieces"} {
-		s.Live.Tell(topic, piece)
+func (s *Service) tell(ctx context.Context, piece string) {
+	for _, topic := range []string{"pots", "runs", "copies"} {
+		s.Live.Tell(ctx, topic, "")
 	}
+	s.Live.Tell(ctx, "pieces", piece)
 }
 
 func (s *Service) takeOut(ctx context.Context, tx database.Tx, row potRow, pot Pot, next *Stage, reason string) error {
@@ -246,6 +247,6 @@ func (s *Service) Observe(ctx context.Context, id uint64, stage string) (Pot, er
 	if err != nil {
 		return Pot{}, err
 	}
-	s.Live.Tell("pots", piece)
+	s.Live.Tell(ctx, "pots", piece)
 	return s.Pot(ctx, id)
 }

@@ -68,8 +68,8 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 	}
 	r, err := s.Run(ctx, code)
 	if err == nil {
-		s.tell(r.Piece)
-		s.Live.Tell("lots", "")
+		s.tell(ctx, r.Piece)
+		s.Live.Tell(ctx, "lots", "")
 	}
 	return r, err
 }
@@ -224,6 +224,6 @@ func (s *Service) OneMoreCoat(ctx context.Context, code string) (Run, error) {
 	if err != nil {
 		return Run{}, err
 	}
-	s.Live.Tell("runs", code)
+	s.Live.Tell(ctx, "runs", code)
 	return s.Run(ctx, code)
 }

@@ -95,7 +95,7 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 		return Outcome{}, err
 	}
 	for _, topic := range []string{"copies", "runs", "pieces", "pots"} {
-		s.Live.Tell(topic, code)
+		s.Live.Tell(ctx, topic, code)
 	}
 	return out, nil
 }

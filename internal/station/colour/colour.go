@@ -70,7 +70,7 @@ func (s *Service) Set(ctx context.Context, code string, t TouchUp) ([]TouchUp, e
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("colours", code)
+	s.Live.Tell(ctx, "colours", code)
 	return List(ctx, s.DB, code)
 }
 
@@ -90,7 +90,7 @@ func (s *Service) Drop(ctx context.Context, code, name string) ([]TouchUp, error
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("colours", code)
+	s.Live.Tell(ctx, "colours", code)
 	return List(ctx, s.DB, code)
 }
 

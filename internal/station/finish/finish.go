@@ -185,8 +185,8 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 	if err != nil {
 		return Copy{}, err
 	}
-	s.Live.Tell("copies", code)
-	s.Live.Tell("pieces", "")
+	s.Live.Tell(ctx, "copies", code)
+	s.Live.Tell(ctx, "pieces", "")
 	return Read(ctx, s.DB, code)
 }
 

@@ -92,7 +92,7 @@ func (s *Service) Add(ctx context.Context, in NewForm) (Form, error) {
 	if err != nil {
 		return Form{}, err
 	}
-	s.Live.Tell("forms", code)
+	s.Live.Tell(ctx, "forms", code)
 	return s.Find(ctx, code)
 }
 
@@ -188,7 +188,7 @@ func (s *Service) SetCondition(ctx context.Context, code string, in Condition) (
 	if err != nil {
 		return Form{}, err
 	}
-	s.Live.Tell("forms", code)
+	s.Live.Tell(ctx, "forms", code)
 	return s.Find(ctx, code)
 }
 
@@ -268,6 +268,6 @@ func (s *Service) Choose(ctx context.Context, code string, in BuiltOn) (BuiltOn,
 	if err != nil {
 		return BuiltOn{}, err
 	}
-	s.Live.Tell("forms", code)
+	s.Live.Tell(ctx, "forms", code)
 	return s.On(ctx, code)
 }

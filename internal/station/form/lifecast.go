@@ -152,7 +152,7 @@ func (s *Service) PlanLifeCast(ctx context.Context, in NewLifeCast) (LifeCast, e
 	if err != nil {
 		return LifeCast{}, err
 	}
-	s.Live.Tell("forms", "")
+	s.Live.Tell(ctx, "forms", "")
 	return s.lifeCast(ctx, s.DB, uint64(id))
 }
 
@@ -176,7 +176,7 @@ func (s *Service) changeLifeCast(ctx context.Context, id uint64, do func(tx data
 	if err != nil {
 		return LifeCast{}, err
 	}
-	s.Live.Tell("forms", "")
+	s.Live.Tell(ctx, "forms", "")
 	return s.lifeCast(ctx, s.DB, id)
 }
 

@@ -211,7 +211,7 @@ func (s *Service) AddScan(ctx context.Context, in NewScan) (Scans, error) {
 		return Scans{}, err
 	}
 	s.Uploads.Swept(in.Upload)
-	s.Live.Tell("scans", in.Piece+in.Form)
+	s.Live.Tell(ctx, "scans", in.Piece+in.Form)
 	return s.ScansOf(ctx, in.Piece, in.Form)
 }
 
@@ -295,7 +295,7 @@ func (s *Service) Tell(ctx context.Context, id uint64, in Told) (Scans, error) {
 	if err != nil {
 		return Scans{}, err
 	}
-	s.Live.Tell("scans", deref(c.Piece)+deref(c.Form))
+	s.Live.Tell(ctx, "scans", deref(c.Piece)+deref(c.Form))
 	return s.ScansOf(ctx, deref(c.Piece), deref(c.Form))
 }
 
@@ -316,7 +316,7 @@ func (s *Service) Aside(ctx context.Context, id uint64) (Scans, error) {
 	if err != nil {
 		return Scans{}, err
 	}
-	s.Live.Tell("scans", deref(c.Piece)+deref(c.Form))
+	s.Live.Tell(ctx, "scans", deref(c.Piece)+deref(c.Form))
 	return s.ScansOf(ctx, deref(c.Piece), deref(c.Form))
 }
 
@@ -384,7 +384,7 @@ func (s *Service) Measure(ctx context.Context, id uint64, pull Pulling) (Scans, 
 	if err != nil {
 		return Scans{}, err
 	}
-	s.Live.Tell("scans", deref(c.Piece))
+	s.Live.Tell(ctx, "scans", deref(c.Piece))
 	return s.ScansOf(ctx, deref(c.Piece), deref(c.Form))
 }
 

@@ -177,8 +177,8 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 	if err != nil {
 		return Kit{}, err
 	}
-	s.Live.Tell("kits", code)
-	s.Live.Tell("copies", "")
+	s.Live.Tell(ctx, "kits", code)
+	s.Live.Tell(ctx, "copies", "")
 	return s.Kit(ctx, code)
 }
 
@@ -219,8 +219,8 @@ func (s *Service) Hand(ctx context.Context, code string) (Kit, error) {
 	if err != nil {
 		return Kit{}, err
 	}
-	s.Live.Tell("kits", code)
-	s.Live.Tell("copies", "")
+	s.Live.Tell(ctx, "kits", code)
+	s.Live.Tell(ctx, "copies", "")
 	return s.Kit(ctx, code)
 }
 

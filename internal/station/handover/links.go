@@ -50,7 +50,7 @@ func (s *Service) MakeLink(ctx context.Context, code string, days int) (NewLinkA
 	if err != nil {
 		return NewLinkAnswer{}, err
 	}
-	s.Live.Tell("kits", code)
+	s.Live.Tell(ctx, "kits", code)
 	return NewLinkAnswer{s.artistURL(token), token, expires}, nil
 }
 
@@ -74,7 +74,7 @@ func (s *Service) Withdraw(ctx context.Context, code string, id uint64) (Kit, er
 	if err != nil {
 		return Kit{}, err
 	}
-	s.Live.Tell("kits", code)
+	s.Live.Tell(ctx, "kits", code)
 	return s.Kit(ctx, code)
 }
 
@@ -144,8 +144,8 @@ func (s *Service) Sign(ctx context.Context, token, name string) (ArtistView, err
 	if err != nil {
 		return ArtistView{}, err
 	}
-	s.Live.Tell("kits", "")
-	s.Live.Tell("copies", "")
+	s.Live.Tell(ctx, "kits", "")
+	s.Live.Tell(ctx, "copies", "")
 	return s.Artist(ctx, token)
 }
 
@@ -169,6 +169,6 @@ func (s *Service) ReportBack(ctx context.Context, token, key string, r Report) (
 	if err != nil && !database.IsDuplicate(err) {
 		return ArtistView{}, err
 	}
-	s.Live.Tell("kits", "")
+	s.Live.Tell(ctx, "kits", "")
 	return s.Artist(ctx, token)
 }

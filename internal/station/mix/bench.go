@@ -3,7 +3,6 @@ package mix
 import (
 	"context"
 	"fmt"
-	"regexp"
 	"strings"
 	"time"
 
@@ -18,11 +17,14 @@ import (
 	"yewmoor/internal/shelf"
 )
 
-// meets says whether pouring this ingredient brings A and B together.
-func meets(ingredient string, lines []lineRow) bool {
-	other := map[string]string{"A": "B", "B": "A"}[ingredient]
-	for _, l := range lines {
-		if l.Ingredient == other && l.InCupG > 0 {
+// meets says whether pouring this ingredient brings two parts together that
+// set each other off.
+func meets(ingredient string, by map[string]craft.Line) bool {
+	if !by[ingredient].IsPart {
+		return false
+	}
+	for id, l := range by {
+		if id != ingredient && l.IsPart && l.InCupG > 0 {
 			return true
 		}
 	}
@@ -105,7 +107,7 @@ func (s *Service) Begin(ctx context.Context, code string) (View, error) {
 		return View{}, err
 	}
 	s.attach(code)
-	s.Live.Tell("mixes", code)
+	s.Live.Tell(ctx, "mixes", code)
 	return s.View(ctx, code)
 }
 
@@ -222,7 +224,11 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 		if err := s.Stores.Draw(ctx, tx, current.LotID, grams, uint64(id)); err != nil {
 			return err
 		}
-		if meets(current.Ingredient, lines) && m.ContactAt == nil {
+		_, by, err := balance(m, lines)
+		if err != nil {
+			return err
+		}
+		if meets(current.Ingredient, by) && m.ContactAt == nil {
 			if err := s.contact(ctx, tx, m, now); err != nil {
 				return err
 			}
@@ -232,8 +238,8 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 	if err != nil {
 		return View{}, err
 	}
-	s.Live.Tell("mixes", code)
-	s.Live.Tell("lots", "")
+	s.Live.Tell(ctx, "mixes", code)
+	s.Live.Tell(ctx, "lots", "")
 	return s.View(ctx, code)
 }
 
@@ -318,7 +324,7 @@ func (s *Service) Abandon(ctx context.Context, code, reason string) (View, error
 		return View{}, err
 	}
 	s.attach("")
-	s.Live.Tell("mixes", code)
+	s.Live.Tell(ctx, "mixes", code)
 	return s.View(ctx, code)
 }
 
@@ -383,12 +389,7 @@ func (s *Service) Pour(ctx context.Context, code string, moulds []string, reason
 	}
 	s.attach("")
 	for _, topic := range []string{"mixes", "pots", "runs", "copies", "pieces"} {
-		s.Live.Tell(topic, "")
+		s.Live.Tell(ctx, topic, "")
 	}
 	return run, copies, nil
-}
-
-// replaceWord replaces whole words only: "A" must not touch "Add".
-func replaceWord(text, word, by string) string {
-	return regexp.MustCompile(`(^|[\s])`+regexp.QuoteMeta(word)+`([\s.,]|$)`).ReplaceAllString(text, "${1}"+by+"${2}")
 }

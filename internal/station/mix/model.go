@@ -9,7 +9,6 @@ import (
 	"sync"
 	"time"
 
-	"yewmoor/internal/craft/calc"
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/material"
 	craft "yewmoor/internal/craft/mix"
@@ -77,11 +76,11 @@ type Addition struct {
 
 // Order is what is to be mixed.
 type Order struct {
-	Piece     string      `json:"piece"`
-	Material  string      `json:"material"`
-	Kit       string      `json:"kit,omitempty" doc:"lot pair; empty: first expired first out"`
-	Additions []Addition  `json:"additions"`
-	Amount    calc.Amount `json:"amount"`
+	Piece     string         `json:"piece"`
+	Material  string         `json:"material"`
+	Kit       string         `json:"kit,omitempty" doc:"lot pair; empty: first expired first out"`
+	Additions []Addition     `json:"additions"`
+	Amount    craft.Question `json:"amount"`
 }
 
 // SheetLine is one line of a pour sheet before it is begun.
@@ -96,10 +95,10 @@ type SheetLine struct {
 
 // Sheet is a pour sheet before it is begun.
 type Sheet struct {
-	Amount calc.AmountAnswer `json:"amount"`
-	TotalG float64           `json:"total_g"`
-	Lines  []SheetLine       `json:"lines" doc:"in the order of pouring: B last, so that the clock starts last"`
-	Recipe craft.Recipe      `json:"recipe"`
+	Amount craft.Answer `json:"amount"`
+	TotalG float64      `json:"total_g"`
+	Lines  []SheetLine  `json:"lines" doc:"in the order of pouring: B last, so that the clock starts last"`
+	Recipe craft.Recipe `json:"recipe"`
 	// Short says what is missing; empty when the sheet can be begun.
 	Short    string           `json:"short,omitempty"`
 	Cautions []string         `json:"cautions"`

@@ -224,7 +224,7 @@ func (s *Service) Plan(ctx context.Context, o Order) (View, error) {
 	if err != nil {
 		return View{}, err
 	}
-	s.Live.Tell("mixes", code)
-	s.Live.Tell("pieces", o.Piece)
+	s.Live.Tell(ctx, "mixes", code)
+	s.Live.Tell(ctx, "pieces", o.Piece)
 	return s.View(ctx, code)
 }

@@ -106,7 +106,14 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 		}
 	}
 	v.Cautions = append(v.Cautions, sheet.Cautions...)
-	v.Message = s.friendly(b.Message, v.Lines)
+	v.Message = b.Say(func(id string) string {
+		for _, l := range v.Lines {
+			if l.Ingredient == id {
+				return l.Name
+			}
+		}
+		return id
+	})
 	if r.State == "weighing" {
 		on, err := s.attached(ctx)
 		if err != nil {
@@ -123,14 +130,6 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 		COALESCE((SELECT GROUP_CONCAT(w.words ORDER BY w.words SEPARATOR '; ') FROM (SELECT mould_id, CONCAT(kind, ', ', place) AS words FROM mould_mark WHERE mould_id IN (SELECT id FROM mould WHERE piece_id = ?) AND kind <> 'clean' AND place <> '' GROUP BY mould_id, kind, place HAVING COUNT(*) > 1) w WHERE w.mould_id = m.id), '') AS again
 		FROM mould m LEFT JOIN form f ON f.id = m.form_id WHERE m.piece_id = ? AND m.state <> 'retired' ORDER BY m.number`, r.PieceID, r.PieceID)
 	return v, err
-}
-
-// friendly puts names for the ingredients' ids into the craft's sentence.
-func (s *Service) friendly(message string, lines []Line) string {
-	for _, l := range lines {
-		message = replaceWord(message, l.Ingredient, l.Name)
-	}
-	return message
 }
 
 // Brief is a mix in a list.

@@ -110,7 +110,7 @@ func (s *Service) attach(code string) {
 	s.mu.Unlock()
 }
 
-// noticeContact starts the pot life when the second of A and B runs into the
+// noticeContact starts the pot life when the second of two parts runs into the
 // cup, whether or not any screen is looking.
 func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) error {
 	if !r.Connected || r.Unit != device.Grams {
@@ -128,13 +128,13 @@ func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) erro
 	if err != nil {
 		return err
 	}
-	current := currentLine(m, lines)
-	if current == nil || !meets(current.Ingredient, lines) {
-		return nil
+	_, by, err := balance(m, lines)
+	if current := currentLine(m, lines); err != nil || current == nil || !meets(current.Ingredient, by) {
+		return err
 	}
 	err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m, s.Clock.Now()) })
 	if err == nil {
-		s.Live.Tell("mixes", m.Code)
+		s.Live.Tell(ctx, "mixes", m.Code)
 	}
 	return err
 }

@@ -229,14 +229,14 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 	if err != nil {
 		return nil, err
 	}
-	s.tell(code, name)
+	s.tell(ctx, code, name)
 	return s.List(ctx, code)
 }
 
-func (s *Service) tell(piece, mould string) {
-	s.Live.Tell("pieces", piece)
-	s.Live.Tell("moulds", mould)
-	s.Live.Tell("pots", mould)
+func (s *Service) tell(ctx context.Context, piece, mould string) {
+	s.Live.Tell(ctx, "pieces", piece)
+	s.Live.Tell(ctx, "moulds", mould)
+	s.Live.Tell(ctx, "pots", mould)
 }
 
 // toShelf sets a mould on the pot shelf unless it stands there.
@@ -330,7 +330,7 @@ func (s *Service) change(ctx context.Context, code string, version int, do func(
 		return do(tx, m)
 	})
 	if err == nil {
-		s.tell(m.Piece, code)
+		s.tell(ctx, m.Piece, code)
 	}
 	return err
 }

@@ -114,7 +114,7 @@ func (s *Service) Lay(ctx context.Context, code string, order mouldmath.Order) (
 	if err != nil {
 		return Plan{}, err
 	}
-	s.Live.Tell("moulds", code)
+	s.Live.Tell(ctx, "moulds", code)
 	return s.PlanOf(ctx, code)
 }
 
@@ -153,6 +153,6 @@ func (s *Service) Tick(ctx context.Context, code string, plan uint64, item strin
 	if err != nil {
 		return Plan{}, err
 	}
-	s.Live.Tell("moulds", code)
+	s.Live.Tell(ctx, "moulds", code)
 	return s.PlanOf(ctx, code)
 }

@@ -36,7 +36,7 @@ func (s *Service) made(ctx context.Context, code string) (*texture.Sheet, paper.
 	if err := s.bring(ctx, &doc); err != nil {
 		return nil, paper.Texture{}, err
 	}
-	free, err := s.turn(ctx)
+	free, err := s.Turns.Take(ctx)
 	if err != nil {
 		return nil, paper.Texture{}, err
 	}

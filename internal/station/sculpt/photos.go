@@ -129,7 +129,7 @@ func (s *Service) MarkSpot(ctx context.Context, photo uint64, in NewSpot) ([]Pho
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("texture", at.Code)
+	s.Live.Tell(ctx, "texture", at.Code)
 	return s.Photos(ctx, at.Code)
 }
 
@@ -155,7 +155,7 @@ func (s *Service) SettleSpot(ctx context.Context, id uint64) ([]Photo, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("texture", at.Code)
+	s.Live.Tell(ctx, "texture", at.Code)
 	return s.Photos(ctx, at.Code)
 }
 

@@ -26,6 +26,7 @@ import (
 	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/turns"
 )
 
 // Service does the use cases of the sculpting room.
@@ -36,8 +37,8 @@ type Service struct {
 	Pieces *piece.Service
 	People *people.Service
 	Files  *files.Store
-	// Turns are as many reliefs as are made at once.
-	Turns  chan struct{}
+	// Turns are for reliefs, each of which takes a processor.
+	Turns  *turns.Turns
 	judged kept.Answers[*texture.Judged]
 }
 
@@ -193,7 +194,7 @@ func (s *Service) Record(ctx context.Context, code string, in Measured) (Volumes
 	if err != nil {
 		return Volumes{}, err
 	}
-	s.Live.Tell("volumes", code)
+	s.Live.Tell(ctx, "volumes", code)
 	return s.Volumes(ctx, code)
 }
 

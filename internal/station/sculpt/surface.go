@@ -156,7 +156,7 @@ func (s *Service) onPiece(ctx context.Context, code string, act func(tx database
 			return err
 		})
 		if err == nil {
-			s.Live.Tell("texture", p.Code)
+			s.Live.Tell(ctx, "texture", p.Code)
 		}
 		return err
 	})
@@ -364,7 +364,7 @@ func (s *Service) Pass(ctx context.Context, code string) (View, error) {
 		return "gate to the mould passed", "", round.Forward(ctx, tx, p.ID, round.Mould)
 	})
 	if err == nil {
-		s.Live.Tell("pieces", code)
+		s.Live.Tell(ctx, "pieces", code)
 	}
 	return v, err
 }

@@ -149,7 +149,7 @@ func (s *Service) judge(ctx context.Context, doc texture.Recipe, times texture.T
 		return nil, err
 	}
 	j, err := s.judged.Get(doc, func() (*texture.Judged, error) {
-		free, err := s.turn(ctx)
+		free, err := s.Turns.Take(ctx)
 		if err != nil {
 			return nil, err
 		}
@@ -164,17 +164,6 @@ func (s *Service) judge(ctx context.Context, doc texture.Recipe, times texture.T
 		return nil, err
 	}
 	return j.In(times), nil
-}
-
-// turn waits until a processor is free for a relief, and says how to give it
-// back. A person who goes away gives the turn up.
-func (s *Service) turn(ctx context.Context) (func(), error) {
-	select {
-	case s.Turns <- struct{}{}:
-		return func() { <-s.Turns }, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
 }
 
 // Ask is a relief that somebody wants to see.
@@ -229,7 +218,7 @@ func (s *Service) Relief(ctx context.Context, in Ask) (Shown, error) {
 	if err := s.bring(ctx, &in.Doc); err != nil {
 		return Shown{}, err
 	}
-	free, err := s.turn(ctx)
+	free, err := s.Turns.Take(ctx)
 	if err != nil {
 		return Shown{}, err
 	}

@@ -76,7 +76,7 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick) (View, erro
 		}
 		err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.tick(ctx, tx, p, number, *step, took) })
 		if err == nil {
-			s.Live.Tell("texture", p.Code)
+			s.Live.Tell(ctx, "texture", p.Code)
 		}
 		return err
 	})
@@ -118,7 +118,7 @@ func (s *Service) Untick(ctx context.Context, code, key string) (View, error) {
 			return err
 		})
 		if err == nil {
-			s.Live.Tell("texture", p.Code)
+			s.Live.Tell(ctx, "texture", p.Code)
 		}
 		return err
 	})

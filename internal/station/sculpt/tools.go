@@ -107,7 +107,7 @@ func (s *Service) AddStamp(ctx context.Context, in NewStamp) ([]Stamp, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("stamps", in.Name)
+	s.Live.Tell(ctx, "stamps", in.Name)
 	return s.Stamps(ctx)
 }
 
@@ -133,7 +133,7 @@ func (s *Service) ChangeStamp(ctx context.Context, id uint64, in NewStamp) ([]St
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("stamps", in.Name)
+	s.Live.Tell(ctx, "stamps", in.Name)
 	return s.Stamps(ctx)
 }
 
@@ -232,7 +232,7 @@ func (s *Service) KeepPattern(ctx context.Context, in NewPattern) ([]Pattern, er
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("patterns", in.Name)
+	s.Live.Tell(ctx, "patterns", in.Name)
 	return s.Patterns(ctx)
 }
 

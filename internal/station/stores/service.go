@@ -198,7 +198,7 @@ func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("lots", in.Code)
+	s.Live.Tell(ctx, "lots", in.Code)
 	return s.lots(ctx, s.DB, `WHERE l.code = ?`, in.Code)
 }
 
@@ -233,7 +233,7 @@ func (s *Service) Count(ctx context.Context, code, part, amount, note string) ([
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("lots", code)
+	s.Live.Tell(ctx, "lots", code)
 	return s.lots(ctx, s.DB, `WHERE l.code = ?`, code)
 }
 
@@ -261,7 +261,7 @@ func (s *Service) SetStatus(ctx context.Context, code, status, reason string) ([
 	if err != nil {
 		return nil, err
 	}
-	s.Live.Tell("lots", code)
+	s.Live.Tell(ctx, "lots", code)
 	return s.lots(ctx, s.DB, `WHERE l.code = ?`, code)
 }
 

@@ -1,65 +1,59 @@
-package mouldmath
+package calc
+
+// Moulds as JSON.
 
 import (
 	"encoding/json"
 	"math"
-
 	"yewmoor/internal/craft/mix"
+	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/refusal"
-	"yewmoor/internal/craft/scan"
 )
 
-func args(raw json.RawMessage, into any) error {
-	if err := json.Unmarshal(raw, into); err != nil {
-		return refusal.New(refusal.NotAnObject, "", "The input cannot be read: %s.", err)
-	}
-	return nil
-}
-
-// PlasterOf, LaminateOf, ShrinkOf, WaterOf and RoutesOf answer the cases of the
+// plasterOf, laminateOf, shrinkOf, waterOf and routesOf answer the cases of the
 // calculation "scan-and-mould" that need no mesh.
-func PlasterOf(raw json.RawMessage) (any, error) {
-	var in Batch
-	if err := args(raw, &in); err != nil {
+func plasterOf(raw json.RawMessage) (any, error) {
+	var in mouldmath.Batch
+	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
-	return Gypsum(in)
+	return mouldmath.Gypsum(in)
 }
 
-// LaminateOf answers with a jacket's cloth and resin.
-func LaminateOf(raw json.RawMessage) (any, error) {
-	var in Jacket
-	if err := args(raw, &in); err != nil {
+// laminateOf answers with a jacket's cloth and resin.
+func laminateOf(raw json.RawMessage) (any, error) {
+	var in mouldmath.Jacket
+	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
-	return Laid(in)
+	return mouldmath.Laid(in)
 }
 
-// ShrinkOf answers with how much larger a sculpt has to be.
-func ShrinkOf(raw json.RawMessage) (any, error) {
+// shrinkOf answers with how much larger a sculpt has to be.
+func shrinkOf(raw json.RawMessage) (any, error) {
 	var in struct{ S float64 }
-	if err := args(raw, &in); err != nil {
+	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
-	return Shrink(in.S)
+	return mouldmath.Shrink(in.S)
 }
 
-// WaterOf answers with the density of water.
-func WaterOf(raw json.RawMessage) (any, error) {
+// waterOf answers with the density of water.
+func waterOf(raw json.RawMessage) (any, error) {
 	var in struct{ T float64 }
-	if err := args(raw, &in); err != nil {
+	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
 	if !(in.T >= 0 && in.T <= 40) {
-		return nil, refusal.New(BadParameter, "T", "Between 0 and 40 °C.")
+		return nil, refusal.New(mouldmath.BadParameter, "T", "Between 0 and 40 °C.")
 	}
 	return map[string]float64{"density": mix.WaterDensity(in.T)}, nil
 }
 
 // Refusals of volumes.
 const (
-	NotPositive = "NOT_POSITIVE"
-	NoRoute     = "NO_ROUTE"
+	notPositive = "NOT_POSITIVE"
+	noRoute     = "NO_ROUTE"
 )
 
 // usual errors of the routes, as shares (section 11).
@@ -71,8 +65,8 @@ const (
 	areaError         = 0.20
 )
 
-// RoutesOf weighs several ways of telling a volume against each other.
-func RoutesOf(raw json.RawMessage) (any, error) {
+// routesOf weighs several ways of telling a volume against each other.
+func routesOf(raw json.RawMessage) (any, error) {
 	var in struct {
 		Scan *struct {
 			VolumeMM3 float64 `json:"volume_mm3"`
@@ -101,14 +95,14 @@ func RoutesOf(raw json.RawMessage) (any, error) {
 			MeanMM  float64 `json:"mean_mm"`
 		} `json:"area_mean"`
 	}
-	if err := args(raw, &in); err != nil {
+	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
 	var routes []mix.Route
 	var failed error
 	add := func(name string, ml, share float64) {
 		if failed == nil && !(ml > 0 && !math.IsInf(ml, 0)) {
-			failed = refusal.New(NotPositive, name, "By %s there would be no volume at all. Check the entries.", name)
+			failed = refusal.New(notPositive, name, "By %s there would be no volume at all. Check the entries.", name)
 		}
 		routes = append(routes, mix.Route{Name: name, VolumeML: ml, SdML: ml * share})
 	}
@@ -139,7 +133,7 @@ func RoutesOf(raw json.RawMessage) (any, error) {
 		return nil, failed
 	}
 	if len(routes) == 0 {
-		return nil, refusal.New(NoRoute, "", "Enter at least one way of telling the volume.")
+		return nil, refusal.New(noRoute, "", "Enter at least one way of telling the volume.")
 	}
 	v, err := mix.Combine(routes)
 	if err != nil {
@@ -148,19 +142,19 @@ func RoutesOf(raw json.RawMessage) (any, error) {
 	return map[string]any{"mean": v.MeanML, "sd": v.SdML, "disagree": v.Disagree, "routes": v.Routes}, nil
 }
 
-// MouldOf answers the case "mould", the quantities round a mesh.
-func MouldOf(files scan.Files, raw json.RawMessage) (any, error) {
+// mouldOf answers the case "mould", the quantities round a mesh.
+func mouldOf(files Files, raw json.RawMessage) (any, error) {
 	var in struct {
 		File  string
 		Wall  float64
 		Sides int
 	}
-	if err := args(raw, &in); err != nil {
+	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
-	r, err := files.Open(in.File, 0)
+	r, err := files.open(in.File, 0)
 	if err != nil {
 		return nil, err
 	}
-	return Around(r.Weld(), in.Wall, in.Sides)
+	return mouldmath.Around(r.Weld(), in.Wall, in.Sides)
 }
