@@ -56,7 +56,11 @@ func (s *Shop) registerSignIn(api huma.API) {
 	})
 	web.Get(api, "/api/people", "Who may sign in", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) { return s.Accounts.People(ctx) })
 	web.Delete(api, "/api/people/{id}", "Close an account", web.Leads, func(ctx context.Context, in *web.ByID) ([]accounts.Person, error) {
-		return s.Accounts.Close(ctx, in.ID)
+		left, err := s.Accounts.Close(ctx, in.ID)
+		if err == nil {
+			s.Live.Tell(ctx, "sign-in", "")
+		}
+		return left, err
 	})
 	web.Put(api, "/api/me/password", "Change one's own password", web.Makers, func(ctx context.Context, in *struct {
 		Body struct {
@@ -65,13 +69,20 @@ func (s *Shop) registerSignIn(api huma.API) {
 		}
 	}) (web.Done, error) {
 		err := s.Accounts.ChangePassword(ctx, in.Body.Old, in.Body.Password)
+		if err == nil {
+			s.Live.Tell(ctx, "sign-in", "")
+		}
 		return web.Done{OK: err == nil}, err
 	})
 	web.Get(api, "/api/sign-ins", "What is signed in: a lead sees everybody's, others their own", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.SignedIn, error) {
 		return s.Accounts.SignIns(ctx)
 	})
 	web.Delete(api, "/api/sign-ins/{id}", "End a sign-in at once: one's own, or anybody's for a lead", web.Makers, func(ctx context.Context, in *web.ByID) ([]accounts.SignedIn, error) {
-		return s.Accounts.EndSignIn(ctx, in.ID)
+		left, err := s.Accounts.EndSignIn(ctx, in.ID)
+		if err == nil {
+			s.Live.Tell(ctx, "sign-in", "")
+		}
+		return left, err
 	})
 	web.Get(api, "/api/clock", "The bench time", web.Everyone, func(context.Context, *struct{}) (clockView, error) {
 		return clockView{s.Clock.Now(), s.Config.Demo}, nil

@@ -15,6 +15,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"regexp"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -25,6 +26,7 @@ import (
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
+	"yewmoor/internal/platform/web"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/stores"
 
@@ -102,6 +104,10 @@ func (b *Bench) Person() *Person {
 	return &Person{b, &http.Client{Jar: jar}}
 }
 
+// quiet are acts that name no change: signing in and out changes everything,
+// and a comparison of scans is read by asking for it.
+var quiet = regexp.MustCompile(`^/api/(sign-in|sign-out|scans/\d+/change)$`)
+
 // Send makes a request and decodes the answer, a problem's included.
 func (p *Person) Send(method, path string, body, into any) int {
 	p.b.T.Helper()
@@ -123,6 +129,9 @@ func (p *Person) Send(method, path string, body, into any) int {
 	require.NoError(p.b.T, err)
 	if into != nil {
 		require.NoError(p.b.T, json.Unmarshal(answer, into), string(answer))
+	}
+	if _, names := res.Header[web.ChangesHeader]; method != http.MethodGet && !quiet.MatchString(path) && res.StatusCode == http.StatusOK && !names {
+		p.b.T.Errorf("%s %s recorded something and told nobody of it", method, path)
 	}
 	return res.StatusCode
 }

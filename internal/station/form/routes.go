@@ -52,7 +52,11 @@ func Register(api huma.API, s *Service) {
 
 func registerScans(api huma.API, s *Service) {
 	web.Post(api, "/api/uploads", "Begin a large upload, or go on with one's own", web.Makers, func(ctx context.Context, in *struct{ Body files.NewUpload }) (files.Upload, error) {
-		return s.Uploads.Begin(ctx, in.Body)
+		up, err := s.Uploads.Begin(ctx, in.Body)
+		if err == nil {
+			s.Live.Tell(ctx, "uploads", "")
+		}
+		return up, err
 	})
 	type upload struct {
 		ID string `path:"id"`

@@ -142,6 +142,7 @@ func (s *Service) Tare(ctx context.Context, code string) (View, error) {
 	if err := s.Scale.Tare(); err != nil {
 		return View{}, unplugged()
 	}
+	s.Live.Tell(ctx, "mixes", code)
 	return s.View(ctx, code)
 }
 

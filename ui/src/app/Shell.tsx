@@ -2,6 +2,7 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useState } from "react";
 import { Outlet, useLocation, useNavigate } from "react-router";
+import { type Change, changesSince, changesSoFar } from "./changes";
 import { KeysHelp } from "./KeysHelp";
 import { useKey } from "./keys";
 import { Line } from "./Line";
@@ -138,10 +139,10 @@ function useSending(person: number | undefined) {
   useEffect(() => {
     if (!person) return;
     const send = async () => {
-      const before = outbox.list().length;
-      if (before === 0) return;
+      if (outbox.list().length === 0) return;
+      const mark = changesSoFar();
       await outbox.flush(person);
-      if (outbox.list().length < before) await readAgain(queries);
+      await readAgain(queries, changesSince(mark));
     };
     void send();
     const timer = window.setInterval(() => void send(), 2_000);
@@ -159,16 +160,16 @@ function useLiveHints(signedIn: boolean) {
   useEffect(() => {
     if (!signedIn) return;
     let waiting: number | undefined;
-    const topics = new Set<string>();
+    let changes: Change[] = [];
     const soon = () => {
       window.clearTimeout(waiting);
       waiting = window.setTimeout(() => {
-        void readAgain(queries, topics);
-        topics.clear();
+        void readAgain(queries, changes);
+        changes = [];
       }, 120);
     };
     const hint = (e: MessageEvent<string>) => {
-      topics.add((JSON.parse(e.data) as { topic: string }).topic);
+      changes.push(JSON.parse(e.data) as Change);
       soon();
     };
     // Each opening reads what was missed while the line was down: all of it.

@@ -3,12 +3,12 @@ import { act, cleanup, render, screen } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
 import { useAct } from "./act";
 import { Problem } from "./api";
-import type { Topic } from "./topics";
+import { heed } from "./changes";
 
 afterEach(cleanup);
 
-function Room({ call, changes = [] }: { call: () => Promise<unknown>; changes?: Topic[] }) {
-  const it = useAct(call, ...changes);
+function Room({ call }: { call: () => Promise<unknown> }) {
+  const it = useAct(call);
   return (
     <button type="button" disabled={it.busy} onClick={() => void it.run()}>
       {it.problem ? `${it.problem.field}: ${it.problem.message}` : it.busy ? "busy" : "ready"}
@@ -16,10 +16,10 @@ function Room({ call, changes = [] }: { call: () => Promise<unknown>; changes?: 
   );
 }
 
-const show = (call: () => Promise<unknown>, client = new QueryClient(), ...changes: Topic[]) =>
+const show = (call: () => Promise<unknown>, client = new QueryClient()) =>
   render(
     <QueryClientProvider client={client}>
-      <Room call={call} changes={changes} />
+      <Room call={call} />
     </QueryClientProvider>,
   );
 const click = () => act(async () => screen.getByRole("button").click());
@@ -42,15 +42,20 @@ test("anything else that goes wrong is told as a line that is down, with what is
   expect(screen.getByRole("button").textContent).toContain("What was recorded is kept");
 });
 
-test("it is busy only while it runs, and reads again what it names", async () => {
+const answer = (changes?: string, status = 200) => new Response("{}", { status, headers: changes === undefined ? {} : { Changes: changes } });
+
+test("it is busy only while it runs, and reads again what the answer names", async () => {
   const client = new QueryClient();
   const again = vi.spyOn(client, "invalidateQueries").mockReturnValue(new Promise(() => {}));
-  show(() => Promise.resolve("done"), client, "lots");
+  heed("POST", answer("kits"));
+  show(async () => heed("POST", answer("lots/L-0042,section/BF-03")), client);
   await click();
   expect(screen.getByRole("button").textContent).toBe("ready");
   const predicate = again.mock.calls[0]?.[0]?.predicate;
-  const read = (head: string) => predicate?.({ queryKey: [head] } as never);
-  expect([read("lots"), read("today"), read("forms")]).toEqual([true, true, false]);
+  const read = (...key: string[]) => predicate?.({ queryKey: key } as never);
+  expect([read("lots"), read("today"), read("lot", "L-0042"), read("section", "BF-03")]).toEqual([true, true, true, true]);
+  // What was told before it, what another act changed, and another one's page.
+  expect([read("artists"), read("forms"), read("lot", "L-0007"), read("section", "PK-01")]).toEqual([false, false, false, false]);
 });
 
 test("a second press while it runs is the same press", async () => {
@@ -68,4 +73,26 @@ test("a second press while it runs is the same press", async () => {
   expect(screen.getByRole("button").textContent).toBe("ready");
   await click();
   expect(call).toHaveBeenCalledTimes(2);
+});
+
+test("an act that only worked something out has nothing read again", async () => {
+  const client = new QueryClient();
+  const again = vi.spyOn(client, "invalidateQueries");
+  show(async () => heed("POST", answer("")), client);
+  await click();
+  expect(again).not.toHaveBeenCalled();
+});
+
+test("an answer that names nothing has everything read again, and so has somebody who was first", async () => {
+  const client = new QueryClient();
+  const again = vi.spyOn(client, "invalidateQueries").mockResolvedValue();
+  const all = () => again.mock.calls.at(-1)?.[0]?.predicate?.({ queryKey: ["forms"] } as never);
+  show(async () => heed("POST", answer()), client);
+  await click();
+  expect(all()).toBe(true);
+  cleanup();
+  again.mockClear();
+  show(() => Promise.reject(new Problem(409, "moved_on", "", "Somebody was first.")), client);
+  await click();
+  expect(all()).toBe(true);
 });

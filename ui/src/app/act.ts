@@ -1,23 +1,22 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { offline, Problem } from "./api";
+import { changesSince, changesSoFar } from "./changes";
 import { readAgain } from "./read";
-import type { Topic } from "./topics";
 
 /**
  * An act of the person. It runs once at a time: a second press while it runs is
- * the same press. It is busy only while it runs; what it names as changed, or
- * everything when it names nothing, is read again then. The server's problem is
- * kept so that it can be shown at its field.
+ * the same press. It is busy only while it runs; what the server's answers name
+ * as changed is read again then. The server's problem is kept so that it can be
+ * shown at its field.
  */
-export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>, ...changes: Topic[]) {
+export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) {
   const queries = useQueryClient();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Problem>();
-  const now = useRef({ act, changes, running: false });
+  const now = useRef({ act, running: false });
   useEffect(() => {
     now.current.act = act;
-    now.current.changes = changes;
   });
   const run = useCallback(
     async (...args: A): Promise<R | undefined> => {
@@ -26,15 +25,16 @@ export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>, 
       held.running = true;
       setBusy(true);
       setProblem(undefined);
+      const mark = changesSoFar();
       try {
         const result = await held.act(...args);
-        void readAgain(queries, held.changes);
+        void readAgain(queries, changesSince(mark));
         return result;
       } catch (e) {
         const p = e instanceof Problem ? e : offline();
         setProblem(p);
         // Somebody was first: what they did is looked at.
-        if (p.status === 409) void readAgain(queries, held.changes);
+        if (p.status === 409) void readAgain(queries);
         return undefined;
       } finally {
         held.running = false;

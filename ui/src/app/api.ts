@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "../api/schema.gen";
+import { heed } from "./changes";
 import { lineIs } from "./line";
 
 export type Schemas = components["schemas"];
@@ -29,6 +30,12 @@ export const offline = () =>
 const unable = [502, 503, 504];
 
 const client = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "/", fetch: (request) => fetch(request) });
+
+client.use({
+  onResponse: ({ request, response }) => {
+    heed(request.method, response);
+  },
+});
 
 /** The typed client of the server's operations. */
 export const api = client;
@@ -74,6 +81,7 @@ async function sent(path: string, init: RequestInit): Promise<unknown> {
     throw offline();
   }
   lineIs(!unable.includes(response.status));
+  heed(init.method ?? "GET", response);
   const body = await response.json().catch(() => undefined);
   if (!response.ok) throw toProblem(response.status, body);
   return body;

@@ -1,5 +1,6 @@
 import { type QueryClient, type UseQueryOptions, useQuery } from "@tanstack/react-query";
-import { type Head, type Topic, touches } from "./topics";
+import type { Changes } from "./changes";
+import { type Head, touches } from "./topics";
 
 /**
  * Every read of the interface goes through here: its key begins with a word that
@@ -9,8 +10,10 @@ export function useRead<T>(options: Omit<UseQueryOptions<T>, "queryKey"> & { que
   return useQuery<T>(options as UseQueryOptions<T>);
 }
 
-/** Reads again what a change of these topics touches; of all when none are named. */
-export function readAgain(queries: QueryClient, topics: Iterable<Topic | string> = []): Promise<void> {
-  const changed = new Set<string>(topics);
-  return queries.invalidateQueries(changed.size > 0 ? { predicate: (q) => touches(q.queryKey[0], changed) } : undefined);
+/** Reads again what a change touches; `but` is a first word that is up to date already. */
+export async function readAgain(queries: QueryClient, changes: Changes = "everything", but?: Head): Promise<void> {
+  if (changes.length === 0) return;
+  await queries.invalidateQueries({
+    predicate: (q) => q.queryKey[0] !== but && (changes === "everything" || touches(q.queryKey, changes)),
+  });
 }

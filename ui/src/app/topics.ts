@@ -1,3 +1,5 @@
+import type { Change } from "./changes";
+
 /**
  * What the screens read, by the first word of its key, and which topics of the
  * server's hints change it. A hint or an act touches only what it names. A read
@@ -14,7 +16,7 @@ export const readsOf = {
   rules: ["section", "brief"],
   surface: [],
   scale: [],
-  sheet: ["lots", "mixes", "section", "materials"],
+  sheet: ["lots", "mixes", "section", "materials", "clock"],
   "mould sheet": ["moulds", "scans", "section", "texture", "volumes", "jobs"],
   "scan change": ["scans", "jobs"],
   // The shop.
@@ -58,8 +60,8 @@ export const readsOf = {
   "mould plan": ["moulds", "scans", "jobs"],
   // Materials, mixes, what is made and where it goes.
   materials: ["materials"],
-  lots: ["lots", "mixes", "runs"],
-  lot: ["lots", "mixes", "runs", "copies", "kits"],
+  lots: ["lots", "mixes", "runs", "clock"],
+  lot: ["lots", "mixes", "runs", "copies", "kits", "clock"],
   mixes: ["mixes"],
   mix: ["mixes", "moulds", "copies"],
   pots: ["pots", "moulds", "runs", "clock"],
@@ -81,10 +83,27 @@ type Named<T> = T extends readonly (infer W)[] ? W : never;
 /** What a hint or an act may be about. */
 export type Topic = Named<(typeof readsOf)[Head]>;
 
-/** Whether a change of these topics touches what is read under this first word. */
-export function touches(head: unknown, changed: ReadonlySet<string>): boolean {
-  const on: readonly string[] | "any" | undefined = readsOf[head as Head];
+/**
+ * Reads whose key has the code of one thing in second place, and hints that
+ * always name one of the same kind: another one's change does not touch them.
+ */
+const oneOf: Partial<Record<Head, Topic[]>> = {
+  section: ["section", "texture"],
+  texture: ["section", "texture"],
+  piece: ["section", "texture"],
+  outlook: ["section"],
+  mix: ["mixes"],
+  kit: ["kits"],
+  "kit-sheet": ["kits"],
+  lot: ["lots"],
+};
+
+/** Whether these changes touch what is read under this key. */
+export function touches(key: readonly unknown[], changes: readonly Change[]): boolean {
+  const head = key[0] as Head;
+  const on: readonly string[] | "any" | undefined = readsOf[head];
   // A key that is not listed is read again: better once too often than stale.
   if (on === undefined || on === "any") return true;
-  return on.some((t) => changed.has(t));
+  const kind: readonly string[] = oneOf[head] ?? [];
+  return changes.some((c) => on.includes(c.topic) && !(c.code && kind.includes(c.topic) && c.code !== key[1]));
 }

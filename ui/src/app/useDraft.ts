@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from "react";
 import { offline, Problem, type Schemas } from "./api";
-import { useRead } from "./read";
+import { changesSince, changesSoFar } from "./changes";
+import { readAgain, useRead } from "./read";
 import { createSaver } from "./saver";
 import type { Head } from "./topics";
 
@@ -121,6 +122,7 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: [Hea
   const act = useCallback(
     async (what: () => Promise<View>, keep = false): Promise<View | undefined> => {
       if (keep && !(await save())) return undefined;
+      const mark = changesSoFar();
       try {
         const next = await what();
         await queries.cancelQueries({ queryKey: held, exact: true });
@@ -130,7 +132,7 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: [Hea
         put(next.doc);
         setProblem(undefined);
         setWaiting(false);
-        await queries.invalidateQueries({ predicate: (q) => q.queryKey[0] !== held[0] });
+        await readAgain(queries, changesSince(mark), held[0]);
         return next;
       } catch (e) {
         setProblem(e instanceof Problem ? e : offline());

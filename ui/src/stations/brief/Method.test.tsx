@@ -4,6 +4,7 @@ import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/re
 import { MemoryRouter } from "react-router";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { Problem } from "../../app/api";
+import { heed } from "../../app/changes";
 import { KeysProvider } from "../../app/keys";
 import { system } from "../../app/theme";
 import { Method } from "./Method";
@@ -33,6 +34,7 @@ async function serve(path: string, body: Record<string, unknown> = {}) {
   if (path === "/api/equipment") return [];
   if (path.endsWith("/choice")) {
     if (body.method === "b" && !body.reason) throw new Problem(422, "missing", "reason", "Say why it is to be Bees.");
+    heed("POST", new Response("{}", { headers: { Changes: "brief" } }));
     server.choices = [{ method: body.method, advised: "a", place: 1, score: 89, reason: body.reason, by: "Maud Tarn", at: "2026-01-12T09:00:00Z" }];
   }
   if (Number(body.hottest_c) > 60) throw new Problem(422, "out_of_range", "hottest_c", "At most 60 °C.");

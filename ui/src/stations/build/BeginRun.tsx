@@ -42,7 +42,7 @@ function Session({ piece, begun }: { piece: string; begun: (code: string) => voi
       api.POST("/api/runs", { body: { piece, copies: chosen.length || Number(copies) || 0, moulds: chosen, place: place || undefined, key } }),
     );
     begun(run.code);
-  }, "runs");
+  });
   const o = outlook.data;
   if (outlook.error) return <Refusal problem={outlook.error as never} />;
   if (!o) return null;

@@ -24,8 +24,8 @@ export function PotClose({ pot, step }: { pot: Schemas["BuildPot"]; step: (by: n
   const out = useAct(async (reason?: string) => {
     await ask(api.POST("/api/pots/{id}/out", { ...path, body: { reason: reason || undefined } }));
     if (pot.copy) navigate(`/finish/${pot.copy}`);
-  }, "pots");
-  const see = useAct((stage: "pot" | "gel") => ask(api.POST("/api/pots/{id}/observe", { ...path, body: { stage } })), "pots");
+  });
+  const see = useAct((stage: "pot" | "gel") => ask(api.POST("/api/pots/{id}/observe", { ...path, body: { stage } })));
   useKey("ArrowRight", "next pot", () => step(1));
   useKey("ArrowLeft", "pot before", () => step(-1));
   if (pot.kind === "mould") return <MouldPot pot={pot} />;

@@ -120,17 +120,15 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
   const [note, setNote] = useState("");
   const [lot, setLot] = useState("");
   const path = { params: { path: { code: run.code, seq: stage.seq } } };
-  const done = useAct(
-    (reason?: string) =>
-      ask(
-        api.POST("/api/runs/{code}/stages/{seq}", {
-          ...path,
-          body: { note: note || undefined, lot: lot || undefined, reason: reason || undefined },
-        }),
-      ),
-    "runs",
+  const done = useAct((reason?: string) =>
+    ask(
+      api.POST("/api/runs/{code}/stages/{seq}", {
+        ...path,
+        body: { note: note || undefined, lot: lot || undefined, reason: reason || undefined },
+      }),
+    ),
   );
-  const more = useAct(() => ask(api.POST("/api/runs/{code}/coats", { params: { path: { code: run.code } } })), "runs");
+  const more = useAct(() => ask(api.POST("/api/runs/{code}/coats", { params: { path: { code: run.code } } })));
   const coated = run.stages.some((s) => s.done_at && s.coat);
   return (
     <Box mt="16px" maxW="640px">
@@ -173,9 +171,8 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
 
 /** Everything is done but the waiting. */
 function Last({ pot }: { pot: Schemas["BuildPot"] }) {
-  const out = useAct(
-    (reason?: string) => ask(api.POST("/api/pots/{id}/out", { params: { path: { id: pot.id } }, body: { reason: reason || undefined } })),
-    "pots",
+  const out = useAct((reason?: string) =>
+    ask(api.POST("/api/pots/{id}/out", { params: { path: { id: pot.id } }, body: { reason: reason || undefined } })),
   );
   return (
     <Box mt="16px" maxW="640px">

@@ -4,6 +4,8 @@ import { useRef, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, offline, Problem } from "../../app/api";
 import { sendFile } from "../../app/bigUpload";
+import { changesSince, changesSoFar } from "../../app/changes";
+import { readAgain } from "../../app/read";
 import { Pick, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 import { going, type Scan, seenOn, sizeOf, unitOf } from "./useScans";
@@ -30,12 +32,13 @@ export function TakeScan({
   const take = async (file: File | undefined) => {
     if (!file || at) return;
     setProblem(undefined);
+    const mark = changesSoFar();
     stop.current = new AbortController();
     setAt({ name: file.name, share: 0, words: "" });
     try {
       const upload = await sendFile(file, (share, words) => setAt({ name: file.name, share, words }), stop.current.signal);
       const all = await ask(api.POST("/api/scans", { body: { upload, ...of, stage: stages ? stage : undefined, core } }));
-      await queries.invalidateQueries();
+      await readAgain(queries, changesSince(mark));
       if (all.scans[0]) done?.(all.scans[0].id);
     } catch (e) {
       if (!stop.current.signal.aborted) setProblem(e instanceof Problem ? e : offline());
