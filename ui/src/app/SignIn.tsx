@@ -67,7 +67,7 @@ export function SignIn({ demo, offline }: { demo: boolean; offline: boolean }) {
           </Go>
         </Flex>
       )}
-      <Refusal problem={enter.problem} fields={demo ? [] : ["login", "password"]} />
+      <Refusal problem={enter.problem} />
     </Flex>
   );
 }

@@ -13,8 +13,19 @@ export class Problem extends Error {
     readonly field: string,
     detail: string,
     readonly data?: unknown,
+    private readonly from?: Problem,
   ) {
     super(detail);
+  }
+
+  /** The problem as the server said it, when this is a part of it. */
+  get whole(): Problem {
+    return this.from?.whole ?? this;
+  }
+
+  /** This problem under another field's name; undefined when it is about something else. */
+  at(field: string, name: string): Problem | undefined {
+    return this.field === field ? new Problem(this.status, this.code, name, this.message, this.data, this) : undefined;
   }
 }
 

@@ -3,6 +3,7 @@ import type { ChangeEvent, ReactNode } from "react";
 import type { Problem } from "../app/api";
 import { useKey } from "../app/keys";
 import { Notice } from "./Notice";
+import { useIsAtAField, useProblemAt } from "./shown";
 
 /** A key's cap, as it is printed on the keyboard. */
 export function Cap({ children }: { children: ReactNode }) {
@@ -100,7 +101,7 @@ interface FieldProps {
 
 /** One entry with its label, and the server's no right under it. */
 export function Entry({ label, name, value, set, problem, hint, placeholder, type, rows, width, suggestions }: FieldProps) {
-  const wrong = problem?.field === name ? problem.message : undefined;
+  const wrong = useProblemAt(problem, name);
   const list = suggestions ? `${name}-list` : undefined;
   const change = (e: ChangeEvent<HTMLInputElement | HTMLTextAreaElement>) => set(e.target.value);
   return (
@@ -142,7 +143,7 @@ export function Entry({ label, name, value, set, problem, hint, placeholder, typ
 
 /** One choice among a few. */
 export function Choose({ label, name, value, set, problem, children, width }: FieldProps) {
-  const wrong = problem?.field === name ? problem.message : undefined;
+  const wrong = useProblemAt(problem, name);
   return (
     <Field.Root invalid={!!wrong} w={width}>
       <Field.Label fontSize="13.5px" color="muted" fontWeight="500">
@@ -225,9 +226,20 @@ export function FewWords({
   );
 }
 
-/** What the server said no to, when it belongs to no field on the screen. */
-export function Refusal({ problem, fields = [], children }: { problem?: Problem; fields?: string[]; children?: ReactNode }) {
-  if (!problem || fields.includes(problem.field)) return null;
+/** The server's no under something that is not typed: a row of tags, a drawing. */
+export function WrongAt({ problem, name }: { problem?: Problem; name: string }) {
+  const wrong = useProblemAt(problem, name);
+  return wrong ? (
+    <Box color="rust" fontSize="13.5px" role="alert">
+      {wrong}
+    </Box>
+  ) : null;
+}
+
+/** What the server said no to, when no field on the screen shows it. */
+export function Refusal({ problem, children }: { problem?: Problem; children?: ReactNode }) {
+  const elsewhere = useIsAtAField(problem);
+  if (!problem || elsewhere) return null;
   const soft = problem.status === 409 || problem.status === 0;
   return (
     <Notice tone={soft ? "look" : "stop"} role="alert" display="flex" flexDirection="column" gap="8px">

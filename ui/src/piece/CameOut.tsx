@@ -86,7 +86,7 @@ export function CameOut({ mould: m, of }: { mould: Mould; of?: string }) {
           </Flex>
         </>
       )}
-      <Refusal problem={mark.problem} fields={["copy", "kind", "place", "words"]} />
+      <Refusal problem={mark.problem} />
     </Box>
   );
 }

@@ -185,7 +185,7 @@ function AsBuilt({ code, copies }: { code: string; copies: string[] }) {
         <Entry label="Why" name="reason" value={reason} set={setReason} problem={act.problem} />
         <Plain onClick={() => void act.run()}>Write it down</Plain>
       </Grid>
-      <Refusal problem={act.problem} fields={["copy", "reason"]} />
+      <Refusal problem={act.problem} />
     </details>
   );
 }

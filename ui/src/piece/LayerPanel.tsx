@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
-import { Problem, type Schemas } from "../app/api";
+import type { Problem, Schemas } from "../app/api";
 import { Choose, Heading, Plain } from "../parts/controls";
 import { duration } from "../parts/format";
 import { type Cut, type Layer, natureOf } from "../parts/section/geometry";
@@ -32,8 +32,7 @@ interface Props {
 /** The chosen band in figures: everything that the drawing does with a finger, by keyboard. */
 export function LayerPanel({ code, layer, cut, kinds, products, result, problem, path, change, move, remove, swap, found, take }: Props) {
   const kind = kinds.find((k) => k.kind === layer.kind);
-  const here = (name: string) =>
-    problem?.field === `${path}.${name}` ? new Problem(problem.status, problem.code, name, problem.message) : undefined;
+  const here = (name: string) => problem?.at(`${path}.${name}`, name);
   if (layer.kind === "skin") {
     return (
       <Box>

@@ -47,8 +47,7 @@ export function Whole({ piece, doc, cut, setCut, products, words, linesMM, probl
   const m = doc.made ?? {};
   const support = doc.support ?? {};
   const field = (name: string) => (cut === 0 ? name : `more[${cut - 1}].${name}`);
-  const at = (name: string) =>
-    (problem?.field === field(name) ? { ...problem, field: name, message: problem.message } : undefined) as Problem | undefined;
+  const at = (name: string) => problem?.at(field(name), name);
   const set = (next: Partial<Cut>) => change(withCut(doc, cut, next));
   // A further cut takes half of this one's area over, with the same layers to begin with.
   const add = () => {

@@ -124,7 +124,7 @@ function SignedIn() {
           )}
         </Flex>
       ))}
-      <Refusal problem={end.problem} fields={[]} />
+      <Refusal problem={end.problem} />
       <Box layerStyle="small" mt="10px" mb="22px">
         A sign-in ends after three days unseen, and after fourteen in any case.
       </Box>
@@ -166,7 +166,7 @@ function Password() {
         </Plain>
         {done && <Box color="muted">Changed. Your other sign-ins have ended.</Box>}
       </Flex>
-      <Refusal problem={change.problem} fields={["old", "password"]} />
+      <Refusal problem={change.problem} />
     </Flex>
   );
 }
@@ -193,7 +193,7 @@ function Accounts({ me }: { me: number }) {
           )}
         </Flex>
       ))}
-      <Refusal problem={close.problem} fields={[]} />
+      <Refusal problem={close.problem} />
       <Box layerStyle="small" mt="10px">
         What somebody did stays in the record. A new account is made on the server's command line.
       </Box>

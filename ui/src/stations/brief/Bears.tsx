@@ -107,7 +107,7 @@ export function Bears({ performer }: { performer: Performer }) {
           </Plain>
         </Grid>
       )}
-      <Refusal problem={set.problem ?? erase.problem} fields={["kind", "amount", "note"]} />
+      <Refusal problem={set.problem ?? erase.problem} />
     </Box>
   );
 }
@@ -181,7 +181,7 @@ export function Consents({ performer, today }: { performer: Performer; today: st
           </Plain>
         </Grid>
       )}
-      <Refusal problem={give.problem ?? withdraw.problem} fields={["what", "given_on", "until_on"]} />
+      <Refusal problem={give.problem ?? withdraw.problem} />
     </Box>
   );
 }

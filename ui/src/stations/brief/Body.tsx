@@ -85,7 +85,7 @@ function Measures({ body, part }: { body: BodyOf; part: string }) {
           Write it down
         </Plain>
       </Grid>
-      <Refusal problem={measure.problem ?? erase.problem} fields={["name", "typed"]} />
+      <Refusal problem={measure.problem ?? erase.problem} />
     </Box>
   );
 }
@@ -200,7 +200,7 @@ function Skin({ body }: { body: BodyOf }) {
           {source === "reader" ? "Read" : "Keep"}
         </Plain>
       </Grid>
-      <Refusal problem={read.problem} fields={["region", "source", "lab", "srgb"]} />
+      <Refusal problem={read.problem} />
     </Box>
   );
 }

@@ -147,8 +147,6 @@ function OneLook({
   );
 }
 
-const fields = ["name", "stage", "left_half", "right_half", "note"];
-
 function LookForm({
   character,
   pieces,
@@ -224,7 +222,7 @@ function LookForm({
         <Plain h="34px" onClick={close}>
           Leave it
         </Plain>
-        <Refusal problem={keep.problem} fields={fields} />
+        <Refusal problem={keep.problem} />
       </Flex>
     </Box>
   );

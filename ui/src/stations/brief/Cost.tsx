@@ -168,7 +168,7 @@ function Spend({ code, doc, actuals }: { code: string; doc: Schemas["PieceBrief"
           Write it down
         </Plain>
       </Grid>
-      <Refusal problem={spend.problem} fields={["subject", "amount", "note"]} />
+      <Refusal problem={spend.problem} />
       {actuals.slice(-3).map((a) => (
         <Box key={a.id} layerStyle="small">
           {a.kind === "money" ? money(a.amount) : hours(a.amount)} by {a.by}

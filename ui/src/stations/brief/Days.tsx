@@ -69,8 +69,6 @@ export function Days({ piece }: { piece: Schemas["PieceView"] }) {
   );
 }
 
-const fields = ["day", "place", "temp_c", "rh", "light"];
-
 function DayForm({ production, day: d, close }: { production: number; day?: Day; close: () => void }) {
   const [date, setDate] = useState(d ? isoDay(new Date(d.day)) : "");
   const [place, setPlace] = useState(d?.place ?? "");
@@ -131,7 +129,7 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
         </Plain>
         <Plain onClick={close}>Leave it</Plain>
         <Box layerStyle="small">{source === "forecast" ? "as forecast; type over it where you know better" : ""}</Box>
-        <Refusal problem={problem} fields={fields} />
+        <Refusal problem={problem} />
       </Flex>
     </Box>
   );

@@ -125,7 +125,7 @@ export function Foot({ piece, draft, show }: { piece: Schemas["PieceView"]; draf
       </Flex>
       {problem && (
         <Box mt="8px">
-          <Refusal problem={problem} fields={["asked", "decided", "worn", "way_out.closure"]}>
+          <Refusal problem={problem}>
             {both && (
               <Flex gap="10px">
                 <Plain h="36px" onClick={() => void draft.settle(true)}>

@@ -175,7 +175,7 @@ function Take({ m, best, code }: { m: Advice; best: string; code: string }) {
         />
         <Plain onClick={() => void act.run()}>Choose {m.name.toLowerCase()}</Plain>
       </Grid>
-      <Refusal problem={act.problem} fields={["reason"]} />
+      <Refusal problem={act.problem} />
     </Box>
   );
 }

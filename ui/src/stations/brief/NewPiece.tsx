@@ -7,8 +7,6 @@ import { usePieces, useRegions } from "../../app/reads";
 import { Choose, Entry, Go, Refusal } from "../../parts/controls";
 import { RoomHead } from "../../parts/Room";
 
-const fields = ["production", "character_code", "character_name", "performer", "name", "region", "side", "copies_wanted"];
-
 /** Begins a piece: who it is for, where it is worn, how many. */
 export default function NewPiece() {
   const pieces = usePieces();
@@ -105,7 +103,7 @@ export default function NewPiece() {
         <Go act={() => void begin.run()} disabled={begin.busy}>
           Begin the piece
         </Go>
-        <Refusal problem={begin.problem} fields={fields} />
+        <Refusal problem={begin.problem} />
       </Flex>
     </Box>
   );

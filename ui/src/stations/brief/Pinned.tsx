@@ -85,7 +85,7 @@ export function Adding({ code, done }: { code: string; done: () => void }) {
         <Plain disabled={pin.busy} onClick={() => void pin.run()}>
           {pin.busy ? "Taking it in…" : "Pin it"}
         </Plain>
-        <Refusal problem={pin.problem} fields={["caption", "credit", "view", "standing"]} />
+        <Refusal problem={pin.problem} />
       </Flex>
     </Flex>
   );
@@ -148,7 +148,7 @@ export function Describe({ picture }: { picture: Reference }) {
           </Plain>
         </Grid>
       )}
-      <Refusal problem={keep.problem} fields={["caption", "credit", "view", "standing"]} />
+      <Refusal problem={keep.problem} />
     </Box>
   );
 }

@@ -139,7 +139,7 @@ function Looked({ picture, list }: { picture: Reference; list?: (text: string, p
           </Plain>
         </Flex>
       )}
-      <Refusal problem={pin.problem ?? unpin.problem} fields={["label", "words", "points"]} />
+      <Refusal problem={pin.problem ?? unpin.problem} />
       <Box mt="8px">
         {picture.notes.map((n, i) => (
           <NoteLine

@@ -76,7 +76,7 @@ export function Trials({
             <Entry label="What the skin did" name="skin" value={draft.skin} set={(skin) => set({ skin })} />
           </Grid>
           <Entry label="Why it went so" name="reason" value={draft.reason} set={(reason) => set({ reason })} problem={act.problem} />
-          <Refusal problem={act.problem} fields={["what", "job", "reason", "method"]} />
+          <Refusal problem={act.problem} />
           <Plain alignSelf="start" onClick={() => void act.run()}>
             Write it down
           </Plain>

@@ -125,7 +125,7 @@ function Health({ performer }: { performer: Performer }) {
           </Flex>
         </Box>
       )}
-      <Refusal problem={record.problem ?? erase.problem} fields={["substance", "status", "note"]} />
+      <Refusal problem={record.problem ?? erase.problem} />
     </Box>
   );
 }
@@ -203,7 +203,7 @@ function Patches({ performer, today }: { performer: Performer; today: string }) 
           </Flex>
         </Box>
       )}
-      <Refusal problem={record.problem} fields={["material", "result", "tested_on", "expires_on"]} />
+      <Refusal problem={record.problem} />
     </Box>
   );
 }
@@ -238,7 +238,7 @@ function Limits({ performer }: { performer: Performer }) {
           </Plain>
         )}
       </Flex>
-      <Refusal problem={set.problem} fields={["keeps"]} />
+      <Refusal problem={set.problem} />
     </Box>
   );
 }

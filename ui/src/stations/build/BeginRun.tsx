@@ -91,7 +91,7 @@ function Session({ piece, begun }: { piece: string; begun: (code: string) => voi
         </Plain>
       </Flex>
       <Box mt="8px">
-        <Refusal problem={begin.problem} fields={["copies", "place"]} />
+        <Refusal problem={begin.problem} />
       </Box>
     </Box>
   );

@@ -163,7 +163,7 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
         </Flex>
       )}
       <Box mt="10px">
-        <Refusal problem={done.problem ?? more.problem} fields={["lot", "note"]} />
+        <Refusal problem={done.problem ?? more.problem} />
       </Box>
     </Box>
   );

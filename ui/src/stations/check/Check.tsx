@@ -138,7 +138,7 @@ function Judge({ code }: { code: string }) {
           {isFree(c.state) && !outcome && <Plain onClick={() => navigate("/handover")}>Pack it into a kit</Plain>}
           {outcome && isFree(outcome.state) && <Go act={() => navigate("/handover")}>Pack it into a kit</Go>}
           <Box mt="10px">
-            <Refusal problem={judge.problem} fields={["reason"]} />
+            <Refusal problem={judge.problem} />
           </Box>
         </Box>
         <Box>

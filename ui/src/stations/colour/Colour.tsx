@@ -111,7 +111,7 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
             Keep it
           </Go>
         </Flex>
-        <Refusal problem={keep.problem ?? drop.problem} fields={["name", "material", "place", "l", "a", "b"]} />
+        <Refusal problem={keep.problem ?? drop.problem} />
         <Box layerStyle="note">A reading is CIELAB under daylight (D65). A screen shows it near enough to tell colours apart, not to match by.</Box>
       </Flex>
     </Grid>

@@ -134,7 +134,7 @@ function Ticks({ code }: { code: string }) {
         </Flex>
       </TickLine>
       <Box mt="14px">
-        <Refusal problem={tick.problem ?? read.problem ?? photograph.problem} fields={["l", "a", "b"]} />
+        <Refusal problem={tick.problem ?? read.problem ?? photograph.problem} />
       </Box>
       <Flex mt="14px">
         {c.missing.length === 0 ? (

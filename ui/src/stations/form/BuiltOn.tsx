@@ -67,7 +67,7 @@ export function BuiltOn({ code }: { code: string }) {
           </Plain>
         </Flex>
       )}
-      <Refusal problem={choose.problem} fields={["note"]} />
+      <Refusal problem={choose.problem} />
     </Box>
   );
 }

@@ -92,7 +92,7 @@ function Condition({ form: f }: { form: Schemas["Form"] }) {
           Write it down
         </Plain>
       </Flex>
-      <Refusal problem={keep.problem} fields={["place", "state", "taken_how"]} />
+      <Refusal problem={keep.problem} />
     </Box>
   );
 }

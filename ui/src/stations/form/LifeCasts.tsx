@@ -107,7 +107,7 @@ function NewCast({ done }: { done: (id: number) => void }) {
           Plan it
         </Plain>
       </Flex>
-      <Refusal problem={plan.problem} fields={["performer", "region", "way", "area_cm2", "water_c", "hair"]} />
+      <Refusal problem={plan.problem} />
     </Flex>
   );
 }
@@ -230,7 +230,7 @@ function One({ cast: c }: { cast: LifeCast }) {
                     </Plain>
                   ))}
                 </Flex>
-                <Refusal problem={event.problem} fields={["words"]} />
+                <Refusal problem={event.problem} />
                 <End cast={c} />
               </>
             )}
@@ -328,7 +328,7 @@ function End({ cast: c }: { cast: LifeCast }) {
           Nothing came of it
         </Plain>
       </Flex>
-      <Refusal problem={end.problem} fields={["verdict", "material", "place"]} />
+      <Refusal problem={end.problem} />
     </Box>
   );
 }

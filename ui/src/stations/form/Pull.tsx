@@ -81,7 +81,7 @@ export function Pull({ m, scan, spot, hold }: { m: Measured; scan: Scan; spot?: 
           </Plain>
         </Flex>
         <Computing scan={scan} />
-        <Refusal problem={measure.problem} fields={["dir"]} />
+        <Refusal problem={measure.problem} />
         <Box fontSize="13.5px" color="muted" mt="4px">
           One ray stands for a face: the error is up to one row of faces along a shadow's edge.
         </Box>

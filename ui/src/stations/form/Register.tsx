@@ -137,7 +137,7 @@ function NewForm() {
           Register it
         </Go>
       </Flex>
-      <Refusal problem={add.problem} fields={["performer", "region", "material", "place", "made_on", "taken_how"]} />
+      <Refusal problem={add.problem} />
     </Flex>
   );
 }

@@ -55,7 +55,7 @@ export default function Artist() {
               Received
             </Go>
           </Box>
-          <Refusal problem={sign.problem} fields={["name"]} />
+          <Refusal problem={sign.problem} />
         </Box>
       )}
       <CopySheets copies={a.copies} cautions={a.cautions} />
@@ -119,7 +119,7 @@ function ReportBack({ token }: { token: string }) {
           {complete ? "Send it to the workshop" : "Give each a mark first"}
         </Plain>
       </Flex>
-      <Refusal problem={send.problem} fields={["worn_h", "words"]} />
+      <Refusal problem={send.problem} />
     </Box>
   );
 }

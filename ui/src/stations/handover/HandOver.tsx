@@ -5,7 +5,7 @@ import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useArtists, useCopies } from "../../app/reads";
-import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
+import { Choose, Entry, Go, Heading, Refusal, Teach, WrongAt } from "../../parts/controls";
 import { isFree } from "../../parts/copies";
 import { day } from "../../parts/format";
 import { columns, RoomHead, Standing } from "../../parts/Room";
@@ -78,7 +78,7 @@ function Pack() {
           );
         })}
       </Flex>
-      {pack.problem?.field === "copies" && <Box color="rust">{pack.problem.message}</Box>}
+      <WrongAt problem={pack.problem} name="copies" />
       <Grid templateColumns="1fr 1fr" gap="12px">
         <Choose label="For the day" name="day_id" value={dayID || String(plan.data[0]?.id ?? "")} set={setDayID} problem={pack.problem}>
           {plan.data.map((d) => (
@@ -104,7 +104,7 @@ function Pack() {
         </Go>
       </Flex>
       <Box mt="10px">
-        <Refusal problem={pack.problem} fields={["day_id", "artist", "note", "copies"]} />
+        <Refusal problem={pack.problem} />
       </Box>
     </Box>
   );

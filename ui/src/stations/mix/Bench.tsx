@@ -10,7 +10,7 @@ import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { useScale } from "../../app/useScale";
-import { Cap, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { Cap, Go, Heading, Plain, Refusal, WrongAt } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { columns } from "../../parts/Room";
@@ -145,7 +145,7 @@ export default function Bench() {
               )}
             </Box>
           )}
-          <Refusal problem={problem} fields={["typed", "reason"]} />
+          <Refusal problem={problem} />
           {mix.message && mix.state === "weighing" && (
             <Notice fontSize="17px" data-testid="overshoot">
               {mix.message}
@@ -206,7 +206,7 @@ export default function Bench() {
                     Abandon
                   </Plain>
                 </Flex>
-                {abandon.problem?.field === "reason" && <Box color="rust">{abandon.problem.message}</Box>}
+                <WrongAt problem={abandon.problem} name="reason" />
               </details>
             )}
           </Box>

@@ -85,7 +85,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
       name={name}
       value={answers[name]}
       placeholder={placeholder}
-      problem={problem?.field.endsWith(`.${name}`) ? new Problem(422, "", name, problem.message) : problem}
+      problem={problem?.field.endsWith(`.${name}`) ? problem.at(problem.field, name) : problem}
       set={(v) => setAnswers({ ...answers, [name]: v })}
     />
   );
@@ -192,25 +192,7 @@ export function PourSheet({ pieces, piece: first }: { pieces: Schemas["Piece"][]
           <Box color="muted">{problem?.field ? "Fill in what is asked on the left; the sheet follows as you type." : null}</Box>
         )}
         <Box mt="10px">
-          <Refusal
-            problem={problem}
-            fields={[
-              "before",
-              "after",
-              "full",
-              "empty",
-              "area",
-              "mean",
-              "copies",
-              "spare",
-              "waste",
-              "clay.after_g",
-              "area.mean_mm",
-              "water.full_g",
-              "material",
-              "additions[0].percent",
-            ]}
-          />
+          <Refusal problem={problem} />
         </Box>
       </Box>
     </Grid>

@@ -2,7 +2,7 @@ import { Box, Flex, Input } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import type { Problem, Schemas } from "../../app/api";
 import type { useScale } from "../../app/useScale";
-import { Go, Heading, Plain } from "../../parts/controls";
+import { Go, Heading, Plain, WrongAt } from "../../parts/controls";
 import { countdown, duration, grams } from "../../parts/format";
 
 type View = Schemas["MixView"];
@@ -89,11 +89,7 @@ export function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh
         </Flex>
         {wide && <WorkingLine mix={mix} />}
       </Flex>
-      {problem?.field === "typed" && (
-        <Box color="rust" role="alert">
-          {problem.message}
-        </Box>
-      )}
+      <WrongAt problem={problem} name="typed" />
     </Box>
   );
 }

@@ -167,7 +167,7 @@ export function WeighIn({ m }: { m: Detail }) {
         )}
         {wrong && <Plain onClick={() => setWrong(undefined)}>Leave it as it was</Plain>}
       </Flex>
-      <Refusal problem={weigh.problem} fields={["kg", "place"]} />
+      <Refusal problem={weigh.problem} />
       <Box mt="10px" maxH="190px" overflowY="auto" tabIndex={0} role="region" aria-label="Weighings">
         {[...m.drying.weighings].reverse().map((w) => (
           <Flex key={w.id} gap="10px" py="3px" borderBottomWidth="1px" borderColor="line" fontSize="14px" opacity={w.wrong ? 0.55 : 1}>

@@ -207,7 +207,7 @@ function RegisterIt({ plan, code }: { plan: Plan; code: string }) {
       <Go act={() => void add.run()} disabled={add.busy}>
         Register the mould
       </Go>
-      <Refusal problem={add.problem} fields={["core", "place"]} />
+      <Refusal problem={add.problem} />
     </Flex>
   );
 }

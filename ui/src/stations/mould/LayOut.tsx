@@ -96,19 +96,6 @@ export function LayOut({ plan, code, done }: { plan: Plan; code: string; done: (
   const wrong =
     (odd && new Problem(422, "not_a_number", odd[0], `“${odd[1]}” is no number.`)) ?? (sheet.error instanceof Problem ? sheet.error : undefined);
   const problem = wrong ?? lay.problem;
-  const fields = [
-    "kind",
-    "stuff",
-    "jacket",
-    "wall_mm",
-    "parts",
-    "water_per_100",
-    "water_c",
-    "body.area_mm2",
-    "body.volume_mm3",
-    "body.size_mm",
-    "core_of",
-  ];
   return (
     <Grid templateColumns={{ base: "1fr", lg: "430px minmax(0,1fr)" }} gap="30px">
       <Flex direction="column" gap="8px">
@@ -222,7 +209,7 @@ export function LayOut({ plan, code, done }: { plan: Plan; code: string; done: (
           </Go>
           {plan.sheet && <Plain onClick={done}>Back to the one that is kept</Plain>}
         </Flex>
-        <Refusal problem={problem} fields={fields} />
+        <Refusal problem={problem} />
       </Flex>
       <Box opacity={problem ? 0.5 : 1}>{sheet.data && <Quantities sheet={sheet.data} />}</Box>
     </Grid>

@@ -190,7 +190,7 @@ function About({ m }: { m: Detail }) {
           Write it down
         </Go>
       </Flex>
-      <Refusal problem={keep.problem} fields={["state", "place", "release_agent", "separator", "life", "dry_kg", "note"]} />
+      <Refusal problem={keep.problem} />
       <Box>
         <Figure label="Core">{m.core ? <Tag code={m.core} to={`/form/${m.core}`} /> : "none"}</Figure>
         <Figure label="Parts">{m.parts}</Figure>
@@ -222,7 +222,7 @@ function Pictures({ m }: { m: Detail }) {
           Keep it
         </Plain>
       </Flex>
-      <Refusal problem={add.problem} fields={["caption"]} />
+      <Refusal problem={add.problem} />
       {m.photos.length > 1 && (
         <Pick label="Which photograph" value={String(shown?.id)} set={(x) => setAt(Number(x))} width="260px">
           {m.photos.map((p) => (

@@ -195,7 +195,7 @@ function NewMould({ pieces }: { pieces: Schemas["Piece"][] }) {
           Register it
         </Plain>
       </Flex>
-      <Refusal problem={add.problem} fields={["kind", "material", "core", "state", "release_agent", "place"]} />
+      <Refusal problem={add.problem} />
       {add.problem === undefined && pieces.length > 0 && (
         <Box layerStyle="small">
           A new one is better begun from its build sheet: <Link to={`/mould/${piece}`}>lay it out for {piece}</Link>. Made {today && day(today)}.

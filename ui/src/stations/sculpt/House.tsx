@@ -64,7 +64,7 @@ export function House({ code, doc, change }: { code: string; doc: Doc; change: (
             Keep it
           </Plain>
         </Flex>
-        <Refusal problem={keep.problem ?? lay.problem} fields={["name"]} />
+        <Refusal problem={keep.problem ?? lay.problem} />
       </Box>
       <Box>
         <Heading
@@ -202,7 +202,7 @@ function Stamps() {
           >
             Register
           </Plain>
-          <Refusal problem={add.problem} fields={["name", "od_mm", "squash", "squash_b", "place"]} />
+          <Refusal problem={add.problem} />
         </Flex>
       )}
       {stamps.data?.length === 0 && (

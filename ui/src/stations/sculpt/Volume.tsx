@@ -83,10 +83,7 @@ export function Volume({ piece }: { piece: { code: string } }) {
           </Plain>
           <Plain onClick={() => navigate(`/piece/${piece.code}`)}>Its section</Plain>
         </Flex>
-        <Refusal
-          problem={record.problem}
-          fields={["before", "after", "reclaimed", "full", "empty", "core", "area", "mean", "in_air", "in_water", "level_was", "level_is"]}
-        />
+        <Refusal problem={record.problem} />
         <Box layerStyle="note">
           Type what you measured in: 350 g, 12 oz, 2 tbsp, 1/4 in. Oil clay is taken at 1.6 g/cm³. Seal gypsum before a water fill.
         </Box>

@@ -76,7 +76,7 @@ export function LotPage({ code }: { code: string }) {
             <Plain mt="8px" h="38px" disabled={count.busy} onClick={() => void count.run(which)}>
               Put it in the books
             </Plain>
-            <Refusal problem={count.problem} fields={["amount"]} />
+            <Refusal problem={count.problem} />
           </Box>
           <Box>
             <Heading>Hold back or let go</Heading>
@@ -91,7 +91,7 @@ export function LotPage({ code }: { code: string }) {
             <Plain mt="8px" h="38px" disabled={set.busy} onClick={() => void set.run()}>
               Say so
             </Plain>
-            <Refusal problem={set.problem} fields={["reason"]} />
+            <Refusal problem={set.problem} />
           </Box>
         </Flex>
         <Box>

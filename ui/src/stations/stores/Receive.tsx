@@ -55,7 +55,7 @@ export function Receive() {
           Take it in
         </Go>
       </Flex>
-      <Refusal problem={take.problem} fields={["material", "code", "expires_on", "amount_a", "amount_b", "amount", "shelf", "supplier"]} />
+      <Refusal problem={take.problem} />
     </Flex>
   );
 }
