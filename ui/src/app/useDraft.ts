@@ -28,6 +28,8 @@ export interface Calls<Doc, View> {
   redo: () => Promise<View>;
   drop: () => Promise<View>;
   carry: (latest: number) => Promise<View>;
+  /** Refusals after which the screen goes back to what is saved; others leave the change there to be mended. */
+  letsGo?: (problem: Problem) => boolean;
 }
 
 /** How long a hand must rest before the draft is saved as a step. */
@@ -98,17 +100,21 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: [Hea
     } catch (e) {
       const p = e instanceof Problem ? e : offline();
       setProblem(p);
+      if (call.current.letsGo?.(p)) {
+        saver.set(undefined);
+        put(saved.current?.doc);
+        setWaiting(false);
+      }
       // A lost connection is tried again; a no stays until something is changed.
       if (p.status === 0) timer.current = window.setTimeout(() => void save(), 2_000);
       return false;
     }
-  }, [saver]);
+  }, [put, saver]);
 
-  /** Puts a changed document on the screen; it is saved when the hand rests, or at once. */
-  const change = useCallback(
-    (part: Partial<Doc>, now = false) => {
+  /** Puts another document on the screen; it is saved when the hand rests, or at once. */
+  const replace = useCallback(
+    (next: Doc, now = false) => {
       if (!shown.current) return;
-      const next = { ...shown.current, ...part };
       put(next);
       saver.set(next);
       setWaiting(true);
@@ -116,6 +122,13 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: [Hea
       timer.current = window.setTimeout(() => void save(), now ? 0 : REST_MS);
     },
     [put, save, saver],
+  );
+  /** The same for a part of it. */
+  const change = useCallback(
+    (part: Partial<Doc>, now = false) => {
+      if (shown.current) replace({ ...shown.current, ...part }, now);
+    },
+    [replace],
   );
 
   /** Does something to the draft on the server and takes over what then stands there. */
@@ -184,7 +197,10 @@ export function useDraft<Doc extends object, View extends Viewed<Doc>>(key: [Hea
     view,
     problem,
     waiting,
+    failed: query.data ? undefined : query.error,
     change,
+    replace,
+    clearProblem: () => setProblem(undefined),
     /** Drafts a document that has no draft yet, so that it can be agreed. */
     touch: () => doc && saver.set(doc),
     undo,

@@ -65,8 +65,8 @@ describe("a draft of a section", () => {
     await waitFor(() => expect(section.current.doc).toBeTruthy());
     act(() => section.current.change(doc(5)));
     expect(section.current.doc?.layers[1].centre_mm).toBe(5);
-    expect(section.current.saving).toBe("waiting");
-    await waitFor(() => expect(section.current.saving).toBe("saved"), { timeout: 3000 });
+    expect(section.current.waiting).toBe(true);
+    await waitFor(() => expect(section.current.waiting).toBe(false), { timeout: 3000 });
     expect(server.doc.layers[1].centre_mm).toBe(5);
   });
 
@@ -81,7 +81,7 @@ describe("a draft of a section", () => {
     const late = client.invalidateQueries({ queryKey: ["section", "BF-01"] });
     await waitFor(() => expect(server.reads).toBe(2));
     act(() => section.current.change(doc(6), true));
-    await waitFor(() => expect(section.current.saving).toBe("saved"));
+    await waitFor(() => expect(section.current.waiting).toBe(false));
     await act(async () => {
       release();
       await late;

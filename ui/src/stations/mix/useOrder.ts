@@ -1,0 +1,133 @@
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, Problem, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
+
+type Order = Schemas["MixOrder"];
+export type Route = "clay" | "water" | "area" | "scan";
+
+/** What is asked for, and what each is read as. */
+const kindsOf = { before: "mass", after: "mass", full: "mass", empty: "mass", area: "area", mean: "length", volume: "volume" } as const;
+export type Name = keyof typeof kindsOf;
+
+/** An amount as it stands in its field; one that the product holds already keeps its own figure until somebody types. */
+interface Answer {
+  text: string;
+  value?: number;
+}
+type Answers = Record<Name, Answer>;
+
+const none: Answer = { text: "" };
+const noAnswers: Answers = { before: none, after: none, full: none, empty: none, area: none, mean: none, volume: none };
+const held = (value: number, digits: number, unit: string): Answer => ({ text: `${value.toFixed(digits)} ${unit}`, value });
+
+/** What a mix is to be, as it is typed, and its sheet with lots, worked out as it changes. Nothing is recorded before plan. */
+export function useOrder(first: string) {
+  const navigate = useNavigate();
+  const [piece, setPiece] = useState(first);
+  const [material, setMaterial] = useState("silicone-gel");
+  const [route, setRoute] = useState<Route>("area");
+  const [answers, setAnswers] = useState<Answers>(noAnswers);
+  const [copies, setCopies] = useState("1");
+  const [spare, setSpare] = useState("0");
+  const [waste, setWaste] = useState("15");
+  const [softener, setSoftener] = useState("60");
+  const [of, setOf] = useState<"parts" | "total">("parts");
+  const [pigments, setPigments] = useState([{ material: "pigment-flesh", percent: "1.2" }]);
+  const [lots, setLots] = useState<Record<string, string>>({});
+  const known = useVolumes(piece, setRoute, setAnswers);
+
+  const inputs = JSON.stringify({ piece, material, route, answers, copies, spare, waste, softener, of, pigments, lots });
+  const [settled, setSettled] = useState(inputs);
+  useEffect(() => {
+    const t = window.setTimeout(() => setSettled(inputs), 180);
+    return () => window.clearTimeout(t);
+  }, [inputs]);
+
+  const order = async (): Promise<Order> => {
+    const read = async (name: Name) => {
+      const { text, value } = answers[name];
+      if (value !== undefined) return value;
+      try {
+        return (await ask(api.GET("/api/quantity", { params: { query: { text, kind: kindsOf[name] } } }))).value;
+      } catch (e) {
+        throw e instanceof Problem ? new Problem(e.status, e.code, name, e.message) : e;
+      }
+    };
+    const amount: Order["amount"] = { copies: Number(copies) || 0, spare: Number(spare) || 0, waste: Number(waste) / 100, density: 0 };
+    if (route === "clay") amount.clay = { before_g: await read("before"), after_g: await read("after") };
+    if (route === "water") amount.water = { full_g: await read("full"), empty_g: await read("empty") };
+    if (route === "area") amount.area = { area_cm2: await read("area"), mean_mm: await read("mean") };
+    if (route === "scan") amount.scan = { volume_ml: await read("volume") };
+    const additions: Order["additions"] = [];
+    if (Number(softener) > 0) additions.push({ material: "softener", percent: Number(softener), of, lot: lots.softener });
+    for (const p of pigments) if (Number(p.percent) > 0) additions.push({ material: p.material, percent: Number(p.percent), lot: lots[p.material] });
+    return { piece, material, kit: lots.A, additions, amount };
+  };
+  const sheet = useRead({
+    queryKey: ["sheet", settled],
+    enabled: known,
+    queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })),
+    retry: false,
+    placeholderData: (old) => old,
+  });
+  const plan = useAct(async () => {
+    const mix = await ask(api.POST("/api/mixes", { body: await order() }));
+    navigate(`/mix/${mix.code}`);
+  });
+  const problem = plan.problem ?? (sheet.error instanceof Problem ? sheet.error : undefined);
+  return {
+    piece: [piece, setPiece],
+    material: [material, setMaterial],
+    route: [route, (r: string) => setRoute(r as Route)],
+    answer: (name: Name) => [answers[name].text, (text: string) => setAnswers({ ...answers, [name]: { text } })] as const,
+    copies: [copies, setCopies],
+    spare: [spare, setSpare],
+    waste: [waste, setWaste],
+    softener: [softener, setSoftener],
+    of: [of, (o: string) => setOf(o as typeof of)],
+    pigments: [pigments, setPigments],
+    lots: [lots, setLots],
+    sheet,
+    plan,
+    problem,
+  } as const;
+}
+
+/** Starts from what the sculpting room found, or from the section's own figures. */
+function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a: Answers) => void): boolean {
+  const volumes = useRead({
+    queryKey: ["volumes", piece],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", { params: { path: { code: piece } } })),
+  });
+  const section = useRead({
+    queryKey: ["section", piece],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })),
+  });
+  const latest = volumes.data?.readings[0];
+  const body = section.data?.result.body;
+  useEffect(() => {
+    const m = latest?.measured;
+    if (m) {
+      // Between scans, or put under water: the volume itself is known.
+      const direct = m.route === "scan" || m.route === "displacement";
+      setRoute(direct ? "scan" : (m.route as Route));
+      // The others stand as they were typed at the sculpt.
+      const typed = (text: string | undefined): Answer => ({ text: text ?? "" });
+      setAnswers({
+        before: typed(m.before),
+        after: typed(m.after),
+        full: typed(m.full),
+        empty: typed(m.empty),
+        area: typed(m.area),
+        mean: typed(m.mean),
+        volume: direct ? held(latest.volume_ml, 1, "ml") : none,
+      });
+    } else if (volumes.isSuccess && body && body.volume_ml > 0) {
+      setRoute("area");
+      setAnswers({ ...noAnswers, area: held(body.area_cm2, 1, "cm²"), mean: held(body.mean_mm, 2, "mm") });
+    }
+  }, [latest, body, volumes.isSuccess, setRoute, setAnswers]);
+  return volumes.isFetched && section.isFetched;
+}
