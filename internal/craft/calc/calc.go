@@ -112,8 +112,8 @@ func Run(ctx context.Context, files Files, name string, raw json.RawMessage) (js
 	if len(payload) == 0 {
 		return nil, refusal.New(refusal.Missing, e.payload, "%s is missing.", e.payload)
 	}
-	if field := refusal.Unworkable(payload); field != "" {
-		return nil, refusal.New(refusal.OutOfRange, field, "%s is a number too large or too small to work with.", field)
+	if err := refusal.Unclean(payload); err != nil {
+		return nil, err
 	}
 	out, err := e.solvers[which](ctx, payload)
 	if err != nil {

@@ -1,10 +1,13 @@
 package refusal
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"reflect"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -23,51 +26,63 @@ func workable(x float64) bool {
 	return x == 0 || size >= tiniest && size <= hugest
 }
 
-// Unworkable is the path of the first number in a JSON document that is too
-// large or too small to reckon with; empty when there is none. Whole numbers up
-// to 2^64 pass: they are seeds, never sizes.
-func Unworkable(raw json.RawMessage) string {
-	decoder := json.NewDecoder(strings.NewReader(string(raw)))
+// Unclean refuses a JSON document with a number that is too large or too small
+// to reckon with, or a text with a control character, which neither a name nor
+// a drawing can hold; nil when there is neither, or no JSON at all. Whole
+// numbers up to 2^64 pass: they are seeds, never sizes.
+func Unclean(raw json.RawMessage) *Error {
+	decoder := json.NewDecoder(bytes.NewReader(raw))
 	decoder.UseNumber()
 	var v any
 	if decoder.Decode(&v) != nil {
-		return "" // whoever reads it says what is wrong
+		return nil // whoever reads it says what is wrong
 	}
-	return unworkable(v, "")
+	return unclean(v, "")
 }
 
-func unworkable(v any, path string) string {
+// Control says whether a text holds a character that is no text: a control
+// character other than tab and line end, or one that XML does not know.
+func Control(text string) bool {
+	return strings.ContainsFunc(text, func(r rune) bool {
+		return r < 0x20 && r != '\t' && r != '\n' && r != '\r' || r == 0x7F || r == 0xFFFE || r == 0xFFFF
+	})
+}
+
+func unclean(v any, path string) *Error {
 	switch v := v.(type) {
 	case json.Number:
 		if _, err := strconv.ParseUint(v.String(), 10, 64); err == nil {
-			return ""
+			return nil
 		}
 		if x, err := v.Float64(); err != nil || !workable(x) {
-			if path == "" {
-				return "number"
-			}
-			return path
+			return New(OutOfRange, path, "This number is too large or too small to work with.")
+		}
+	case string:
+		if Control(v) {
+			return New(NotText, path, "There is a character in it that cannot be written. Type it again.")
 		}
 	case []any:
 		for i, one := range v {
-			if at := unworkable(one, fmt.Sprintf("%s[%d]", path, i)); at != "" {
-				return at
+			if err := unclean(one, fmt.Sprintf("%s[%d]", path, i)); err != nil {
+				return err
 			}
 		}
 	case map[string]any:
-		first := ""
-		for name, one := range v {
+		// By name, so that the same document gives the same answer.
+		for _, name := range slices.Sorted(maps.Keys(v)) {
+			at := name
 			if path != "" {
-				name = path + "." + name
+				at = path + "." + name
 			}
-			// The first by name, so that the same document gives the same answer.
-			if at := unworkable(one, name); at != "" && (first == "" || at < first) {
-				first = at
+			if Control(name) {
+				return New(NotText, path, "There is a character in a name that cannot be written.")
+			}
+			if err := unclean(v[name], at); err != nil {
+				return err
 			}
 		}
-		return first
 	}
-	return ""
+	return nil
 }
 
 // TooMany refuses a decoded value that holds longer lists than the maxItems of

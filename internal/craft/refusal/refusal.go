@@ -21,6 +21,7 @@ const (
 	NotAQuantity  = "not_a_quantity"
 	Ambiguous     = "ambiguous"
 	WrongUnit     = "wrong_unit"
+	NotText       = "not_text"
 )
 
 // Error is a refusal of one input field. Field is a path such as

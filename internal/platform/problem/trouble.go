@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"regexp"
 	"syscall"
 
 	"github.com/go-sql-driver/mysql"
@@ -33,8 +34,39 @@ func trouble(err error) *Problem {
 		errors.As(err, &sql) && (sql.Number == 1053 || sql.Number == 1040 || sql.Number == 1927 || sql.Number == 1129 || sql.Number == 2006 || sql.Number == 2013):
 		slog.Warn("the database is away", "error", err)
 		return Away()
+	case errors.As(err, &sql):
+		return unfit(sql)
 	}
 	return nil
+}
+
+var column = regexp.MustCompile(`column [\x60']?(?:\w+[\x60']?\.[\x60']?)*(\w+)`)
+
+// unfit is a value that the database does not take: columns are named as their
+// fields are. It is a fault of ours that no limit at the door said so; whoever
+// typed it gets it at the field all the same.
+func unfit(sql *mysql.MySQLError) *Problem {
+	field := ""
+	if m := column.FindStringSubmatch(sql.Message); m != nil {
+		field = m[1]
+	}
+	var p *Problem
+	switch sql.Number {
+	case 1406:
+		p = Invalid("too_long", field, "This is too long to be kept. Shorten it; nothing was recorded.")
+	case 1264, 1690, 1365:
+		p = Invalid("out_of_range", field, "This number is out of all bounds. Nothing was recorded.")
+	case 1366, 1292, 1265, 3819, 4025:
+		p = Invalid("invalid", field, "This cannot be kept as it is. Nothing was recorded.")
+	case 1452:
+		p = Invalid("unknown_value", "", "It speaks of something that is not there. Nothing was recorded.")
+	case 1062:
+		p = Conflict("taken", "This is there already. Nothing was recorded.")
+	default:
+		return nil
+	}
+	slog.Warn("the database refused a value that no limit at the door refused", "error", sql)
+	return p
 }
 
 // Kept says that the act itself was recorded, though what follows it failed.

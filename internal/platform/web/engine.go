@@ -69,7 +69,7 @@ func NewEngine(people *accounts.Service, front Front, ready func(r *http.Request
 			return
 		}
 		c.Request = c.Request.WithContext(ctx)
-	}, namesChanges)
+	}, clean, namesChanges)
 	e.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", func(c *gin.Context) {
 		if err := ready(c.Request); err != nil {

@@ -6,9 +6,11 @@ import (
 	"io"
 	"mime/multipart"
 	"net/http"
+	"slices"
 
 	"github.com/gin-gonic/gin"
 
+	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/platform/problem"
 )
 
@@ -20,6 +22,14 @@ func Uploaded(c *gin.Context, maxBytes int64, take func(multipart.File) (any, er
 	upload, err := c.FormFile("file")
 	if err != nil {
 		return problem.Invalid("missing", "file", "Take or choose a picture of at most %d MB.", maxBytes>>20)
+	}
+	// The form is kept by this copy of the request only: nobody else sweeps what
+	// of it lies on the disk.
+	defer c.Request.MultipartForm.RemoveAll()
+	for name, values := range c.Request.MultipartForm.Value {
+		if slices.ContainsFunc(values, refusal.Control) {
+			return problem.Invalid(refusal.NotText, name, "There is a character in it that cannot be written. Type it again.")
+		}
 	}
 	body, err := upload.Open()
 	if err != nil {

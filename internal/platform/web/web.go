@@ -49,6 +49,7 @@ func NewAPI(engine *Engine, version string) huma.API {
 	config.OpenAPIPath = "/api/openapi"
 	config.DocsPath, config.SchemasPath = "", ""
 	config.CreateHooks = nil
+	config.Formats = map[string]huma.Format{"application/json": jsonFormat, "json": jsonFormat}
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	api := humagin.New(engine.Engine, config)
 	api.UseMiddleware(guard(api))
@@ -136,7 +137,7 @@ func register[I, O any](api huma.API, method, route, summary string, access Acce
 	op := huma.Operation{
 		OperationID: huma.GenerateOperationID(method, route, (*struct{})(nil)), Method: method, Path: route, Summary: summary,
 		Tags: []string{tag}, Metadata: map[string]any{accessKey: access},
-		Extensions: map[string]any{"x-access": access}, MaxBodyBytes: 1 << 20,
+		Extensions: map[string]any{"x-access": access}, MaxBodyBytes: maxBody,
 		Errors: []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
 	}
 	op.OperationID = strings.Trim(op.OperationID, "-")
