@@ -228,7 +228,7 @@ func (c personCmd) Run(ctx context.Context) error {
 		_, err := journal.Add(ctx, tx, journal.Entry{At: time.Now().UTC(), Actor: "the command line", Kind: "account", Code: login, Act: act})
 		return err
 	}
-	p, err := people.Add(ctx, c.Login, c.Name, c.Role, password, time.Now().UTC())
+	p, err := people.AddOrReopen(ctx, c.Login, c.Name, c.Role, password)
 	if err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ package people
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -85,7 +86,7 @@ func (s *Service) SetLimit(ctx context.Context, id uint64, l Limit) (Performer, 
 func (s *Service) EraseLimit(ctx context.Context, id uint64, kind string) (Performer, error) {
 	return s.performerAct(ctx, id, "limit erased", func(tx database.Tx) error {
 		_, err := tx.ExecContext(ctx, `DELETE FROM performer_limit WHERE performer_id = ? AND kind = ?`, id, kind)
-		return err
+		return errors.Join(err, database.ForgetAnswers(ctx, tx))
 	})
 }
 

@@ -206,7 +206,7 @@ func (s *Service) EraseHealth(ctx context.Context, id, fact uint64) (Performer, 
 			return err
 		}
 		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "performer", Code: fmt.Sprint(id), Act: "health fact erased"})
-		return err
+		return errors.Join(err, database.ForgetAnswers(ctx, tx))
 	})
 	if err != nil {
 		return Performer{}, err

@@ -256,7 +256,7 @@ func (s *Shop) Handler(dist fs.FS) (http.Handler, huma.API, error) {
 }
 
 func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
-	e, err := web.NewEngine(s.Accounts, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
+	e, err := web.NewEngine(s.Accounts, s.DB, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
 	if err != nil {
 		return nil, nil, err
 	}
@@ -310,7 +310,7 @@ func (s *Shop) Run(ctx context.Context) {
 		// Round drops the reading of the clock that never jumps.
 		jump := s.NoteJump(ctx, now.Round(0).Sub(last.Round(0)), now.Sub(last))
 		last = now
-		if err := errors.Join(jump, s.Build.Air.CatchUp(ctx), s.KeepClock(ctx)); err != nil && ctx.Err() == nil {
+		if err := errors.Join(jump, s.Build.Air.CatchUp(ctx), s.KeepClock(ctx), s.Accounts.EndStreams(ctx)); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the room's log and the clock", "error", err)
 		}
 		select {
@@ -339,7 +339,7 @@ func (s *Shop) upkeep(ctx context.Context) {
 	tick := time.NewTicker(time.Hour)
 	defer tick.Stop()
 	for {
-		if err := errors.Join(s.Pieces.PutAwayWhatIsOver(ctx), s.Build.Air.Thin(ctx), s.Form.Uploads.Tidy(ctx)); err != nil && ctx.Err() == nil {
+		if err := errors.Join(s.Pieces.PutAwayWhatIsOver(ctx), s.Build.Air.Thin(ctx), s.Form.Uploads.Tidy(ctx), s.DB.ForgetKeys(ctx, time.Now().UTC())); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the shop tidy", "error", err)
 		}
 		select {

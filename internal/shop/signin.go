@@ -52,7 +52,7 @@ func (s *Shop) registerSignIn(api huma.API) {
 	})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", Tags: []string{"sign-in"}, Metadata: web.Open}, func(ctx context.Context, _ *struct{}) (*cookieAnswer, error) {
 		c, err := s.Accounts.SignOut(ctx)
-		return &cookieAnswer{SetCookie: c, Body: signedIn{Demo: s.Config.Demo}}, err
+		return &cookieAnswer{SetCookie: []http.Cookie{c}, Body: signedIn{Demo: s.Config.Demo}}, err
 	})
 	web.Get(api, "/api/people", "Who may sign in", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) { return s.Accounts.People(ctx) })
 	web.Delete(api, "/api/people/{id}", "Close an account", web.Leads, func(ctx context.Context, in *web.ByID) ([]accounts.Person, error) {
@@ -61,6 +61,21 @@ func (s *Shop) registerSignIn(api huma.API) {
 			s.Live.Tell(ctx, "sign-in", "")
 		}
 		return left, err
+	})
+	web.Post(api, "/api/people", "Make an account, or open a closed one again with a new password", web.Leads, func(ctx context.Context, in *struct {
+		Body struct {
+			Login    string        `json:"login" minLength:"1" maxLength:"64"`
+			Name     string        `json:"name" minLength:"1" maxLength:"120"`
+			Role     accounts.Role `json:"role" enum:"lead,fabricator,apprentice"`
+			Password string        `json:"password" maxLength:"200"`
+		}
+	}) ([]accounts.Person, error) {
+		b := in.Body
+		if _, err := s.Accounts.AddOrReopen(ctx, b.Login, b.Name, b.Role, b.Password); err != nil {
+			return nil, err
+		}
+		s.Live.Tell(ctx, "sign-in", "")
+		return s.Accounts.People(ctx)
 	})
 	web.Put(api, "/api/me/password", "Change one's own password", web.Makers, func(ctx context.Context, in *struct {
 		Body struct {
@@ -106,6 +121,6 @@ func (s *Shop) registerSignIn(api huma.API) {
 }
 
 type cookieAnswer struct {
-	SetCookie http.Cookie `header:"Set-Cookie"`
+	SetCookie []http.Cookie `header:"Set-Cookie"`
 	Body      signedIn
 }

@@ -44,6 +44,8 @@ func TestWrongTriesSlowTheNext(t *testing.T) {
 	b := shoptest.New(t, nil)
 	now := time.Date(2026, 11, 25, 12, 0, 0, 0, time.UTC)
 	b.S.Accounts.Real = func() time.Time { return now }
+	// Somebody outside, by the word of the proxy in front.
+	b.As["nobody"].Headers["X-Forwarded-For"] = "203.0.113.7"
 	guess := func(login string) string {
 		r, _ := signIn(b.As["nobody"], login, "guess")
 		return r.Code

@@ -69,6 +69,7 @@ type Service struct {
 	Cost *argon2id.Params
 	// hashing bounds how many passwords are hashed at once: each takes 64 MB.
 	hashing *turns.Turns
+	open    open
 }
 
 const (

@@ -2,6 +2,7 @@ package accounts
 
 import (
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	"errors"
 	"fmt"
@@ -22,6 +23,8 @@ type Visit struct {
 	SignIn  uint64
 	Device  string
 	Address string
+	token   [sha256.Size]byte // of the cookie that the browser is known by
+	streams *open
 }
 
 type visitKey struct{}
@@ -58,7 +61,7 @@ func (s *Service) Load(r *http.Request, address string) (context.Context, error)
 	if c, err := r.Cookie(s.sessions.Cookie.Name); err == nil {
 		token = c.Value
 	}
-	visit := Visit{Device: DeviceName(r.UserAgent()), Address: address}
+	visit := Visit{Device: DeviceName(r.UserAgent()), Address: address, token: s.tokenOf(r), streams: &s.open}
 	ctx, err := s.sessions.Load(context.WithValue(r.Context(), visitKey{}, visit), token)
 	if err != nil {
 		return nil, fmt.Errorf("reading the session: %w", err)
@@ -88,51 +91,51 @@ func (s *Service) Load(r *http.Request, address string) (context.Context, error)
 	return With(context.WithValue(ctx, visitKey{}, visit), row.Person), nil
 }
 
-// SignIn checks login and password and starts a session; the cookie carries
-// it. After some failures an account, and an address, must wait.
-func (s *Service) SignIn(ctx context.Context, login, password string) (Person, http.Cookie, error) {
+// SignIn checks login and password and starts a session; the cookies carry it
+// and make the browser known. After some failures an account, and an address,
+// must wait.
+func (s *Service) SignIn(ctx context.Context, login, password string) (Person, []http.Cookie, error) {
 	login = strings.TrimSpace(login)
-	address := VisitOf(ctx).Address
-	if wait, err := s.mustWait(ctx, login, address); err != nil {
-		return Person{}, http.Cookie{}, err
-	} else if wait > 0 {
-		return Person{}, http.Cookie{}, problem.New(http.StatusTooManyRequests, "slow_down", "password", "Too many wrong tries. Wait %s, then try again.", seconds(wait))
+	t, err := s.beginTry(ctx, login)
+	if err != nil {
+		return Person{}, nil, err
 	}
 	var row struct {
 		Person
 		Hash string `db:"password_hash"`
 	}
-	err := s.db.GetContext(ctx, &row, `SELECT id, login, name, role, password_hash FROM person WHERE login = ? AND active`, login)
+	err = s.db.GetContext(ctx, &row, `SELECT id, login, name, role, password_hash FROM person WHERE login = ? AND active`, login)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return Person{}, http.Cookie{}, err
+		return Person{}, nil, err
 	}
 	known := err == nil
 	ok := known && s.Open
 	if !ok {
 		match, err := s.matches(ctx, password, row.Hash)
 		if err != nil {
-			return Person{}, http.Cookie{}, err
+			return Person{}, nil, err
 		}
 		ok = match && known
 	}
-	now := s.Real().UTC()
 	if !ok {
-		if _, err := s.db.ExecContext(ctx, `INSERT INTO sign_in_failure (login, address, at) VALUES (?,?,?)`, cut(login, 64), address, now); err != nil {
-			return Person{}, http.Cookie{}, err
-		}
-		return Person{}, http.Cookie{}, problem.New(http.StatusUnauthorized, "wrong_sign_in", "password", "Name and password do not go together.")
+		return Person{}, nil, problem.New(http.StatusUnauthorized, "wrong_sign_in", "password", "Name and password do not go together.")
 	}
-	cookie, err := s.begin(ctx, row.Person, now)
-	return row.Person, cookie, err
+	cookies, err := s.begin(ctx, row.Person, t, s.Real().UTC())
+	return row.Person, cookies, err
 }
 
 // begin starts the session and records the sign-in.
-func (s *Service) begin(ctx context.Context, p Person, now time.Time) (http.Cookie, error) {
+func (s *Service) begin(ctx context.Context, p Person, t try, now time.Time) ([]http.Cookie, error) {
 	visit := VisitOf(ctx)
 	var id int64
+	var device *http.Cookie
 	err := s.db.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `DELETE FROM sign_in_failure WHERE login = ? OR at < ?`, p.Login, now.Add(-24*time.Hour)); err != nil {
+		if _, err := tx.ExecContext(ctx, forgiven, t.forgiven(now)...); err != nil {
 			return err
+		}
+		var err error
+		if device, err = s.remember(ctx, tx, p.ID, now); err != nil {
+			return fmt.Errorf("remembering the device: %w", err)
 		}
 		res, err := tx.ExecContext(ctx, `INSERT INTO sign_in (person_id, device, address, at, seen_at) VALUES (?,?,?,?,?)`, p.ID, visit.Device, visit.Address, now, now)
 		if err != nil {
@@ -142,52 +145,21 @@ func (s *Service) begin(ctx context.Context, p Person, now time.Time) (http.Cook
 		return errors.Join(err, s.Note(With(ctx, p), tx, p.Login, "signed in"))
 	})
 	if err != nil {
-		return http.Cookie{}, err
+		return nil, err
 	}
 	if err := s.sessions.RenewToken(ctx); err != nil {
-		return http.Cookie{}, fmt.Errorf("renewing the session: %w", err)
+		return nil, fmt.Errorf("renewing the session: %w", err)
 	}
 	s.sessions.Put(ctx, signInKey, id)
 	token, expiry, err := s.sessions.Commit(ctx)
 	if err != nil {
-		return http.Cookie{}, fmt.Errorf("storing the session: %w", err)
+		return nil, fmt.Errorf("storing the session: %w", err)
 	}
-	return s.cookie(token, expiry), nil
-}
-
-// Failures that are free, and how long the wait may get.
-const (
-	freePerLogin, freePerAddress = 5, 20
-	failureWindow                = 15 * time.Minute
-	longestWait                  = 5 * time.Minute
-)
-
-// mustWait is how long an account or an address still has to wait: it doubles
-// with each failure of the last quarter of an hour past the free ones.
-func (s *Service) mustWait(ctx context.Context, login, address string) (time.Duration, error) {
-	now := s.Real().UTC()
-	var longest time.Duration
-	for _, by := range []struct {
-		column, value string
-		free          int
-	}{{"login", cut(login, 64), freePerLogin}, {"address", address, freePerAddress}} {
-		if by.value == "" {
-			continue
-		}
-		var row struct {
-			N    int
-			Last *time.Time
-		}
-		// Indexes sign_in_failure_login and sign_in_failure_address.
-		if err := s.db.GetContext(ctx, &row, `SELECT COUNT(*) AS n, MAX(at) AS last FROM sign_in_failure WHERE `+by.column+` = ? AND at > ?`, by.value, now.Add(-failureWindow)); err != nil {
-			return 0, fmt.Errorf("counting failed sign-ins: %w", err)
-		}
-		if over := row.N - by.free; over >= 0 && row.Last != nil {
-			wait := min(longestWait, 5*time.Second<<min(over, 10))
-			longest = max(longest, row.Last.Add(wait).Sub(now))
-		}
+	cookies := []http.Cookie{s.cookie(token, expiry)}
+	if device != nil {
+		cookies = append(cookies, *device)
 	}
-	return longest, nil
+	return cookies, nil
 }
 
 func seconds(d time.Duration) string {
@@ -232,7 +204,7 @@ func (s *Service) SignOut(ctx context.Context) (http.Cookie, error) {
 			return http.Cookie{}, fmt.Errorf("ending the sign-in: %w", err)
 		}
 	}
-	if err := s.sessions.Destroy(ctx); err != nil {
+	if err := errors.Join(s.sessions.Destroy(ctx), s.EndStreams(ctx)); err != nil {
 		return http.Cookie{}, fmt.Errorf("ending the session: %w", err)
 	}
 	return s.cookie("", time.Unix(1, 0)), nil
@@ -286,7 +258,7 @@ func (s *Service) EndSignIn(ctx context.Context, id uint64) ([]SignedIn, error) 
 		_, err = tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE id = ?`, s.Real().UTC(), who.ID, id)
 		return errors.Join(err, s.Note(ctx, tx, login, "sign-in ended"))
 	})
-	if err != nil {
+	if err = errors.Join(err, s.EndStreams(ctx)); err != nil {
 		return nil, err
 	}
 	return s.SignIns(ctx)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"strings"
 
 	"github.com/alexedwards/argon2id"
 
@@ -14,9 +15,13 @@ import (
 // shortest password, in characters; there is no rule what is in it.
 const shortest = 12
 
+func tooShort() error {
+	return problem.Invalid("too_short", "password", "A password needs at least %d characters.", shortest)
+}
+
 func (s *Service) hash(ctx context.Context, password string) (string, error) {
 	if len([]rune(password)) < shortest {
-		return "", problem.Invalid("too_short", "password", "A password needs at least %d characters.", shortest)
+		return "", tooShort()
 	}
 	done, err := s.hashing.Take(ctx)
 	if err != nil {
@@ -34,6 +39,11 @@ func (s *Service) ChangePassword(ctx context.Context, old, password string) erro
 	if err := s.db.GetContext(ctx, &hash, `SELECT password_hash FROM person WHERE id = ?`, who.ID); err != nil {
 		return fmt.Errorf("reading the account: %w", err)
 	}
+	// Whoever sits down at an open session must not guess for ever either.
+	t, err := s.beginTry(ctx, who.Login)
+	if err != nil {
+		return err
+	}
 	match, err := s.matches(ctx, old, hash)
 	if err != nil {
 		return err
@@ -44,13 +54,17 @@ func (s *Service) ChangePassword(ctx context.Context, old, password string) erro
 	if hash, err = s.hash(ctx, password); err != nil {
 		return err
 	}
-	return s.db.InTx(ctx, func(tx database.Tx) error {
+	err = s.db.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, forgiven, t.forgiven(s.Real().UTC())...); err != nil {
+			return err
+		}
 		if _, err := tx.ExecContext(ctx, `UPDATE person SET password_hash = ? WHERE id = ?`, hash, who.ID); err != nil {
 			return err
 		}
 		_, err := tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE person_id = ? AND ended_at IS NULL AND id <> ?`, s.Real().UTC(), who.ID, who.ID, VisitOf(ctx).SignIn)
 		return errors.Join(err, s.Note(ctx, tx, who.Login, "password changed"))
 	})
+	return errors.Join(err, s.EndStreams(ctx))
 }
 
 // Close ends an account and everything it is signed in on. What the person
@@ -77,8 +91,46 @@ func (s *Service) Close(ctx context.Context, id uint64) ([]Person, error) {
 		}
 		return s.Note(ctx, tx, login, "account closed")
 	})
-	if err != nil {
+	if err = errors.Join(err, s.EndStreams(ctx)); err != nil {
 		return nil, err
 	}
 	return s.People(ctx)
+}
+
+// AddOrReopen makes an account that has a password, or opens the closed one of
+// this name again. An open one is refused.
+func (s *Service) AddOrReopen(ctx context.Context, login, name string, role Role, password string) (Person, error) {
+	login, name = strings.TrimSpace(login), strings.TrimSpace(name)
+	if len([]rune(password)) < shortest {
+		return Person{}, tooShort()
+	}
+	p, err := s.Reopen(ctx, login, name, role, password)
+	if problem.IsNotFound(err) {
+		return s.Add(ctx, login, name, role, password, s.Real().UTC())
+	}
+	return p, err
+}
+
+// Reopen opens an account that was closed, with a new password. What the person
+// did before stays theirs; what they were signed in on stays ended.
+func (s *Service) Reopen(ctx context.Context, login, name string, role Role, password string) (Person, error) {
+	hash, err := s.hash(ctx, password)
+	if err != nil {
+		return Person{}, err
+	}
+	var p Person
+	err = s.db.InTx(ctx, func(tx database.Tx) error {
+		opened, err := database.Changed(tx.ExecContext(ctx, `UPDATE person SET active = TRUE, name = ?, role = ?, password_hash = ? WHERE login = ? AND NOT active`, name, role, hash, login))
+		if err != nil {
+			return fmt.Errorf("opening the account: %w", err)
+		}
+		if !opened {
+			return problem.NotFound("closed account", login)
+		}
+		if err := tx.GetContext(ctx, &p, `SELECT id, login, name, role FROM person WHERE login = ?`, login); err != nil {
+			return err
+		}
+		return s.Note(ctx, tx, login, "account opened again")
+	})
+	return p, err
 }

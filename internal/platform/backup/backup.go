@@ -102,7 +102,7 @@ func dumpRows(ctx context.Context, dsn, to string) error {
 	}
 	defer out.Close()
 	err = client(ctx, dsn, "mariadb-dump", nil, out, "--single-transaction", "--quick", "--no-create-info", "--skip-triggers", "--skip-lock-tables", "--no-tablespaces",
-		"--hex-blob", "--complete-insert", "--default-character-set=utf8mb4", "--tz-utc", "--ignore-table=%s.goose_db_version", "%s")
+		"--hex-blob", "--complete-insert", "--default-character-set=utf8mb4", "--tz-utc", "--ignore-table=%s.goose_db_version", "--ignore-table=%s.migration_step", "%s")
 	return errors.Join(err, out.Sync())
 }
 

@@ -5,24 +5,17 @@ package database
 import (
 	"context"
 	"database/sql"
-	"embed"
 	"errors"
 	"fmt"
-	"io/fs"
-	"log/slog"
 	"math/rand/v2"
 	"sync/atomic"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/jmoiron/sqlx"
-	"github.com/pressly/goose/v3"
 
 	"yewmoor/internal/platform/problem"
 )
-
-//go:embed migrations/*.sql
-var migrations embed.FS
 
 // DB is the database.
 type DB struct {
@@ -85,56 +78,6 @@ func ParseDSN(dsn string) (*mysql.Config, error) {
 	return c, nil
 }
 
-func (db *DB) provider() (*goose.Provider, error) {
-	sub, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return nil, err
-	}
-	p, err := goose.NewProvider(goose.DialectMySQL, db.DB.DB, sub)
-	if err != nil {
-		return nil, fmt.Errorf("reading the migrations: %w", err)
-	}
-	return p, nil
-}
-
-// Version is the schema version of the database.
-func (db *DB) Version(ctx context.Context) (int64, error) {
-	p, err := db.provider()
-	if err != nil {
-		return 0, err
-	}
-	return p.GetDBVersion(ctx)
-}
-
-// Migrate brings the schema forward. A database that is newer than this
-// program is refused.
-func (db *DB) Migrate(ctx context.Context) error { return db.MigrateTo(ctx, 0) }
-
-// MigrateTo brings the schema forward to a version, 0 for the newest that this
-// program knows.
-func (db *DB) MigrateTo(ctx context.Context, version int64) error {
-	p, err := db.provider()
-	if err != nil {
-		return err
-	}
-	have, err := p.GetDBVersion(ctx)
-	if err != nil {
-		return fmt.Errorf("reading the schema version: %w", err)
-	}
-	known := p.ListSources()[len(p.ListSources())-1].Version
-	if newest := max(have, version); newest > known {
-		return fmt.Errorf("this database is at version %d, but this program only knows version %d: run a newer Yewmoor", newest, known)
-	}
-	if version == 0 {
-		version = known
-	}
-	results, err := p.UpTo(ctx, version)
-	for _, r := range results {
-		slog.Debug("schema brought forward", "version", r.Source.Version)
-	}
-	return err
-}
-
 type watchKey struct{}
 
 // Watching lets a caller learn afterwards whether an act of this context was
@@ -189,7 +132,11 @@ func (db *DB) once(ctx context.Context, act func(tx Tx) error) (err error) {
 			panic(p)
 		}
 	}()
-	if err := act(tx); err != nil {
+	kept, err := leaveKey(ctx, tx)
+	if err == nil {
+		err = act(tx)
+	}
+	if err != nil {
 		_ = tx.Rollback()
 		return err
 	}
@@ -199,6 +146,7 @@ func (db *DB) once(ctx context.Context, act func(tx Tx) error) (err error) {
 		}
 		return fmt.Errorf("%w: %w", problem.ErrUnsure, err)
 	}
+	kept()
 	return nil
 }
 

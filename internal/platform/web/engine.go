@@ -18,20 +18,26 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
 
 // Front is what stands in front of the server.
 type Front struct {
-	Proxies []string // whose X-Forwarded-For is believed; none by default
+	Proxies []string // whose X-Forwarded-For is believed; this machine's own when none is named
 	TLS     bool     // people reach it by TLS only
 }
 
 // NewEngine makes the gin engine with logs, metrics, security headers,
 // cross-site protection and sessions. ready answers /readyz.
-func NewEngine(people *accounts.Service, front Front, ready func(r *http.Request) error) (*Engine, error) {
+func NewEngine(people *accounts.Service, db *database.DB, front Front, ready func(r *http.Request) error) (*Engine, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
+	if len(front.Proxies) == 0 {
+		// What stands in front on the same machine, as the README sets it up: without
+		// its word everybody would be this machine.
+		front.Proxies = []string{"127.0.0.1", "::1"}
+	}
 	if err := e.SetTrustedProxies(front.Proxies); err != nil {
 		return nil, fmt.Errorf("reading the proxies' addresses: %w", err)
 	}
@@ -69,7 +75,7 @@ func NewEngine(people *accounts.Service, front Front, ready func(r *http.Request
 			return
 		}
 		c.Request = c.Request.WithContext(ctx)
-	}, clean, namesChanges)
+	}, clean, namesChanges, once(db))
 	e.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", func(c *gin.Context) {
 		if err := ready(c.Request); err != nil {

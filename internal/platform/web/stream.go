@@ -7,6 +7,8 @@ import (
 	"time"
 
 	"github.com/gin-gonic/gin"
+
+	"yewmoor/internal/platform/accounts"
 )
 
 // Stream sends values of ch to the browser as server-sent events named event
@@ -21,9 +23,12 @@ func Stream[T any](c *gin.Context, event string, ch <-chan T) error {
 	c.Writer.Flush()
 	beat := time.NewTicker(20 * time.Second)
 	defer beat.Stop()
+	// It ends with the sign-in that it was opened on.
+	ctx, stop := accounts.UntilEnded(c.Request.Context())
+	defer stop()
 	for {
 		select {
-		case <-c.Request.Context().Done():
+		case <-ctx.Done():
 			return nil
 		case <-beat.C:
 			if _, err := fmt.Fprint(c.Writer, ": still here\n\n"); err != nil {

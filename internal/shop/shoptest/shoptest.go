@@ -57,6 +57,8 @@ type Bench struct {
 type Person struct {
 	b      *Bench
 	Client *http.Client
+	// Headers go with every request: the word of a proxy, the key of an act.
+	Headers map[string]string
 }
 
 // New is a bench on a schema of its own; without a sensor the room is steady at
@@ -101,7 +103,7 @@ func NewOn(t *testing.T, db *database.DB, sensor device.RoomSensor) *Bench {
 func (b *Bench) Person() *Person {
 	jar, err := cookiejar.New(nil)
 	require.NoError(b.T, err)
-	return &Person{b, &http.Client{Jar: jar}}
+	return &Person{b, &http.Client{Jar: jar}, map[string]string{}}
 }
 
 // quiet are acts that name no change: signing in and out changes everything,
@@ -121,6 +123,9 @@ func (p *Person) Send(method, path string, body, into any) int {
 	require.NoError(p.b.T, err)
 	if body != nil {
 		req.Header.Set("Content-Type", "application/json")
+	}
+	for name, value := range p.Headers {
+		req.Header.Set(name, value)
 	}
 	res, err := p.Client.Do(req)
 	require.NoError(p.b.T, err)

@@ -1059,7 +1059,8 @@ export interface paths {
         /** Who may sign in */
         get: operations["get-api-people"];
         put?: never;
-        post?: never;
+        /** Make an account, or open a closed one again with a new password */
+        post: operations["post-api-people"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3064,42 +3065,6 @@ export interface components {
             /** @description the one that asks */
             this: boolean;
         };
-        AmountAreaStruct: {
-            /** Format: double */
-            area_cm2: number;
-            /** Format: double */
-            mean_mm: number;
-        };
-        AmountClayStruct: {
-            /** Format: double */
-            after_g: number;
-            /** Format: double */
-            before_g: number;
-            /**
-             * Format: double
-             * @description g/cm³; 1.6 when left out
-             */
-            density?: number;
-            /** Format: double */
-            reclaimed_g?: number;
-        };
-        AmountScanStruct: {
-            /** Format: double */
-            volume_ml: number;
-        };
-        AmountWaterStruct: {
-            /** Format: double */
-            core_ml?: number;
-            /** Format: double */
-            empty_g: number;
-            /** Format: double */
-            full_g: number;
-            /**
-             * Format: double
-             * @description 20 when left out
-             */
-            temp_c?: number;
-        };
         BriefActual: {
             /**
              * Format: double
@@ -3803,35 +3768,6 @@ export interface components {
             /** @description the method that leads now */
             was: string;
         };
-        CraftCalcAmount: {
-            area?: components["schemas"]["AmountAreaStruct"];
-            clay?: components["schemas"]["AmountClayStruct"];
-            /** Format: int64 */
-            copies: number;
-            /**
-             * Format: double
-             * @description of the finished material, g/ml
-             */
-            density: number;
-            scan?: components["schemas"]["AmountScanStruct"];
-            /** Format: int64 */
-            spare: number;
-            /**
-             * Format: double
-             * @description share on top, 0.15 is usual
-             */
-            waste: number;
-            water?: components["schemas"]["AmountWaterStruct"];
-        };
-        CraftCalcAmountAnswer: {
-            /** Format: double */
-            grams: number;
-            /** Format: double */
-            per_copy_g: number;
-            /** Format: int64 */
-            pours: number;
-            volume: components["schemas"]["CraftMixVolume"];
-        };
         CraftColourLab: {
             /** Format: double */
             a: number;
@@ -4073,12 +4009,41 @@ export interface components {
             /** Format: double */
             percent: number;
         };
+        CraftMixAnswer: {
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            per_copy_g: number;
+            /** Format: int64 */
+            pours: number;
+            volume: components["schemas"]["CraftMixVolume"];
+        };
         CraftMixPart: {
             /** Format: double */
             density?: number;
             id: string;
             /** Format: double */
             parts: number;
+        };
+        CraftMixQuestion: {
+            area?: components["schemas"]["QuestionAreaStruct"];
+            clay?: components["schemas"]["QuestionClayStruct"];
+            /** Format: int64 */
+            copies: number;
+            /**
+             * Format: double
+             * @description of the finished material, g/ml
+             */
+            density: number;
+            scan?: components["schemas"]["QuestionScanStruct"];
+            /** Format: int64 */
+            spare: number;
+            /**
+             * Format: double
+             * @description share on top, 0.15 is usual
+             */
+            waste: number;
+            water?: components["schemas"]["QuestionWaterStruct"];
         };
         CraftMixRecipe: {
             additions?: components["schemas"]["CraftMixAddition"][];
@@ -6610,7 +6575,7 @@ export interface components {
         };
         MixOrder: {
             additions: components["schemas"]["MixAddition"][];
-            amount: components["schemas"]["CraftCalcAmount"];
+            amount: components["schemas"]["CraftMixQuestion"];
             /** @description lot pair; empty: first expired first out */
             kit?: string;
             material: string;
@@ -6640,7 +6605,7 @@ export interface components {
             value: number;
         };
         MixSheet: {
-            amount: components["schemas"]["CraftCalcAmountAnswer"];
+            amount: components["schemas"]["CraftMixAnswer"];
             cautions: string[];
             /** @description in the order of pouring: B last, so that the clock starts last */
             lines: components["schemas"]["MixSheetLine"][];
@@ -7644,6 +7609,13 @@ export interface components {
             /** @enum {string} */
             state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
         };
+        "Post-api-peopleRequest": {
+            login: string;
+            name: string;
+            password: string;
+            /** @enum {string} */
+            role: "lead" | "fabricator" | "apprentice";
+        };
         "Post-api-performers-by-id-healthRequest": {
             note?: string;
             /** @enum {string} */
@@ -7847,6 +7819,42 @@ export interface components {
              */
             version: number;
             view: string;
+        };
+        QuestionAreaStruct: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: double */
+            mean_mm: number;
+        };
+        QuestionClayStruct: {
+            /** Format: double */
+            after_g: number;
+            /** Format: double */
+            before_g: number;
+            /**
+             * Format: double
+             * @description g/cm³; 1.6 when left out
+             */
+            density?: number;
+            /** Format: double */
+            reclaimed_g?: number;
+        };
+        QuestionScanStruct: {
+            /** Format: double */
+            volume_ml: number;
+        };
+        QuestionWaterStruct: {
+            /** Format: double */
+            core_ml?: number;
+            /** Format: double */
+            empty_g: number;
+            /** Format: double */
+            full_g: number;
+            /**
+             * Format: double
+             * @description 20 when left out
+             */
+            temp_c?: number;
         };
         SculptAsk: {
             doc: components["schemas"]["CraftTextureRecipe"];
@@ -13656,6 +13664,84 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountsPerson"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-peopleRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

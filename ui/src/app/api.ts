@@ -1,6 +1,7 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "../api/schema.gen";
 import { heed } from "./changes";
+import { ended, keyOf, wordsOf } from "./keyed";
 import { lineIs } from "./line";
 
 export type Schemas = components["schemas"];
@@ -40,11 +41,30 @@ export const offline = () =>
 /** The server, or the database behind it, cannot answer just now. */
 const unable = [502, 503, 504];
 
+/** The header that carries the key of an act. */
+const KEY = "Idempotency-Key";
+
 const client = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "/", fetch: (request) => fetch(request) });
 
+const acts = new WeakMap<Request, string>();
+
 client.use({
+  onRequest: async ({ request }) => {
+    if (request.method === "GET") return undefined;
+    const act = `${request.method} ${request.url} ${await request.clone().text()}`;
+    acts.set(request, act);
+    request.headers.set(KEY, keyOf(act));
+    return request;
+  },
   onResponse: ({ request, response }) => {
     heed(request.method, response);
+    const act = acts.get(request);
+    if (act) ended(act, response.status);
+  },
+  onError: ({ request, error }) => {
+    const act = acts.get(request);
+    // A question that was taken back is no act that waits for its answer.
+    if (act && error instanceof DOMException && error.name === "AbortError") ended(act, 499);
   },
 });
 
@@ -75,7 +95,8 @@ function toProblem(status: number, body: unknown): Problem {
 
 /** Sends a picture; the server's no is thrown as a Problem. */
 export async function upload<T>(path: string, form: FormData): Promise<T> {
-  return (await sent(path, { method: "POST", body: form })) as T;
+  const act = `POST ${path} ${wordsOf(form)}`;
+  return (await sent(path, { method: "POST", body: form, headers: { [KEY]: keyOf(act) } }, (status) => ended(act, status))) as T;
 }
 
 /** Posts a body to a path that is known only when it is sent. */
@@ -83,7 +104,7 @@ export async function post(path: string, body: unknown): Promise<unknown> {
   return await sent(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
 }
 
-async function sent(path: string, init: RequestInit): Promise<unknown> {
+async function sent(path: string, init: RequestInit, answered?: (status: number) => void): Promise<unknown> {
   let response: Response;
   try {
     response = await fetch(path, init);
@@ -93,6 +114,7 @@ async function sent(path: string, init: RequestInit): Promise<unknown> {
   }
   lineIs(!unable.includes(response.status));
   heed(init.method ?? "GET", response);
+  answered?.(response.status);
   const body = await response.json().catch(() => undefined);
   if (!response.ok) throw toProblem(response.status, body);
   return body;

@@ -195,8 +195,55 @@ function Accounts({ me }: { me: number }) {
       ))}
       <Refusal problem={close.problem} />
       <Box layerStyle="small" mt="10px">
-        What somebody did stays in the record. A new account is made on the server's command line.
+        What somebody did stays in the record.
       </Box>
+      <NewAccount />
+    </Box>
+  );
+}
+
+/** A colleague's account, or the closed one of that name opened again. */
+function NewAccount() {
+  const [login, setLogin] = useState("");
+  const [name, setName] = useState("");
+  const [role, setRole] = useState<"lead" | "fabricator" | "apprentice">("fabricator");
+  const [password, setPassword] = useState("");
+  const [made, setMade] = useState("");
+  const make = useAct(async () => {
+    await ask(api.POST("/api/people", { body: { login, name, role, password } }));
+    setMade(`${name} may sign in as ${login.trim()} now.`);
+    setLogin("");
+    setName("");
+    setPassword("");
+  });
+  return (
+    <Box as="details" mt="12px">
+      <summary>Make an account, or open a closed one again</summary>
+      <Flex direction="column" gap="8px" mt="8px">
+        <Entry label="Name" name="name" value={name} set={setName} problem={make.problem} />
+        <Entry label="Signs in as" name="login" value={login} set={setLogin} problem={make.problem} />
+        <Choose label="Works as" name="role" value={role} set={(r) => setRole(r as typeof role)} problem={make.problem}>
+          <option>fabricator</option>
+          <option>apprentice</option>
+          <option>lead</option>
+        </Choose>
+        <Entry
+          label="First password"
+          name="password"
+          type="password"
+          value={password}
+          set={setPassword}
+          problem={make.problem}
+          hint="At least twelve characters; they change it themselves."
+        />
+        <Flex gap="10px" align="center">
+          <Plain h="36px" disabled={make.busy || !login.trim() || !name.trim()} onClick={() => void make.run()}>
+            Make it
+          </Plain>
+          {made && !make.problem && <Box color="muted">{made}</Box>}
+        </Flex>
+        <Refusal problem={make.problem} />
+      </Flex>
     </Box>
   );
 }
