@@ -154,6 +154,9 @@ func opened(ctx context.Context, dsn string) (*database.DB, error) {
 // serve listens until ctx ends, then lets running requests finish. Ready is told
 // where.
 func serve(ctx context.Context, s *shop.Shop, addr string, ready func(at string) error) error {
+	if err := s.Files.UseTemp(); err != nil {
+		return err
+	}
 	handler, _, err := s.Handler(ui.Dist())
 	if err != nil {
 		return err

@@ -256,7 +256,7 @@ func (t *teller) scan(in formroom.NewScan, name string, raw []byte) uint64 {
 	up, err := t.s.Form.Uploads.Begin(ctx, files.NewUpload{Name: name, Size: int64(len(raw)), Mark: name})
 	t.try(err)
 	for at := int(up.Received); t.err == nil && at < len(raw); at += files.MaxPiece {
-		_, err = t.s.Form.Uploads.Append(ctx, up.ID, int64(at), bytes.NewReader(raw[at:min(len(raw), at+files.MaxPiece)]))
+		_, err = t.s.Form.Uploads.Append(ctx, up.ID, int64(at), bytes.NewReader(raw[at:min(len(raw), at+files.MaxPiece)]), nil)
 		t.try(err)
 	}
 	if t.err != nil {

@@ -338,7 +338,12 @@ func (s *Shop) NoteJump(ctx context.Context, wall, passed time.Duration) error {
 func (s *Shop) upkeep(ctx context.Context) {
 	tick := time.NewTicker(time.Hour)
 	defer tick.Stop()
-	for {
+	for hours := 0; ; hours++ {
+		if hours%24 == 0 {
+			if _, err := s.Files.Sweep(ctx, s.DB, time.Now()); err != nil && ctx.Err() == nil {
+				slog.Error("sweeping the files", "error", err)
+			}
+		}
 		if err := errors.Join(s.Pieces.PutAwayWhatIsOver(ctx), s.Build.Air.Thin(ctx), s.Form.Uploads.Tidy(ctx), s.DB.ForgetKeys(ctx, time.Now().UTC())); err != nil && ctx.Err() == nil {
 			slog.Error("keeping the shop tidy", "error", err)
 		}

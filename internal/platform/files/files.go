@@ -5,8 +5,10 @@ package files
 import (
 	"fmt"
 	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"sync"
 	"time"
 
 	"yewmoor/internal/platform/turns"
@@ -18,6 +20,8 @@ type Store struct {
 	make func(dir string) (temporary, error)
 	// turn lets one picture be opened at a time, until it is reduced.
 	turn *turns.Turns
+	// placing keeps a sweep from removing what is just being put in its place.
+	placing sync.Mutex
 }
 
 // temporary is a file that is not in place yet.
@@ -33,7 +37,7 @@ func NewStore(dir string) (*Store, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("making the folder for files: %w", err)
 	}
-	return &Store{dir, func(dir string) (temporary, error) { return os.CreateTemp(dir, "in-*") }, turns.New("a picture to be read", 1, 32)}, nil
+	return &Store{dir: dir, make: func(dir string) (temporary, error) { return os.CreateTemp(dir, "in-*") }, turn: turns.New("a picture to be read", 1, 32)}, nil
 }
 
 // File is one stored file.
@@ -48,4 +52,9 @@ type File struct {
 func (s *Store) path(name string) string { return filepath.Join(s.dir, name[:2], name) }
 
 // Open reads a stored file.
-func (s *Store) Open(name string) (*os.File, error) { return os.Open(s.path(name)) }
+func (s *Store) Open(name string) (*os.File, error) {
+	if !isSum(name) {
+		return nil, fs.ErrNotExist
+	}
+	return os.Open(s.path(name))
+}

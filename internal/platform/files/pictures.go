@@ -97,10 +97,7 @@ func (s *Store) Prepare(ctx context.Context, from io.Reader) (Prepared, error) {
 	if err := s.reduce(p.name, img); err != nil {
 		return Prepared{}, err
 	}
-	if err := os.MkdirAll(filepath.Dir(s.path(p.name)), 0o700); err != nil {
-		return Prepared{}, err
-	}
-	return p, os.Rename(tmp.Name(), s.path(p.name))
+	return p, s.place(tmp.Name(), p.name)
 }
 
 // Record makes a prepared picture known, inside an act.
@@ -210,6 +207,9 @@ func (s *Store) viewPath(name string, width int) string {
 func (s *Store) View(ctx context.Context, name, kind string, width int) (*os.File, error) {
 	if !slices.Contains(Widths, width) {
 		return nil, problem.Invalid("unknown_value", "width", "Pictures are shown %v pixels wide.", Widths)
+	}
+	if !isSum(name) {
+		return nil, problem.NotFound("file", name)
 	}
 	f, err := os.Open(s.viewPath(name, width))
 	if !errors.Is(err, os.ErrNotExist) {

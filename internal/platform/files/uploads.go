@@ -39,7 +39,14 @@ type Uploads struct {
 	DB    *database.DB
 	Now   func() time.Time
 	mu    sync.Mutex
-	turns map[string]*sync.Mutex
+	turns map[string]*turn
+}
+
+// turn is held by whoever writes to an upload. A newer one makes it break off:
+// what a lost line left half-sent must not hold the file for ever.
+type turn struct {
+	sync.Mutex
+	breakOff func()
 }
 
 // Upload is a file under way.
@@ -59,16 +66,31 @@ type NewUpload struct {
 
 func (u *Uploads) path(id string) string { return filepath.Join(u.Store.dir, "in-up-"+id) }
 
-func (u *Uploads) turn(id string) *sync.Mutex {
+// take waits for the turn at an upload, which whoever has it gives up at once.
+// breakOff makes this one give it up in turn.
+func (u *Uploads) take(id string, breakOff func()) (done func()) {
 	u.mu.Lock()
-	defer u.mu.Unlock()
 	if u.turns == nil {
-		u.turns = map[string]*sync.Mutex{}
+		u.turns = map[string]*turn{}
 	}
 	if u.turns[id] == nil {
-		u.turns[id] = &sync.Mutex{}
+		u.turns[id] = &turn{}
 	}
-	return u.turns[id]
+	t := u.turns[id]
+	if t.breakOff != nil {
+		t.breakOff()
+	}
+	t.breakOff = breakOff
+	u.mu.Unlock()
+	t.Lock()
+	return t.Unlock
+}
+
+// forget lets go of the turn of an upload that is over.
+func (u *Uploads) forget(id string) {
+	u.mu.Lock()
+	defer u.mu.Unlock()
+	delete(u.turns, id)
 }
 
 // Begin opens an upload, or goes on with the person's own of the same mark.
@@ -116,11 +138,13 @@ func (u *Uploads) Read(ctx context.Context, id string) (Upload, error) {
 }
 
 // Append puts the piece that begins at a byte behind what is there. A piece that
-// does not follow is refused with how much is there.
-func (u *Uploads) Append(ctx context.Context, id string, at int64, from io.Reader) (Upload, error) {
-	turn := u.turn(id)
-	turn.Lock()
-	defer turn.Unlock()
+// does not follow is refused with how much is there. breakOff ends the reading
+// of from: the newer of two connections wins.
+func (u *Uploads) Append(ctx context.Context, id string, at int64, from io.Reader, breakOff func()) (Upload, error) {
+	if now, err := u.Read(ctx, id); err != nil {
+		return now, err
+	}
+	defer u.take(id, breakOff)()
 	now, err := u.Read(ctx, id)
 	if err != nil {
 		return now, err
@@ -150,6 +174,7 @@ func (u *Uploads) Drop(ctx context.Context, id string) error {
 	if err := os.Remove(u.path(id)); err != nil && !errors.Is(err, os.ErrNotExist) {
 		return err
 	}
+	u.forget(id)
 	_, err := u.DB.ExecContext(ctx, `DELETE FROM upload WHERE id = ?`, id)
 	return err
 }
@@ -158,9 +183,7 @@ func (u *Uploads) Drop(ctx context.Context, id string) error {
 // content. Taken makes it known inside the act that says what it is; only then
 // is the upload gone.
 func (u *Uploads) Whole(ctx context.Context, id, kind string) (Prepared, Upload, error) {
-	turn := u.turn(id)
-	turn.Lock()
-	defer turn.Unlock()
+	defer u.take(id, nil)()
 	up, err := u.Read(ctx, id)
 	if err != nil {
 		return Prepared{}, up, err
@@ -184,7 +207,10 @@ func (u *Uploads) Taken(ctx context.Context, tx database.Tx, id string) error {
 }
 
 // Swept removes what a taken upload left, after its act.
-func (u *Uploads) Swept(id string) { _ = os.Remove(u.path(id)) }
+func (u *Uploads) Swept(id string) {
+	u.forget(id)
+	_ = os.Remove(u.path(id))
+}
 
 // Tidy sweeps up uploads that nobody went on with.
 func (u *Uploads) Tidy(ctx context.Context) error {
@@ -219,10 +245,7 @@ func (s *Store) PutAs(ctx context.Context, from io.Reader, kind string) (Prepare
 		return Prepared{}, fmt.Errorf("storing the file: %w", err)
 	}
 	p := Prepared{name: hex.EncodeToString(sum.Sum(nil)), kind: kind, size: n}
-	if err := os.MkdirAll(filepath.Dir(s.path(p.name)), 0o700); err != nil {
-		return Prepared{}, err
-	}
-	return p, os.Rename(tmp.Name(), s.path(p.name))
+	return p, s.place(tmp.Name(), p.name)
 }
 
 // SHA256 names a prepared file by its content.

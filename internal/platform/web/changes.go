@@ -35,6 +35,9 @@ type naming struct {
 	changes func() (words string, known bool)
 }
 
+// Unwrap lets the line's deadlines be reached.
+func (w *naming) Unwrap() http.ResponseWriter { return w.ResponseWriter }
+
 func (w *naming) name() {
 	if !w.Written() {
 		if words, known := w.changes(); known {

@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"io"
 	"log/slog"
 	"net/http"
@@ -41,7 +42,9 @@ func clean(c *gin.Context) {
 	}
 	raw, err := io.ReadAll(io.LimitReader(c.Request.Body, maxBody+1))
 	if err != nil {
-		refuse(c, problem.New(http.StatusBadRequest, "broken", "", "The request did not arrive whole. Nothing was recorded; try again."))
+		p := problem.New(http.StatusBadRequest, "broken", "", "The request did not arrive whole. Nothing was recorded; try again.")
+		errors.As(err, &p)
+		refuse(c, p)
 		return
 	}
 	if len(raw) <= maxBody { // a longer one is refused by the operation's own limit

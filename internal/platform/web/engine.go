@@ -59,6 +59,7 @@ func NewEngine(people *accounts.Service, db *database.DB, front Front, ready fun
 		seconds.WithLabelValues(c.Request.Method, c.FullPath(), status).Observe(time.Since(start).Seconds())
 		slog.DebugContext(c.Request.Context(), "answered", "method", c.Request.Method, "route", c.FullPath(), "status", status, "took", time.Since(start).String())
 	})
+	e.Use(patience)
 	e.Use(headers(front.TLS))
 	e.Use(crossSite())
 	e.Use(func(c *gin.Context) {

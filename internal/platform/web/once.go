@@ -77,6 +77,9 @@ type hearing struct {
 	body bytes.Buffer
 }
 
+// Unwrap lets the line's deadlines be reached.
+func (w *hearing) Unwrap() http.ResponseWriter { return w.ResponseWriter }
+
 func (w *hearing) Write(b []byte) (int, error) {
 	w.body.Write(b[:min(len(b), largestAnswer+1-w.body.Len())])
 	return w.ResponseWriter.Write(b)

@@ -137,7 +137,7 @@ func (s *Service) Serve(e *web.Engine) {
 		if err != nil || at < 0 {
 			return problem.Invalid("not_a_number", "at", "Say at which byte the piece begins.")
 		}
-		out, err := s.Uploads.Append(c.Request.Context(), c.Param("id"), at, http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxPiece))
+		out, err := s.Uploads.Append(c.Request.Context(), c.Param("id"), at, http.MaxBytesReader(c.Writer, c.Request.Body, files.MaxPiece), web.BreakOff(c))
 		if err == nil {
 			c.JSON(http.StatusOK, out)
 		}

@@ -158,6 +158,9 @@ func (s *Service) Photograph(ctx context.Context, code, caption string, from io.
 	if len(caption) > 200 {
 		return Detail{}, problem.Invalid("too_long", "caption", "Two hundred letters are the most.")
 	}
+	if _, err := find(ctx, s.DB, code); err != nil {
+		return Detail{}, err // before a picture is taken apart for nothing
+	}
 	taken, err := s.Files.Prepare(ctx, from)
 	if err != nil {
 		return Detail{}, err

@@ -185,6 +185,11 @@ func (s *Service) BringField(ctx context.Context, from io.Reader) (BroughtField,
 	if err != nil {
 		return BroughtField{}, err
 	}
+	free, err := s.Turns.Take(ctx)
+	if err != nil {
+		return BroughtField{}, err
+	}
+	defer free()
 	h, about, err := s.heights(sha)
 	if err != nil {
 		return BroughtField{}, err
