@@ -346,7 +346,7 @@ func handOver(s *screen) string {
 	s.fill("Makeup artist", "Jun Abbot")
 	s.click("Pack the kit")
 	s.sees("K-002")
-	s.sees("no latex of any kind")
+	s.sees("no latex in sponges or glue")
 	for _, paper := range []string{"sheet.pdf", "label.pdf"} {
 		out, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`fetch("/api/kits/K-002/`+paper+`").then(r => r.text()).then(t => t.slice(0, 5))`, chromedp.EvalAwaitPromise))
 		require.NoError(s.t, err)

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 )
@@ -13,7 +14,7 @@ import (
 // Wearer reads what the rules need of a performer, for something that is worn
 // at a region of the body. Nobody means that nothing is known.
 func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uint64, region string) (rules.Wearer, error) {
-	w := rules.Wearer{Sensitivities: map[string]string{}, Today: clock.DayNumber(s.Clock.Now())}
+	w := rules.Wearer{Discreet: Discreet(ctx), Sensitivities: map[string]string{}, Today: clock.DayNumber(s.Clock.Now())}
 	if performer == nil {
 		return w, nil
 	}
@@ -51,4 +52,11 @@ func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uin
 	}
 	w.SkinL, w.LimitG = body.SkinL, body.LimitG
 	return w, nil
+}
+
+// Discreet says whether whoever asks may not know of anybody's health: an
+// apprentice, and whoever comes by a link.
+func Discreet(ctx context.Context) bool {
+	who, known := accounts.From(ctx)
+	return !known || who.Role == accounts.Apprentice
 }

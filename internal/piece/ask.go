@@ -12,6 +12,7 @@ import (
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/document"
+	"yewmoor/internal/people"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -59,6 +60,8 @@ type asked struct {
 	Room    section.Room
 	Today   int
 	Changed string // of the shelf
+	// Discreet answers leave out what the one who asks may not know.
+	Discreet bool
 }
 
 // room is the air that a section is worked out in: the last reading to half a
@@ -76,7 +79,7 @@ func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc se
 		return asked{}, err
 	}
 	sum := sha256.Sum256(raw)
-	out := asked{Piece: p.Code, Doc: hex.EncodeToString(sum[:]), Today: clock.DayNumber(s.Clock.Now())}
+	out := asked{Discreet: people.Discreet(ctx), Piece: p.Code, Doc: hex.EncodeToString(sum[:]), Today: clock.DayNumber(s.Clock.Now())}
 	if out.Room, err = s.room(ctx, db); err != nil {
 		return out, err
 	}

@@ -73,6 +73,13 @@ func (s *Service) AddDay(ctx context.Context, production uint64, in NewDay) ([]D
 		return nil, err
 	}
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		var known int
+		if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM production WHERE id = ?`, production); err != nil {
+			return err
+		}
+		if known == 0 {
+			return problem.NotFound("production", fmt.Sprint(production))
+		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO shooting_day (production_id, day, place, temp_c, rh, light, sun, rain, source) VALUES (?,?,?,?,?,?,?,?,?)`, production, day, in.Place, in.TempC, in.RH, in.Light, in.Sun, in.Rain, in.source()); err != nil {
 			return err
 		}

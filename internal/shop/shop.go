@@ -280,6 +280,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	handover.Register(api, s.Handover)
 	today.Register(api, s.Today)
 	plan.Register(api, s.Plan)
+	web.Bound(api)
 	s.Brief.Serve(e)
 	s.Pieces.Serve(e)
 	s.Finish.Serve(e)

@@ -80,6 +80,9 @@ type Wearer struct {
 	Today         int               `json:"today"`
 	SkinL         float64           `json:"skin_l"` // lightness of the skin where it goes; 0 when not read
 	LimitG        float64           `json:"limit_g"`
+	// Discreet is set for whoever may not know the person's health: findings then
+	// say what must not be used, and not why.
+	Discreet bool `json:"-"`
 }
 
 // Day is the air of one day on which the piece is worn.
@@ -170,6 +173,9 @@ func Check(c Case) []Finding {
 				f.ID, f.Cut = r.ID, cut
 				if f.Severity == "" {
 					f.Severity = r.Severity
+				}
+				if c.Wearer.Discreet && Private(f.ID) {
+					c.discreet(&f)
 				}
 				out = append(out, f)
 			}

@@ -3,6 +3,7 @@ package rules
 import (
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -373,6 +374,23 @@ func TestHouseMethodsKeepTheRules(t *testing.T) {
 		for _, f := range fs {
 			assert.NotContains(t, []Severity{Never, Stop}, f.Severity, "%s: %s %s", m.Slug, f.ID, f.Reason)
 			assert.NotContains(t, []string{"SEQ-1", "SEQ-3", "SEQ-8", "ADH-3", "ADH-4", "MED-1", "MED-3", "MED-5", "MED-6", "WAX-1"}, f.ID, "%s: %s", m.Slug, f.Reason)
+		}
+	}
+}
+
+func TestWhoMayNotKnowReadsWhatAndNotWhy(t *testing.T) {
+	for _, p := range pairs() {
+		open, shut := judge(t, p.fires), judge(t, p.fires, func(c *Case) { c.Wearer.Discreet = true })
+		require.Len(t, shut, len(open))
+		for i := range shut {
+			assert.Equal(t, open[i].ID, shut[i].ID)
+			if Private(shut[i].ID) {
+				for _, word := range []string{"allerg", "sensitiv", "recorded", "positive", "patch test", "exclude", "licensed"} {
+					assert.NotContains(t, strings.ToLower(shut[i].Reason+" "+shut[i].Settles), word, shut[i].ID)
+				}
+			} else {
+				assert.Equal(t, open[i], shut[i])
+			}
 		}
 	}
 }

@@ -16,6 +16,7 @@ import (
 // Refusals of the mesh engine (handbook, section 1 and on).
 const (
 	EmptyFile           = "EMPTY_FILE"
+	TooFar              = "TOO_FAR"
 	UnknownFormat       = "UNKNOWN_FORMAT"
 	Truncated           = "TRUNCATED"
 	BadSyntax           = "BAD_SYNTAX"

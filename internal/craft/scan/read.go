@@ -22,6 +22,27 @@ const block = 1 << 20
 // Read reads a surface of size bytes. The name is only a hint; the content
 // decides (handbook, section 1). limit 0 means MaxTriangles.
 func Read(name string, from io.Reader, size int64, limit int) (*Raw, error) {
+	r, err := read(name, from, size, limit)
+	if err != nil {
+		return nil, err
+	}
+	for i, p := range r.Points {
+		if !p.within(farthest) {
+			return nil, bad(TooFar, "file", "Corner %d lies %.0g units away: no scan of a person is that large. Export it again.", i+1, max(math.Abs(p[0]), math.Abs(p[1]), math.Abs(p[2])))
+		}
+	}
+	return r, nil
+}
+
+// farthest is how far a corner may lie from the origin, in the file's units: ten
+// metres in micrometres. Beyond, areas and volumes lose their figures.
+const farthest = 1e7
+
+func (a Vec) within(d float64) bool {
+	return math.Abs(a[0]) <= d && math.Abs(a[1]) <= d && math.Abs(a[2]) <= d
+}
+
+func read(name string, from io.Reader, size int64, limit int) (*Raw, error) {
 	if limit <= 0 {
 		limit = MaxTriangles
 	}

@@ -47,6 +47,7 @@ type Uploads struct {
 type turn struct {
 	sync.Mutex
 	breakOff func()
+	newest   int
 }
 
 // Upload is a file under way.
@@ -81,9 +82,18 @@ func (u *Uploads) take(id string, breakOff func()) (done func()) {
 		t.breakOff()
 	}
 	t.breakOff = breakOff
+	t.newest++
+	mine := t.newest
 	u.mu.Unlock()
 	t.Lock()
-	return t.Unlock
+	return func() {
+		u.mu.Lock()
+		if t.newest == mine {
+			t.breakOff = nil // what is over cannot be broken off
+		}
+		u.mu.Unlock()
+		t.Unlock()
+	}
 }
 
 // forget lets go of the turn of an upload that is over.

@@ -316,7 +316,6 @@ func (s *Service) Serve(e *web.Engine) {
 		// What was uploaded is shown as what it is and nothing else.
 		c.Header("X-Content-Type-Options", "nosniff")
 		c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
-		c.Header("Cache-Control", "private, max-age=31536000, immutable")
 		var f io.ReadCloser
 		var err error
 		if text := c.Query("width"); text != "" {

@@ -123,6 +123,9 @@ func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece,
 	}
 	v.LookMarks = []wearmap.Mark{}
 	i := slices.IndexFunc(looks, func(l Look) bool { return l.Name == look })
+	if i < 0 && look != "" {
+		return problem.NotFound("look", look)
+	}
 	if i < 0 {
 		i = slices.IndexFunc(looks, func(l Look) bool { return slices.Contains(l.Pieces, p.Code) })
 	}

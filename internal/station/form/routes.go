@@ -187,7 +187,6 @@ func (s *Service) Serve(e *web.Engine) {
 			return err
 		}
 		c.Header("Content-Type", surfaceType)
-		c.Header("Cache-Control", "private, max-age=31536000, immutable")
 		_, err = c.Writer.Write(f)
 		return err
 	})

@@ -13,6 +13,7 @@ import (
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/paper"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/shelf"
 )
@@ -87,9 +88,10 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 		return out, nil, err
 	}
 	var cautions []string
-	// The decision that followed from a health fact, never the fact itself.
+	// What must not be used, for the whole kit, and neither on whom nor why: the
+	// reason stands in the wearer's brief, for who may know it.
 	if status := wearer.Sensitivities["latex"]; status == rules.Allergic || status == rules.Sensitive {
-		cautions = append(cautions, p.CharacterName+": no latex of any kind, in gloves, sponges and glue too.")
+		cautions = append(cautions, "Nitrile gloves with this kit, and no latex in sponges or glue.")
 	}
 	result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
 	out.Layers = result.Words
@@ -100,7 +102,11 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 		}
 	})
 	for _, g := range signed {
-		out.Signed = append(out.Signed, fmt.Sprintf("%s, %s: %s", g.ID, g.By, g.Reason))
+		words := g.ID + ", " + g.By
+		if !people.Discreet(ctx) || !rules.Private(g.ID) {
+			words += ": " + g.Reason
+		}
+		out.Signed = append(out.Signed, words)
 	}
 	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix_line n ON n.mix_id = rm.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ?
 		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id STRAIGHT_JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)

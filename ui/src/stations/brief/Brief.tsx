@@ -144,7 +144,7 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
           openings={view.map.openings}
           kinds={kinds.data}
           title={`The wearer's map of ${p.code}`}
-          print={`/api/pieces/${p.code}/map.svg?look=${view.look}`}
+          print={`/api/pieces/${p.code}/map.svg?look=${encodeURIComponent(view.look)}`}
           edit={(c, points) => {
             const put = (list: Mark[]) => list.map((m) => (m.id === c.id ? { ...m, points } : m));
             if (c.of === "piece") draft.change({ marks: put(doc.marks) });

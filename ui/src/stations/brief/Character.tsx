@@ -53,7 +53,7 @@ export function Character({ code }: { code: string }) {
         aside={`${c.code} · ${c.performer ?? "nobody named yet"} · ${c.production}`}
         acts={
           <Plain asChild h="36px">
-            <a href={`/api/characters/${code}/card.pdf?look=${look?.name ?? ""}`} target="_blank" rel="noreferrer">
+            <a href={`/api/characters/${code}/card.pdf?look=${encodeURIComponent(look?.name ?? "")}`} target="_blank" rel="noreferrer">
               Print the performer's card
             </a>
           </Plain>
