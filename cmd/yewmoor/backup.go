@@ -20,10 +20,21 @@ type backupCmd struct {
 // Run writes the archive and reads it back.
 func (c backupCmd) Run(ctx context.Context) error {
 	m, err := backup.Write(ctx, c.DSN, c.Files, c.Archive)
-	if err == nil {
-		fmt.Printf("%s holds the database and %d files, %d bytes, and was read back.\n", c.Archive, len(m.Entries)-1, m.Size())
+	if err != nil {
+		return err
 	}
-	return err
+	fmt.Printf("%s holds the database and %d files, %d bytes, and was read back.\n", c.Archive, len(m.Entries)-1, m.Size())
+	for _, stray := range m.Strays {
+		fmt.Printf("Not taken, since it is no file of ours: %s\n", stray)
+	}
+	if m.Whole() {
+		return nil
+	}
+	for _, sum := range m.Missing {
+		fmt.Printf("Missing: %s\n", sum)
+	}
+	// The backup is kept; whoever watches the night's work is told all the same.
+	return fmt.Errorf("the backup was kept, but %d files that the database knows were not there", len(m.Missing))
 }
 
 type restoreCmd struct {

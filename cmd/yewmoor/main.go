@@ -29,6 +29,7 @@ import (
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/mariadb"
+	"yewmoor/internal/platform/web"
 	"yewmoor/internal/shop"
 	"yewmoor/ui"
 )
@@ -122,7 +123,8 @@ type serveCmd struct {
 	DSN     string   `help:"Address of the MariaDB database, as user:password@tcp(host:port)/name." env:"YEWMOOR_DSN" required:""`
 	Files   string   `help:"Folder for pictures." default:"files" env:"YEWMOOR_FILES"`
 	Secure  bool     `help:"People reach it by TLS only; set it when TLS stands in front." env:"YEWMOOR_SECURE"`
-	Proxies []string `help:"Addresses of what stands in front, whose word on a caller's address is believed." env:"YEWMOOR_PROXIES"`
+	Proxies []string `help:"Addresses of what stands in front, whose word on a caller's address is believed. This machine's own when none is named." env:"YEWMOOR_PROXIES"`
+	Metrics string   `help:"Address of their own for figures, such as 127.0.0.1:9480; they answer at /metrics of the server when it is left out." env:"YEWMOOR_METRICS"`
 }
 
 // Run serves a real installation until it is told to stop.
@@ -132,7 +134,7 @@ func (c serveCmd) Run(ctx context.Context) error {
 		return err
 	}
 	defer db.Close()
-	s, err := shop.New(ctx, shop.Config{PublicURL: c.public(), FilesDir: c.Files, Secure: c.Secure, Proxies: c.Proxies}, db, clock.System{},
+	s, err := shop.New(ctx, shop.Config{PublicURL: c.public(), FilesDir: c.Files, Secure: c.Secure, Proxies: c.Proxies, Metrics: c.Metrics}, db, clock.System{},
 		device.NewSimulatedScale(uint64(time.Now().UnixNano()), time.Now), device.NewSimulatedRoom(1))
 	if err != nil {
 		return err
@@ -157,6 +159,7 @@ func serve(ctx context.Context, s *shop.Shop, addr string, ready func(at string)
 	if err := s.Files.UseTemp(); err != nil {
 		return err
 	}
+	bounded()
 	handler, _, err := s.Handler(ui.Dist())
 	if err != nil {
 		return err
@@ -175,8 +178,15 @@ func serve(ctx context.Context, s *shop.Shop, addr string, ready func(at string)
 	go func() { s.Run(running); close(kept) }()
 	// Streams end with the base context, so that a stop does not wait for them.
 	server := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, BaseContext: func(net.Listener) context.Context { return running }}
-	failed := make(chan error, 1)
+	failed := make(chan error, 2)
 	go func() { failed <- server.Serve(listener) }()
+	if engine, ok := handler.(*web.Engine); ok && s.Config.Metrics != "" {
+		mux := http.NewServeMux()
+		mux.Handle("GET /metrics", engine.Metrics)
+		figures := &http.Server{Addr: s.Config.Metrics, Handler: mux, ReadHeaderTimeout: 10 * time.Second}
+		defer figures.Close()
+		go func() { failed <- fmt.Errorf("answering with figures: %w", figures.ListenAndServe()) }()
+	}
 	fmt.Printf("Yewmoor is ready at %s\n", at)
 	select {
 	case err := <-failed:

@@ -1,8 +1,16 @@
 package demo_test
 
 import (
+	"archive/tar"
+	"compress/gzip"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"sync"
@@ -23,7 +31,7 @@ import (
 func whole(t *testing.T, db *database.DB, files string) map[string]string {
 	all := map[string]string{}
 	var tables []string
-	require.NoError(t, db.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name NOT IN ('goose_db_version','sessions','sign_in')`))
+	require.NoError(t, db.Select(&tables, `SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name NOT IN ('goose_db_version','migration_step','sessions','sign_in','known_device','act_key','artist_link','restored')`))
 	for _, name := range tables {
 		var row struct {
 			Table    string `db:"Table"`
@@ -72,6 +80,10 @@ func TestABackupComesBackWhole(t *testing.T) {
 	var open int
 	require.NoError(t, db.Get(&open, `SELECT COUNT(*) FROM sign_in WHERE ended_at IS NULL`))
 	assert.Zero(t, open, "everybody signs in again")
+	require.NoError(t, db.Get(&open, `SELECT COUNT(*) FROM artist_link WHERE withdrawn_at IS NULL`))
+	assert.Zero(t, open, "a link that was withdrawn after the backup does not come back: all have ended")
+	require.NoError(t, db.Get(&open, `SELECT COUNT(*) FROM restored WHERE answered_at IS NULL`))
+	assert.Equal(t, 1, open, "what came after it is still to be asked")
 	_, err = db.Exec(`DELETE FROM journal`)
 	assert.ErrorContains(t, err, "only ever added", "what the database refuses, it still refuses")
 }
@@ -130,15 +142,117 @@ func TestABrokenBackupIsRefused(t *testing.T) {
 		assert.Error(t, err, name)
 	}
 
-	// A file that the database knows is missing: no backup is better than a
-	// wrong one.
+}
+
+// One missing picture, or a stray file, must not cost the night's backup: it is
+// kept, and both are listed.
+func TestAMissingPictureCostsNoBackup(t *testing.T) {
+	s, _, dsn := told(t)
 	var sum string
 	require.NoError(t, s.DB.Get(&sum, `SELECT sha256 FROM file LIMIT 1`))
 	require.NoError(t, os.Remove(filepath.Join(s.Config.FilesDir, sum[:2], sum)))
-	late := filepath.Join(t.TempDir(), "late")
-	_, err = backup.Write(t.Context(), dsn, s.Config.FilesDir, late)
-	assert.ErrorContains(t, err, sum)
-	assert.NoFileExists(t, late)
+	require.NoError(t, os.WriteFile(filepath.Join(s.Config.FilesDir, "x"), []byte("a name of one letter"), 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(s.Config.FilesDir, "notes.txt"), []byte("somebody's"), 0o600))
+	archive := filepath.Join(t.TempDir(), "late")
+	m, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	require.NoError(t, err)
+	assert.Equal(t, []string{sum}, m.Missing)
+	assert.ElementsMatch(t, []string{"x", "notes.txt"}, m.Strays)
+	assert.False(t, m.Whole())
+	empty := dbtest.DSN(t)
+	_, err = backup.Restore(t.Context(), archive, empty, filepath.Join(t.TempDir(), "files"))
+	require.NoError(t, err)
+	db, err := database.Open(t.Context(), empty)
+	require.NoError(t, err)
+	defer db.Close()
+	var kept string
+	require.NoError(t, db.Get(&kept, `SELECT missing FROM restored`))
+	assert.Equal(t, sum, kept, "and it is known where it comes back")
+}
+
+// remade is an archive with its entries changed, and a manifest that fits them.
+func remade(t *testing.T, from string, change func(entries map[string][]byte)) string {
+	t.Helper()
+	f, err := os.Open(from)
+	require.NoError(t, err)
+	defer f.Close()
+	zip, err := gzip.NewReader(f)
+	require.NoError(t, err)
+	var m backup.Manifest
+	entries, in := map[string][]byte{}, tar.NewReader(zip)
+	for {
+		h, err := in.Next()
+		if err == io.EOF {
+			break
+		}
+		require.NoError(t, err)
+		raw, err := io.ReadAll(in)
+		require.NoError(t, err)
+		if h.Name == "manifest.json" {
+			require.NoError(t, json.Unmarshal(raw, &m))
+			continue
+		}
+		entries[h.Name] = raw
+	}
+	change(entries)
+	m.Entries = nil
+	to := filepath.Join(t.TempDir(), "remade")
+	out, err := os.Create(to)
+	require.NoError(t, err)
+	pack := gzip.NewWriter(out)
+	w := tar.NewWriter(pack)
+	put := func(name string, raw []byte) {
+		require.NoError(t, w.WriteHeader(&tar.Header{Name: name, Mode: 0o600, Size: int64(len(raw))}))
+		_, err := w.Write(raw)
+		require.NoError(t, err)
+	}
+	for name, raw := range entries {
+		put(name, raw)
+		sum := sha256.Sum256(raw)
+		m.Entries = append(m.Entries, backup.Entry{Name: name, Size: int64(len(raw)), SHA256: hex.EncodeToString(sum[:])})
+	}
+	raw, err := json.Marshal(m)
+	require.NoError(t, err)
+	put("manifest.json", raw)
+	require.NoError(t, errors.Join(w.Close(), pack.Close(), out.Close()))
+	return to
+}
+
+func TestAHostileArchiveWritesNothingOutsideItsFolder(t *testing.T) {
+	s, _, dsn := told(t)
+	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
+	_, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	require.NoError(t, err)
+	for _, name := range []string{"../evil.txt", "files/../../evil.txt", "files/ev/evil.txt", "/evil.txt", "files/x"} {
+		bad := remade(t, archive, func(e map[string][]byte) { e[name] = []byte("evil") })
+		place := t.TempDir()
+		_, err := backup.Restore(t.Context(), bad, dbtest.DSN(t), filepath.Join(place, "in", "files"))
+		require.Error(t, err, name)
+		found := 0
+		require.NoError(t, filepath.WalkDir(place, func(_ string, d fs.DirEntry, err error) error {
+			if err == nil && !d.IsDir() {
+				found++
+			}
+			return err
+		}))
+		assert.Zero(t, found, name)
+	}
+}
+
+func TestARestoreThatFailsLeavesThePlaceEmpty(t *testing.T) {
+	s, _, dsn := told(t)
+	archive := filepath.Join(t.TempDir(), "yewmoor.backup")
+	_, err := backup.Write(t.Context(), dsn, s.Config.FilesDir, archive)
+	require.NoError(t, err)
+	bad := remade(t, archive, func(e map[string][]byte) {
+		e["database.sql"] = []byte("INSERT INTO person (login) VALUES ('half');\nTHIS IS NO SQL;\n-- Dump completed\n")
+	})
+	empty, files := dbtest.DSN(t), filepath.Join(t.TempDir(), "files")
+	_, err = backup.Restore(t.Context(), bad, empty, files)
+	require.ErrorContains(t, err, "nothing was restored")
+	assert.NoDirExists(t, files)
+	_, err = backup.Restore(t.Context(), archive, empty, files)
+	require.NoError(t, err, "the same place takes a good one then")
 }
 
 func TestANewerDatabaseIsRefused(t *testing.T) {

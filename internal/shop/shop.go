@@ -60,6 +60,7 @@ type Config struct {
 	FilesDir  string
 	Secure    bool     // people reach it by TLS only
 	Proxies   []string // whose word on a caller's address is believed
+	Metrics   string   // an address of their own for figures; empty keeps them on the server's
 	// Demo opens the sign-in page to the demo people and lets the bench clock
 	// be moved on.
 	Demo bool
@@ -256,7 +257,7 @@ func (s *Shop) Handler(dist fs.FS) (http.Handler, huma.API, error) {
 }
 
 func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
-	e, err := web.NewEngine(s.Accounts, s.DB, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
+	e, err := web.NewEngine(s.Accounts, s.DB, web.Front{Proxies: s.Config.Proxies, TLS: s.Config.Secure, Metrics: s.Config.Metrics}, func(r *http.Request) error { return s.DB.PingContext(r.Context()) })
 	if err != nil {
 		return nil, nil, err
 	}

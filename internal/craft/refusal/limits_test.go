@@ -17,11 +17,11 @@ func TestWhatCannotBeReckonedWithOrWrittenIsFound(t *testing.T) {
 		`{"z": 1e300, "a": {"b": -1e-200}}`:       "a.b",
 		`{"seed": 18446744073709551615}`:          "",
 		`{"rows": 4611686018427387929, "ok": 7 }`: "",
-		`not json`:                                "",
-		`{"name": "a\tb\nc", "n": "ü · 日"}`:      "",
-		`{"name": "\u0000"}`:                      "name",
-		`{"people": [{"name": "x\u001b[2J"}]}`:    "people[0].name",
-		`{"name": "\uffff"}`:                      "name",
+		`not json`:                             "",
+		`{"name": "a\tb\nc", "n": "ü · 日"}`:    "",
+		`{"name": "\u0000"}`:                   "name",
+		`{"people": [{"name": "x\u001b[2J"}]}`: "people[0].name",
+		`{"name": "\uffff"}`:                   "name",
 	} {
 		got := Unclean([]byte(doc))
 		if want == "" {

@@ -41,7 +41,15 @@ type Manifest struct {
 	MadeAt  time.Time `json:"made_at"`
 	Schema  int64     `json:"schema_version"`
 	Entries []Entry   `json:"entries"`
+	// Missing are files that the database knows and that were not there, Strays
+	// those that lay there and are no file of ours: neither costs the backup, and
+	// both are somebody's to look at.
+	Missing []string `json:"missing,omitempty"`
+	Strays  []string `json:"strays,omitempty"`
 }
+
+// Whole says whether nothing was missing.
+func (m Manifest) Whole() bool { return len(m.Missing) == 0 }
 
 // Entry is one file of the archive.
 type Entry struct {
@@ -82,15 +90,16 @@ func Write(ctx context.Context, dsn, files, to string) (Manifest, error) {
 	if err := dumpRows(ctx, dsn, dump); err != nil {
 		return m, err
 	}
+	// What the database knows is read after its rows were: whatever a row of the
+	// dump knows is among it.
+	if m.Missing, err = missing(ctx, db, files); err != nil {
+		return m, err
+	}
 	if err := writeArchive(part, dump, files, &m); err != nil {
 		return m, err
 	}
-	checked, err := Verify(part)
-	if err != nil {
+	if _, err := Verify(part); err != nil {
 		return m, fmt.Errorf("the backup does not read back: %w", err)
-	}
-	if err := complete(ctx, db, checked); err != nil {
-		return m, err
 	}
 	return m, os.Rename(part, to)
 }
@@ -155,7 +164,16 @@ func writeArchive(to, dump, files string, m *Manifest) (err error) {
 		if err != nil || d.IsDir() || strings.HasPrefix(d.Name(), "in-") { // in-… is an upload under way
 			return err
 		}
-		return add(t, m, path.Join(filesFolder, d.Name()[:2], d.Name()), p)
+		name := d.Name()
+		if rel, err := filepath.Rel(files, p); err != nil || !isSum(name) || filepath.ToSlash(rel) != name[:2]+"/"+name {
+			m.Strays = append(m.Strays, filepath.ToSlash(rel))
+			return err
+		}
+		err = add(t, m, path.Join(filesFolder, name[:2], name), p)
+		if errors.Is(err, fs.ErrNotExist) {
+			return nil // swept just now, so nothing knew it
+		}
+		return err
 	})
 	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("copying the files: %w", err)
@@ -192,20 +210,23 @@ func add(t *tar.Writer, m *Manifest, name, from string) error {
 	return nil
 }
 
-// complete checks that every file which the database knows is in the archive.
-func complete(ctx context.Context, db *database.DB, m Manifest) error {
-	have := map[string]bool{}
-	for _, e := range m.Entries {
-		have[path.Base(e.Name)] = true
-	}
-	var known []string
-	if err := db.SelectContext(ctx, &known, `SELECT sha256 FROM file WHERE created_at <= ?`, m.MadeAt); err != nil {
-		return err
+// missing are the files that the database knows and that are not in the folder.
+func missing(ctx context.Context, db *database.DB, files string) ([]string, error) {
+	var known, out []string
+	if err := db.SelectContext(ctx, &known, `SELECT sha256 FROM file ORDER BY id`); err != nil {
+		return nil, err
 	}
 	for _, sum := range known {
-		if !have[sum] {
-			return fmt.Errorf("the database knows a file that is not in the folder of files: %s; no backup was kept", sum)
+		if _, err := os.Stat(filepath.Join(files, sum[:2], sum)); errors.Is(err, fs.ErrNotExist) {
+			out = append(out, sum)
+		} else if err != nil {
+			return nil, err
 		}
 	}
-	return nil
+	return out, nil
+}
+
+// isSum says whether a name is a SHA-256 as files are named.
+func isSum(name string) bool {
+	return len(name) == 64 && strings.Trim(name, "0123456789abcdef") == ""
 }

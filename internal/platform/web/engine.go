@@ -26,6 +26,9 @@ import (
 type Front struct {
 	Proxies []string // whose X-Forwarded-For is believed; this machine's own when none is named
 	TLS     bool     // people reach it by TLS only
+	// Metrics is an address of its own for figures; empty keeps them on the
+	// server's, at /metrics.
+	Metrics string
 }
 
 // NewEngine makes the gin engine with logs, metrics, security headers,
@@ -56,7 +59,7 @@ func NewEngine(people *accounts.Service, db *database.DB, front Front, ready fun
 		c.Next()
 		// The route, never the address: links carry tokens.
 		status := strconv.Itoa(c.Writer.Status())
-		seconds.WithLabelValues(c.Request.Method, c.FullPath(), status).Observe(time.Since(start).Seconds())
+		seconds.WithLabelValues(methodLabel(c.Request.Method), c.FullPath(), status).Observe(time.Since(start).Seconds())
 		slog.DebugContext(c.Request.Context(), "answered", "method", c.Request.Method, "route", c.FullPath(), "status", status, "took", time.Since(start).String())
 	})
 	e.Use(patience)
@@ -85,8 +88,21 @@ func NewEngine(people *accounts.Service, db *database.DB, front Front, ready fun
 		}
 		c.String(http.StatusOK, "ready\n")
 	})
-	e.GET("/metrics", gin.WrapH(promhttp.HandlerFor(registry, promhttp.HandlerOpts{})))
-	return &Engine{Engine: e}, nil
+	figures := promhttp.HandlerFor(registry, promhttp.HandlerOpts{})
+	if front.Metrics == "" {
+		e.GET("/metrics", gin.WrapH(figures))
+	}
+	return &Engine{Engine: e, Metrics: figures}, nil
+}
+
+// methodLabel names a method for the figures: whoever makes methods up must not
+// make labels, each of which is kept for good.
+func methodLabel(method string) string {
+	switch method {
+	case http.MethodGet, http.MethodHead, http.MethodPost, http.MethodPut, http.MethodDelete, http.MethodOptions:
+		return method
+	}
+	return "other"
 }
 
 func headers(tls bool) gin.HandlerFunc {

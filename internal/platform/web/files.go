@@ -12,6 +12,7 @@ import (
 
 	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/platform/turns"
 )
 
 // Uploaded hands the field “file” of a form on to take, and answers with what
@@ -43,9 +44,17 @@ func Uploaded(c *gin.Context, maxBytes int64, take func(multipart.File) (any, er
 	return err
 }
 
+// papers are drawn a few at a time: each is whole in memory before it is sent.
+var papers = turns.New("a page to print", 2, 32)
+
 // PDF answers with what draw writes, to be shown rather than saved. Nothing is
 // sent of a document that could not be drawn to its end.
 func PDF(c *gin.Context, name string, draw func(io.Writer) error) error {
+	done, err := papers.Take(c.Request.Context())
+	if err != nil {
+		return err
+	}
+	defer done()
 	var buf bytes.Buffer
 	if err := draw(&buf); err != nil {
 		return err

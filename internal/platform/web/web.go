@@ -204,6 +204,8 @@ type Done struct {
 type Engine struct {
 	*gin.Engine
 	Plains []Plain
+	// Metrics answers with the figures of a monitor.
+	Metrics http.Handler
 }
 
 // Plain is a handler that is not JSON in and out: an upload, a download, a
