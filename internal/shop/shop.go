@@ -132,7 +132,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
-	return s, s.bringLibrary(ctx)
+	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
 
 // bringLibrary puts the built-in materials on the shelf, and gives those that
@@ -265,6 +265,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.registerSignIn(api)
 	s.registerCalc(api)
 	s.registerRecord(api)
+	s.registerRestored(api)
 	people.Register(api, s.People)
 	production.Register(api, s.Productions)
 	piece.Register(api, s.Pieces)

@@ -129,7 +129,7 @@ func (s *Service) begin(ctx context.Context, p Person, t try, now time.Time) ([]
 	visit := VisitOf(ctx)
 	var id int64
 	var device *http.Cookie
-	err := s.db.InTx(ctx, func(tx database.Tx) error {
+	err := s.db.InTx(database.Through(ctx), func(tx database.Tx) error {
 		if _, err := tx.ExecContext(ctx, forgiven, t.forgiven(now)...); err != nil {
 			return err
 		}
@@ -196,7 +196,7 @@ var decoy = func() string {
 func (s *Service) SignOut(ctx context.Context) (http.Cookie, error) {
 	if v := VisitOf(ctx); v.SignIn > 0 {
 		who, _ := From(ctx)
-		err := s.db.InTx(ctx, func(tx database.Tx) error {
+		err := s.db.InTx(database.Through(ctx), func(tx database.Tx) error {
 			_, err := tx.ExecContext(ctx, `UPDATE sign_in SET ended_at = ?, ended_by = ? WHERE id = ? AND ended_at IS NULL`, s.Real().UTC(), who.ID, v.SignIn)
 			return errors.Join(err, s.Note(ctx, tx, who.Login, "signed out"))
 		})
@@ -246,7 +246,7 @@ func (s *Service) SignIns(ctx context.Context) ([]SignedIn, error) {
 // EndSignIn ends one sign-in at once: one's own, or anybody's for a lead.
 func (s *Service) EndSignIn(ctx context.Context, id uint64) ([]SignedIn, error) {
 	who, _ := From(ctx)
-	err := s.db.InTx(ctx, func(tx database.Tx) error {
+	err := s.db.InTx(database.Through(ctx), func(tx database.Tx) error {
 		var login string
 		err := tx.GetContext(ctx, &login, `SELECT p.login FROM sign_in i JOIN person p ON p.id = i.person_id WHERE i.id = ? AND i.ended_at IS NULL AND (? = 'lead' OR i.person_id = ?) FOR UPDATE`, id, who.Role, who.ID)
 		if errors.Is(err, sql.ErrNoRows) {

@@ -54,7 +54,7 @@ func (s *Service) ChangePassword(ctx context.Context, old, password string) erro
 	if hash, err = s.hash(ctx, password); err != nil {
 		return err
 	}
-	err = s.db.InTx(ctx, func(tx database.Tx) error {
+	err = s.db.InTx(database.Through(ctx), func(tx database.Tx) error {
 		if _, err := tx.ExecContext(ctx, forgiven, t.forgiven(s.Real().UTC())...); err != nil {
 			return err
 		}
@@ -74,7 +74,7 @@ func (s *Service) Close(ctx context.Context, id uint64) ([]Person, error) {
 	if who.ID == id {
 		return nil, problem.Conflict("yourself", "This is your own account. Ask another lead to close it.")
 	}
-	err := s.db.InTx(ctx, func(tx database.Tx) error {
+	err := s.db.InTx(database.Through(ctx), func(tx database.Tx) error {
 		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE person SET active = FALSE WHERE id = ? AND active`, id))
 		if err != nil {
 			return fmt.Errorf("closing an account: %w", err)
@@ -119,7 +119,7 @@ func (s *Service) Reopen(ctx context.Context, login, name string, role Role, pas
 		return Person{}, err
 	}
 	var p Person
-	err = s.db.InTx(ctx, func(tx database.Tx) error {
+	err = s.db.InTx(database.Through(ctx), func(tx database.Tx) error {
 		opened, err := database.Changed(tx.ExecContext(ctx, `UPDATE person SET active = TRUE, name = ?, role = ?, password_hash = ? WHERE login = ? AND NOT active`, name, role, hash, login))
 		if err != nil {
 			return fmt.Errorf("opening the account: %w", err)

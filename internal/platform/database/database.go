@@ -24,6 +24,7 @@ type DB struct {
 	// another connection; half of them stay free for that, so that acts which
 	// wait for one never hold all of them.
 	acts chan struct{}
+	held atomic.Pointer[problem.Problem]
 }
 
 // connections to the database at most.
@@ -66,7 +67,7 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	db.SetMaxOpenConns(connections)
 	db.SetMaxIdleConns(8)
 	db.SetConnMaxLifetime(30 * time.Minute)
-	return &DB{db, make(chan struct{}, connections/2)}, nil
+	return &DB{DB: db, acts: make(chan struct{}, connections/2)}, nil
 }
 
 // ParseDSN reads the address of a database.
@@ -97,6 +98,9 @@ const attempts = 6
 // failed certification of a replicated database is tried again; act must
 // therefore have no effect but on tx.
 func (db *DB) InTx(ctx context.Context, act func(tx Tx) error) error {
+	if err := db.heldBack(ctx); err != nil {
+		return err
+	}
 	select {
 	case db.acts <- struct{}{}:
 		defer func() { <-db.acts }()

@@ -11,6 +11,7 @@ import { outbox } from "./outbox";
 import { PotShelf } from "./PotShelf";
 import { places } from "./places";
 import { ReferenceDrawer } from "./ReferenceDrawer";
+import { Restored } from "./Restored";
 import { Round } from "./Round";
 import { readAgain } from "./read";
 import { useMe } from "./reads";
@@ -71,6 +72,7 @@ export function Shell() {
           onKeys={() => setOpen("keys")}
         />
         <Line person={me.data.person.id} />
+        <Restored lead={me.data.person.role === "lead"} />
         <Box
           as="main"
           id="room"

@@ -24,6 +24,7 @@ export const readsOf = {
   people: ["sign-in"],
   "sign-ins": ["sign-in"],
   clock: ["clock"],
+  restored: ["restored"],
   today: "any",
   search: "any",
   record: "any",
