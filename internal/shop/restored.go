@@ -95,5 +95,7 @@ func (s *Shop) answer(ctx context.Context, in AfterBackup) (Restored, error) {
 
 func (s *Shop) registerRestored(api huma.API) {
 	web.Get(api, "/api/restored", "Whether the shop is still asked what came after a backup", web.Makers, func(ctx context.Context, _ *struct{}) (Restored, error) { return s.restored(ctx) })
-	web.Post(api, "/api/restored", "Say what came after the backup, so that work goes on", web.Leads, func(ctx context.Context, in *struct{ Body AfterBackup }) (Restored, error) { return s.answer(ctx, in.Body) })
+	web.Post(api, "/api/restored", "Say what came after the backup, so that work goes on", web.Leads, func(ctx context.Context, in *struct{ Body AfterBackup }) (Restored, error) {
+		return s.answer(ctx, in.Body)
+	})
 }

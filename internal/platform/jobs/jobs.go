@@ -14,6 +14,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net/http"
 	"time"
 
 	"github.com/google/uuid"
@@ -71,9 +72,19 @@ func New(db *database.DB, hub *live.Hub) *Service {
 // Does says who does a kind of work; before Run.
 func (s *Service) Does(kind string, work Work) { s.kinds[kind] = work }
 
+// mostWaiting is how much work may wait: a morning of scans, not a flood.
+const mostWaiting = 200
+
 // Ask asks for work inside an act and gives the job's number. The same question
 // is the same job; one that failed or was stopped is begun anew.
 func (s *Service) Ask(ctx context.Context, tx database.Tx, kind string, input any) (uint64, error) {
+	var waiting int
+	if err := tx.GetContext(ctx, &waiting, `SELECT COUNT(*) FROM job WHERE state = 'waiting'`); err != nil {
+		return 0, err
+	}
+	if waiting >= mostWaiting {
+		return 0, problem.New(http.StatusServiceUnavailable, "busy", "", "%d pieces of work wait already. Nothing was recorded; try again when some are done.", waiting)
+	}
 	raw, err := json.Marshal(input)
 	if err != nil {
 		return 0, err

@@ -149,7 +149,12 @@ func (s *Service) Sign(ctx context.Context, token, name string) (ArtistView, err
 	return s.Artist(ctx, token)
 }
 
-// ReportBack keeps what the artist writes about the day.
+// reportsAnHour is how many reports a link takes in an hour: a kit has a handful
+// of copies, and whoever holds the link is not known.
+const reportsAnHour = 12
+
+// ReportBack keeps what the artist writes about the day. One above the bound is
+// told to wait; the page keeps it and sends it again.
 func (s *Service) ReportBack(ctx context.Context, token, key string, r Report) (ArtistView, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		k, err := s.byToken(ctx, tx, token)
@@ -157,6 +162,16 @@ func (s *Service) ReportBack(ctx context.Context, token, key string, r Report) (
 			return err
 		}
 		now := s.Clock.Now()
+		var lately, sent int
+		if err := tx.GetContext(ctx, &sent, `SELECT COUNT(*) FROM artist_report WHERE idem_key = ?`, key); err != nil || sent > 0 {
+			return err
+		}
+		if err := tx.GetContext(ctx, &lately, `SELECT COUNT(*) FROM artist_report WHERE kit_id = ? AND at > ?`, k.ID, now.Add(-time.Hour)); err != nil {
+			return err
+		}
+		if lately >= reportsAnHour {
+			return problem.New(http.StatusTooManyRequests, "slow_down", "", "%d reports came in the last hour. This one waits here and is sent by itself.", lately)
+		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO artist_report (kit_id, edge, colour, hold, worn_h, words, at, idem_key) VALUES (?,?,?,?,?,?,?,?)`, k.ID, r.Edge, r.Colour, r.Hold, r.WornH, r.Words, now, key); err != nil {
 			return err
 		}

@@ -9,6 +9,7 @@ import { day, dayTime } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { Tag } from "../../parts/Tag";
 import { CopySheets } from "./CopySheets";
+import { useReports } from "./useReports";
 
 /** The makeup artist's page, made for a phone: what it is, sign for it, report back. */
 export default function Artist() {
@@ -77,12 +78,14 @@ function ReportBack({ token }: { token: string }) {
   const [worn, setWorn] = useState("");
   const [words, setWords] = useState("");
   const [key, setKey] = useState(() => crypto.randomUUID());
-  const send = useAct(async () => {
-    await ask(api.POST("/api/artist/{token}/reports", { params: { path: { token } }, body: { key, ...marks, worn_h: Number(worn) || 0, words } }));
+  const { send, waiting } = useReports(token);
+  const report = async () => {
+    const sent = await send.run({ key, ...marks, worn_h: Number(worn) || 0, words });
+    if (sent === undefined) return;
     setKey(crypto.randomUUID());
     setMarks({ edge: 0, colour: 0, hold: 0 });
     setWords("");
-  });
+  };
   const complete = marks.edge > 0 && marks.colour > 0 && marks.hold > 0;
   return (
     <Box>
@@ -115,11 +118,17 @@ function ReportBack({ token }: { token: string }) {
         <Entry label="In your words" name="words" value={words} set={setWords} problem={send.problem} />
       </Grid>
       <Flex mt="10px">
-        <Plain h="56px" disabled={!complete || send.busy} onClick={() => void send.run()}>
+        <Plain h="56px" disabled={!complete || send.busy} onClick={() => void report()}>
           {complete ? "Send it to the workshop" : "Give each a mark first"}
         </Plain>
       </Flex>
       <Refusal problem={send.problem} />
+      {waiting.length > 0 && (
+        <Notice mt="10px" role="status" data-testid="waiting-reports">
+          {waiting.length === 1 ? "A report waits" : `${waiting.length} reports wait`} on this device and {waiting.length === 1 ? "is" : "are"} sent
+          by {waiting.length === 1 ? "itself" : "themselves"}. Leave this page open, or come back to it.
+        </Notice>
+      )}
     </Box>
   );
 }
