@@ -1,6 +1,6 @@
 # The two commands of the project are `make demo` and `make test`; the rest
 # serve them. Everything that is missing on the machine is installed first.
-.PHONY: demo test setup ui api check bench torture fmt clean
+.PHONY: demo test setup ui api check bench torture attack fmt clean
 
 GO_SOURCES := $(shell find cmd internal ui/embed.go -name '*.go' -o -name '*.sql' -o -name '*.json' -path '*craft*' -o -name '*.ttf' 2>/dev/null)
 UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/tsconfig.json
@@ -51,6 +51,10 @@ bench: setup bin/yewmoor
 # Kills the server 200 times in the middle of the work and counts what is left.
 torture: setup bin/yewmoor
 	go run ./tools/torture
+
+# Attacks a server of its own for ten minutes and prints what broke and what grew.
+attack: setup bin/yewmoor
+	go run ./tools/attack
 
 clean:
 	rm -rf bin ui/dist/assets ui/dist/index.html

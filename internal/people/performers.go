@@ -185,6 +185,9 @@ func (s *Service) RecordHealth(ctx context.Context, id uint64, substance, status
 	who, _ := accounts.From(ctx)
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		now := s.Clock.Now()
+		if err := exists(ctx, tx, id); err != nil {
+			return err
+		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO health_fact (performer_id, substance, status, note, recorded_at, recorded_by) VALUES (?,?,?,?,?,NULLIF(?,0))
 			ON DUPLICATE KEY UPDATE status = VALUES(status), note = VALUES(note), recorded_at = VALUES(recorded_at), recorded_by = VALUES(recorded_by)`, id, substance, status, note, now, who.ID); err != nil {
 			return fmt.Errorf("recording a sensitivity: %w", err)
@@ -199,13 +202,29 @@ func (s *Service) RecordHealth(ctx context.Context, id uint64, substance, status
 	return s.Performer(ctx, id)
 }
 
+// exists refuses a performer who is not there.
+func exists(ctx context.Context, tx database.Tx, id uint64) error {
+	var n int
+	if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM performer WHERE id = ?`, id); err != nil {
+		return err
+	}
+	if n == 0 {
+		return problem.NotFound("performer", fmt.Sprint(id))
+	}
+	return nil
+}
+
 // EraseHealth removes one recorded sensitivity for good.
 func (s *Service) EraseHealth(ctx context.Context, id, fact uint64) (Performer, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `DELETE FROM health_fact WHERE id = ? AND performer_id = ?`, fact, id); err != nil {
+		erased, err := database.Changed(tx.ExecContext(ctx, `DELETE FROM health_fact WHERE id = ? AND performer_id = ?`, fact, id))
+		if err != nil {
 			return err
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "performer", Code: fmt.Sprint(id), Act: "health fact erased"})
+		if !erased {
+			return problem.NotFound("recorded sensitivity", fmt.Sprint(fact))
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "performer", Code: fmt.Sprint(id), Act: "health fact erased"})
 		return errors.Join(err, database.ForgetAnswers(ctx, tx))
 	})
 	if err != nil {

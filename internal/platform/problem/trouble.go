@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"regexp"
+	"sync/atomic"
 	"syscall"
 
 	"github.com/go-sql-driver/mysql"
@@ -42,6 +43,12 @@ func trouble(err error) *Problem {
 
 var column = regexp.MustCompile(`column [\x60']?(?:\w+[\x60']?\.[\x60']?)*(\w+)`)
 
+var unforeseen atomic.Int64
+
+// Unforeseen is how often the database refused what no limit at the door did:
+// a limit that does not agree with its column.
+func Unforeseen() int64 { return unforeseen.Load() }
+
 // unfit is a value that the database does not take: columns are named as their
 // fields are. It is a fault of ours that no limit at the door said so; whoever
 // typed it gets it at the field all the same.
@@ -65,6 +72,7 @@ func unfit(sql *mysql.MySQLError) *Problem {
 	default:
 		return nil
 	}
+	unforeseen.Add(1)
 	slog.Warn("the database refused a value that no limit at the door refused", "error", sql)
 	return p
 }

@@ -2,6 +2,7 @@ package handover_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 	"yewmoor/internal/piece"
@@ -141,4 +142,35 @@ func TestOneKitIsSignedForByTheFirst(t *testing.T) {
 		return b.Post("nobody", "/api/artist/"+made.Token+"/receipt", m{"name": fmt.Sprintf("Hand %d", i)})
 	})
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE kind = 'kit' AND act = 'received'`))
+}
+
+// A report of the longest words answered 500, since the record holds the marks
+// beside them; and nothing bounded how many came.
+func TestReportsAreAsLongAsTheyMayBeAndBounded(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	copyCode := b.Poured(code)[0]
+	_, err := b.S.DB.Exec(`UPDATE copy SET state = 'accepted'`)
+	require.NoError(t, err)
+	day := b.DayOf(code, "2026-01-23")
+	b.As["maud"].Yes("POST", "/api/kits", m{"day_id": day.ID, "artist": "Jun", "copies": []string{copyCode}}, nil)
+	var made struct{ Token string }
+	b.As["maud"].Yes("POST", "/api/kits/K-001/links", m{"days": 2}, &made)
+	reports := "/api/artist/" + made.Token + "/reports"
+	report := func(words string) m {
+		return m{"key": shoptest.Key(), "edge": 5, "colour": 5, "hold": 5, "worn_h": 48, "words": words}
+	}
+	first := report(strings.Repeat("ä", 1000))
+	b.As["nobody"].Yes("POST", reports, first, nil)
+	assert.Equal(t, "words", b.As["nobody"].No("POST", reports, report(strings.Repeat("ä", 1001))).Field)
+	for range 11 {
+		b.As["nobody"].Yes("POST", reports, report("held"), nil)
+	}
+	no := b.As["nobody"].No("POST", reports, report("one more"))
+	assert.Equal(t, []any{429, "slow_down"}, []any{no.Status, no.Code})
+	b.As["nobody"].Yes("POST", reports, first, nil)
+	assert.Equal(t, 12, b.Count(`SELECT COUNT(*) FROM artist_report`), "one that came before is not counted again")
+	b.Clock.Set(shoptest.Monday.Add(61 * time.Minute))
+	b.As["nobody"].Yes("POST", reports, report("an hour later"), nil)
 }
