@@ -135,7 +135,7 @@ func (c serveCmd) Run(ctx context.Context) error {
 	}
 	defer db.Close()
 	s, err := shop.New(ctx, shop.Config{PublicURL: c.public(), FilesDir: c.Files, Secure: c.Secure, Proxies: c.Proxies, Metrics: c.Metrics}, db, clock.System{},
-		device.NewSimulatedScale(uint64(time.Now().UnixNano()), time.Now), device.NewSimulatedRoom(1))
+		device.NoScale{}, device.NoRoom{})
 	if err != nil {
 		return err
 	}

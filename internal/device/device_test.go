@@ -64,8 +64,11 @@ func TestTheForecastIsASeason(t *testing.T) {
 	f := SimulatedForecast{Seed: 3}
 	mean := func(month time.Month) (temp float64, rain int) {
 		for day := 1; day <= 28; day++ {
-			w := f.Of("quayside", time.Date(2026, month, day, 0, 0, 0, 0, time.UTC))
-			assert.Equal(t, w, f.Of("Quayside", time.Date(2026, month, day, 0, 0, 0, 0, time.UTC)))
+			w, err := f.Of("quayside", time.Date(2026, month, day, 0, 0, 0, 0, time.UTC))
+			assert.NoError(t, err)
+			again, err := f.Of("Quayside", time.Date(2026, month, day, 0, 0, 0, 0, time.UTC))
+			assert.NoError(t, err)
+			assert.Equal(t, w, again)
 			assert.False(t, w.Sun && w.Rain)
 			assert.InDelta(t, 0.7, w.RH, 0.31)
 			temp += w.TempC / 28
@@ -79,16 +82,18 @@ func TestTheForecastIsASeason(t *testing.T) {
 	summer, _ := mean(time.July)
 	assert.Less(t, winter+8, summer)
 	assert.Positive(t, wet)
-	assert.True(t, f.Of("bakehouse set", time.Now()).Indoors)
-	assert.Equal(t, 31.0, f.Of("bakehouse set", time.Now()).TempC, "the set makes its own air")
+	set, err := f.Of("bakehouse set", time.Now())
+	assert.NoError(t, err)
+	assert.True(t, set.Indoors)
+	assert.Equal(t, 31.0, set.TempC, "the set makes its own air")
 }
 
 func TestTheReaderReadsASkinAndSlipsNowAndThen(t *testing.T) {
 	r := &SimulatedReader{Seed: 1}
 	slips := 0
-	l0, a0, _ := r.Read("somebody", "forehead")
+	l0, a0, _, _ := r.Read("somebody", "forehead")
 	for range 30 {
-		l, _, _ := r.Read("somebody", "forehead")
+		l, _, _, _ := r.Read("somebody", "forehead")
 		if math.Abs(l-l0) > 2 {
 			slips++
 		}
@@ -96,8 +101,18 @@ func TestTheReaderReadsASkinAndSlipsNowAndThen(t *testing.T) {
 	assert.InDelta(t, 3, slips, 1)
 	reddest := 0.0
 	for range 3 {
-		_, a, _ := r.Read("somebody", "lip")
+		_, a, _, _ := r.Read("somebody", "lip")
 		reddest = math.Max(reddest, a)
 	}
 	assert.Greater(t, reddest, a0+5, "lips are redder")
+}
+
+func TestWhatIsNotThereReadsNothing(t *testing.T) {
+	assert.Equal(t, ScaleReading{}, NoScale{}.Read())
+	assert.ErrorIs(t, NoScale{}.Tare(), ErrUnplugged)
+	assert.Empty(t, NoRoom{}.Between(time.Time{}, time.Now()))
+	_, _, _, err := NoReader{}.Read("somebody", "cheek")
+	assert.ErrorIs(t, err, ErrNone)
+	_, err = NoForecast{}.Of("quayside", time.Now())
+	assert.ErrorIs(t, err, ErrNone)
 }

@@ -19,7 +19,7 @@ type Weather struct {
 
 // Forecast tells the weather that is expected.
 type Forecast interface {
-	Of(place string, day time.Time) Weather
+	Of(place string, day time.Time) (Weather, error)
 }
 
 // SimulatedForecast is a stand-in for a weather service: the season of a tidal
@@ -35,7 +35,7 @@ var roofs = []struct {
 
 // Of implements Forecast. A place that names a set, stage, chapel or house is
 // under a roof.
-func (f SimulatedForecast) Of(place string, day time.Time) Weather {
+func (f SimulatedForecast) Of(place string, day time.Time) (Weather, error) {
 	name := strings.ToLower(place)
 	h := fnv.New64a()
 	_, _ = h.Write([]byte(name))
@@ -45,12 +45,12 @@ func (f SimulatedForecast) Of(place string, day time.Time) Weather {
 	for _, roof := range roofs {
 		if strings.Contains(name, roof.word) {
 			roof.air.Indoors = true
-			return roof.air
+			return roof.air, nil
 		}
 	}
 	w := Weather{TempC: math.Round(10*(9.5+6.5*season+3*spells.noise(n, 4))) / 10}
 	wet := spells.noise(n+10_000_000, 3)
 	w.Rain, w.Sun = wet > 0.15, wet < -0.3
 	w.RH = math.Round(100*math.Max(0.4, math.Min(0.97, 0.8+0.13*wet))) / 100
-	return w
+	return w, nil
 }

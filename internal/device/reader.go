@@ -8,7 +8,7 @@ import (
 // ColourReader is the instrument that is held to skin and reads CIELAB under
 // D65.
 type ColourReader interface {
-	Read(subject, region string) (l, a, b float64)
+	Read(subject, region string) (l, a, b float64, err error)
 }
 
 // SimulatedReader is a stand-in: each subject has a skin of its own, each
@@ -28,7 +28,7 @@ var regionShift = map[string][3]float64{
 
 // Read implements ColourReader. It must not be called from several goroutines
 // at once.
-func (r *SimulatedReader) Read(subject, region string) (l, a, b float64) {
+func (r *SimulatedReader) Read(subject, region string) (l, a, b float64, err error) {
 	h := fnv.New64a()
 	_, _ = h.Write([]byte(subject))
 	own := float64(h.Sum64()%1000) / 1000
@@ -43,5 +43,5 @@ func (r *SimulatedReader) Read(subject, region string) (l, a, b float64) {
 	if r.n%9 == 5 {
 		l, a, b = l+5, a-4, b-3.5
 	}
-	return l, a, b
+	return l, a, b, nil
 }

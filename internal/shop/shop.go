@@ -115,7 +115,10 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		// A season's pieces in work, at some 10 kB each.
 		Worked: kept.Answers[piece.Consequence]{Most: 1000}}
 	s.People.Worn = s.Pieces
-	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Productions: s.Productions, Files: s.Files, Forecast: device.SimulatedForecast{Seed: 1}, Reader: &device.SimulatedReader{Seed: 1}}
+	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Productions: s.Productions, Files: s.Files, Forecast: device.NoForecast{}, Reader: device.NoReader{}}
+	if c.Demo {
+		s.Brief.Forecast, s.Brief.Reader = device.SimulatedForecast{Seed: 1}, &device.SimulatedReader{Seed: 1}
+	}
 	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
 	s.Jobs = jobs.New(db, s.Live)

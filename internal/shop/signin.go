@@ -8,6 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"yewmoor/internal/device"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/problem"
@@ -22,11 +23,13 @@ type clockView struct {
 type signedIn struct {
 	Person *accounts.Person `json:"person,omitempty"`
 	Demo   bool             `json:"demo"`
+	// Devices are those that are there; what is not is typed.
+	Devices []string `json:"devices" enum:"scale,room,reader,forecast"`
 }
 
 func (s *Shop) registerSignIn(api huma.API) {
 	web.Get(api, "/api/me", "Who is signed in", web.Everyone, func(ctx context.Context, _ *struct{}) (signedIn, error) {
-		out := signedIn{Demo: s.Config.Demo}
+		out := signedIn{Demo: s.Config.Demo, Devices: s.devices()}
 		if p, ok := accounts.From(ctx); ok {
 			out.Person = &p
 		}
@@ -48,11 +51,11 @@ func (s *Shop) registerSignIn(api huma.API) {
 		if err != nil {
 			return nil, problem.From(err)
 		}
-		return &cookieAnswer{SetCookie: c, Body: signedIn{Person: &p, Demo: s.Config.Demo}}, nil
+		return &cookieAnswer{SetCookie: c, Body: signedIn{Person: &p, Demo: s.Config.Demo, Devices: s.devices()}}, nil
 	})
 	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: http.MethodPost, Path: "/api/sign-out", Summary: "Sign out", Tags: []string{"sign-in"}, Metadata: web.Open}, func(ctx context.Context, _ *struct{}) (*cookieAnswer, error) {
 		c, err := s.Accounts.SignOut(ctx)
-		return &cookieAnswer{SetCookie: []http.Cookie{c}, Body: signedIn{Demo: s.Config.Demo}}, err
+		return &cookieAnswer{SetCookie: []http.Cookie{c}, Body: signedIn{Demo: s.Config.Demo, Devices: s.devices()}}, err
 	})
 	web.Get(api, "/api/people", "Who may sign in", web.Makers, func(ctx context.Context, _ *struct{}) ([]accounts.Person, error) { return s.Accounts.People(ctx) })
 	web.Delete(api, "/api/people/{id}", "Close an account", web.Leads, func(ctx context.Context, in *web.ByID) ([]accounts.Person, error) {
@@ -118,6 +121,23 @@ func (s *Shop) registerSignIn(api huma.API) {
 		s.Live.Tell(ctx, "clock", "")
 		return clockView{s.Clock.Now(), true}, nil
 	})
+}
+
+// devices are those that this shop has.
+func (s *Shop) devices() []string {
+	out := []string{}
+	for _, d := range []struct {
+		name string
+		none bool
+	}{
+		{"scale", s.Mix.Scale == device.Scale(device.NoScale{})}, {"room", s.Build.Air.Sensor == device.RoomSensor(device.NoRoom{})},
+		{"reader", s.Brief.Reader == device.ColourReader(device.NoReader{})}, {"forecast", s.Brief.Forecast == device.Forecast(device.NoForecast{})},
+	} {
+		if !d.none {
+			out = append(out, d.name)
+		}
+	}
+	return out
 }
 
 type cookieAnswer struct {

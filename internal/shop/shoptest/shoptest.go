@@ -81,6 +81,7 @@ func NewOn(t *testing.T, db *database.DB, sensor device.RoomSensor) *Bench {
 	var err error
 	b.S, err = shop.New(ctx, shop.Config{PublicURL: "https://yewmoor.test", FilesDir: t.TempDir()}, db, b.Clock, b.Scale, sensor)
 	require.NoError(t, err)
+	b.S.Brief.Forecast, b.S.Brief.Reader = device.SimulatedForecast{Seed: 1}, &device.SimulatedReader{Seed: 1}
 	b.S.Accounts.Cost = &argon2id.Params{Memory: 1024, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	b.S.Handover.Real = func() time.Time { return b.Real }
 	handler, api, err := b.S.Handler(fstest.MapFS{})

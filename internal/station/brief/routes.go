@@ -2,6 +2,7 @@ package brief
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -12,6 +13,7 @@ import (
 	"yewmoor/internal/document"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
 )
 
@@ -179,7 +181,11 @@ func registerWearer(api huma.API, s *Service) {
 		if err != nil {
 			return device.Weather{}, err
 		}
-		return s.Forecast.Of(in.Place, day.Add(12*time.Hour)), nil
+		w, err := s.Forecast.Of(in.Place, day.Add(12*time.Hour))
+		if errors.Is(err, device.ErrNone) {
+			return w, problem.Conflict("no_device", "Nobody tells this shop the weather. Type what you know of the day.")
+		}
+		return w, err
 	})
 }
 

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"sync"
@@ -12,8 +13,11 @@ import (
 
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/device"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
 )
 
 // Air keeps the room sensor's log: one reading a minute. The sensor keeps its
@@ -102,6 +106,8 @@ type reading struct {
 	At    time.Time `db:"at"`
 	TempC float64   `db:"temp_c"`
 	RH    float64   `db:"rh"`
+	// Source is sensor or typed.
+	Source string `db:"source"`
 }
 
 // ready catches up with the sensor before the log is read. Inside an act it is
@@ -113,40 +119,83 @@ func (a *Air) ready(ctx context.Context, db database.Reader) error {
 	return a.CatchUp(ctx)
 }
 
-// between reads the log from shortly before from up to now.
+// between reads the log up to now from the last reading before from: what was
+// typed in the morning holds until somebody looks again.
 func (a *Air) between(ctx context.Context, db database.Reader, from time.Time) ([]reading, error) {
 	if err := a.ready(ctx, db); err != nil {
 		return nil, err
 	}
 	var rows []reading
-	if err := db.SelectContext(ctx, &rows, `SELECT at, temp_c, rh FROM room_reading WHERE at >= ? AND at <= ? ORDER BY at`, from.Add(-time.Minute), a.Clock.Now()); err != nil {
+	// By the primary key, both ways.
+	err := db.SelectContext(ctx, &rows, `(SELECT at, temp_c, rh, source FROM room_reading WHERE at < ? AND at >= ? ORDER BY at DESC LIMIT 1)
+		UNION ALL (SELECT at, temp_c, rh, source FROM room_reading WHERE at >= ? AND at <= ?) ORDER BY at`, from, from.Add(-holds), from, a.Clock.Now())
+	if err != nil {
 		return nil, fmt.Errorf("reading the room's log: %w", err)
 	}
 	return rows, nil
 }
 
-// since is the part of a log that a pot started at from needs.
+// holds is for how long a reading says anything of the room.
+const holds = 24 * time.Hour
+
+// since is the part of a log that a pot started at from needs: from the last
+// reading before it.
 func since(log []reading, from time.Time) []reading {
-	i, _ := slices.BinarySearchFunc(log, from.Add(-time.Minute), func(r reading, at time.Time) int { return r.At.Compare(at) })
-	return log[i:]
+	i, _ := slices.BinarySearchFunc(log, from, func(r reading, at time.Time) int { return r.At.Compare(at) })
+	return log[max(0, i-1):]
+}
+
+// age is how old the newest reading of a log is, beyond the minute between two
+// of a sensor.
+func age(log []reading, now time.Time) time.Duration {
+	if len(log) == 0 {
+		return holds
+	}
+	return max(0, now.Sub(log[len(log)-1].At)-5*time.Minute)
+}
+
+// drift is by how many K a room may have moved away from a reading of an age:
+// half a degree an hour, four at most, as a workshop between night and noon
+// does.
+func drift(old time.Duration) float64 { return math.Min(4, 0.5*old.Hours()) }
+
+// Type writes down what the shop's own thermometer shows now.
+func (a *Air) Type(ctx context.Context, tempC, rh float64) error {
+	if a.Sensor != device.RoomSensor(device.NoRoom{}) {
+		return problem.Conflict("sensor", "A sensor reads this room. What it shows is kept by itself.")
+	}
+	who, _ := accounts.From(ctx)
+	return a.DB.InTx(ctx, func(tx database.Tx) error {
+		now := a.Clock.Now()
+		if _, err := tx.ExecContext(ctx, `INSERT INTO room_reading (at, temp_c, rh, source, typed_by) VALUES (?,?,?,'typed',NULLIF(?,0)) ON DUPLICATE KEY UPDATE temp_c = VALUES(temp_c), rh = VALUES(rh), source = 'typed', typed_by = VALUES(typed_by)`, now.Truncate(time.Second), tempC, rh, who.ID); err != nil {
+			return fmt.Errorf("writing the room down: %w", err)
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: now, Kind: "room", Code: "room", Act: "read", Words: fmt.Sprintf("%.1f °C, %.0f %% RH, typed", tempC, 100*rh)})
+		return err
+	})
 }
 
 // Reference is the room that is reckoned with where nothing was measured yet.
 var Reference = section.Room{TempC: 21, RH: 0.5}
 
-// Now is the newest reading. measured is false where there is none: the room is
-// then the reference, and whoever shows it says so.
+// Now is the newest reading. measured is false where there is none of the last
+// day: the room is then the reference, and whoever shows it says so.
 func (a *Air) Now(ctx context.Context, db database.Reader) (room section.Room, measured bool, err error) {
+	r, measured, err := a.newest(ctx, db)
+	return section.Room{TempC: r.TempC, RH: r.RH}, measured, err
+}
+
+func (a *Air) newest(ctx context.Context, db database.Reader) (r reading, measured bool, err error) {
 	if err := a.ready(ctx, db); err != nil {
-		return section.Room{}, false, err
+		return r, false, err
 	}
-	var r reading
-	err = db.GetContext(ctx, &r, `SELECT at, temp_c, rh FROM room_reading WHERE at <= ? ORDER BY at DESC LIMIT 1`, a.Clock.Now())
+	now := a.Clock.Now()
+	err = db.GetContext(ctx, &r, `SELECT at, temp_c, rh, source FROM room_reading WHERE at <= ? AND at >= ? ORDER BY at DESC LIMIT 1`, now, now.Add(-holds))
 	if errors.Is(err, sql.ErrNoRows) {
-		return Reference, false, nil
+		return reading{TempC: Reference.TempC, RH: Reference.RH}, false, nil
 	}
 	if err != nil {
-		return section.Room{}, false, fmt.Errorf("reading the room: %w", err)
+		return r, false, fmt.Errorf("reading the room: %w", err)
 	}
-	return section.Room{TempC: r.TempC, RH: r.RH}, true, nil
+	return r, true, nil
 }

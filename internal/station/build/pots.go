@@ -147,7 +147,7 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	var err error
 	switch making.Wait(row.Kind) {
 	case making.Dry:
-		p, err = dries(p, model.Layers, elapsed, log, next)
+		p, err = dries(p, model.Layers, row.StartedAt, elapsed, log, next)
 	case making.Set:
 		p = sets(p, model.WaitS, elapsed)
 	default:
@@ -209,7 +209,11 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 		}
 		p.Observed = seen.Stage
 	}
-	left, err := sheet.Left(cure.StageDemould, temps, seen)
+	// A room that nobody has looked at for hours may be another one by now.
+	old, now := age(log, row.StartedAt.Add(time.Duration(elapsed*float64(time.Second)))), temps[len(temps)-1][1]
+	spread := cure.UsualSpread
+	spread.TempK = math.Hypot(spread.TempK, drift(old))
+	left, err := sheet.LeftIn(cure.StageDemould, temps, cure.Ahead{ForecastC: now, CurrentC: now, Spread: spread}, seen)
 	if err != nil {
 		return p, err
 	}
@@ -230,6 +234,9 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 		fmt.Sprintf("%d readings of the room since A met B, now %.1f °C.", len(log), temps[len(temps)-1][1]),
 		fmt.Sprintf("Activation energy %.0f kJ/mol (default), band 90 %%.", course.Energy/1000),
 	}
+	if words := aged(log, old); words != "" {
+		p.Why = append(p.Why, words)
+	}
 	if seen != nil {
 		p.Why = append(p.Why, fmt.Sprintf("Somebody saw it %s; the sheet's times are stretched by %.2f.", cure.NextText(seen.Stage), left.Scale))
 	}
@@ -242,14 +249,10 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 	return p, nil
 }
 
-func dries(p Pot, layers []drying.Layer, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+func dries(p Pot, layers []drying.Layer, started time.Time, elapsed float64, log []reading, next making.Stage) (Pot, error) {
 	temp, rh := Reference.TempC, Reference.RH
 	if len(log) > 0 {
-		temp, rh = 0, 0
-		for _, r := range log {
-			temp += r.TempC / float64(len(log))
-			rh += r.RH / float64(len(log))
-		}
+		temp, rh = meanOf(log, started, elapsed)
 	}
 	e, err := drying.StillRoom(math.Round(temp*100)/100, math.Round(rh*1000)/1000).Latex(layers, drying.EachDried)
 	if err != nil {
@@ -257,7 +260,10 @@ func dries(p Pot, layers []drying.Layer, elapsed float64, log []reading, next ma
 	}
 	p.Fill = math.Min(1, 0.9*elapsed/e.DryS)
 	p.LeftS, p.RecoatS = math.Max(0, e.DryS-elapsed), math.Max(0, e.RecoatS-elapsed)
-	p.LowS, p.HighS = math.Max(0, 0.7*e.DryS-elapsed), math.Max(0, 1.5*e.DryS-elapsed)
+	// Some seven percent of a drying time a degree, on top of the model's own band.
+	old := age(log, started.Add(time.Duration(elapsed*float64(time.Second))))
+	low, high := 0.7-0.07*drift(old), 1.5+0.07*drift(old)
+	p.LowS, p.HighS = math.Max(0, low*e.DryS-elapsed), math.Max(0, high*e.DryS-elapsed)
 	coat := next.Coat > 0
 	for _, m := range []struct {
 		stage, text string
@@ -281,12 +287,48 @@ func dries(p Pot, layers []drying.Layer, elapsed float64, log []reading, next ma
 	if p.State == "running" {
 		p.Left = "dry in " + withBand(p.LeftS, p.LowS, p.HighS)
 		if coat {
-			p.Left = "next coat in " + withBand(p.RecoatS, 0.7*p.RecoatS, 1.5*p.RecoatS)
+			p.Left = "next coat in " + withBand(p.RecoatS, low*p.RecoatS, high*p.RecoatS)
 		}
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
 	p.Why = []string{fmt.Sprintf("Closed-form drying estimate at the mean of the room, %.1f °C and %.0f %% RH, still air; band −30/+50 %% until this place is learned.", temp, 100*rh)}
+	if words := aged(log, old); words != "" {
+		p.Why = append(p.Why, words)
+	}
 	return p, nil
+}
+
+// aged says that the band is wider since nobody has read the room for long.
+func aged(log []reading, old time.Duration) string {
+	switch {
+	case len(log) == 0:
+		return fmt.Sprintf("Nobody has read the room: %g °C and %g %% RH are reckoned with, and the band is wider for it.", Reference.TempC, 100*Reference.RH)
+	case old > 0:
+		return fmt.Sprintf("The room was last read %s ago: the band is wider for it. Type what the thermometer shows now.", duration(old.Seconds()))
+	}
+	return ""
+}
+
+// meanOf is the air of a log from the start of something for a time, each
+// reading for as long as it held.
+func meanOf(log []reading, started time.Time, elapsed float64) (tempC, rh float64) {
+	whole := 0.0
+	end := started.Add(time.Duration(elapsed * float64(time.Second)))
+	for i, r := range log {
+		from, to := r.At, end
+		if from.Before(started) || i == 0 {
+			from = started
+		}
+		if i+1 < len(log) {
+			to = log[i+1].At
+		}
+		held := math.Max(to.Sub(from).Seconds(), 0)
+		if i == len(log)-1 {
+			held = math.Max(held, 1e-3)
+		}
+		tempC, rh, whole = tempC+held*r.TempC, rh+held*r.RH, whole+held
+	}
+	return tempC / whole, rh / whole
 }
 
 // The band of a time that the section gives without a model of its own.

@@ -2,6 +2,7 @@ package build
 
 import (
 	"context"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -14,6 +15,9 @@ type Shelf struct {
 	Pots     []Pot        `json:"pots"`
 	Room     section.Room `json:"room"`
 	Measured bool         `json:"room_measured" doc:"false where no reading is there and the reference room is reckoned with"`
+	// RoomAt is when it was read, RoomTyped whether by a person.
+	RoomAt    *time.Time `json:"room_at,omitempty"`
+	RoomTyped bool       `json:"room_typed"`
 }
 
 // Register puts the build room's operations on the API.
@@ -25,9 +29,27 @@ func Register(api huma.API, s *Service) {
 			if err != nil {
 				return Shelf{}, err
 			}
-			room, measured, err := s.Air.Now(ctx, s.DB)
-			return Shelf{pots, room, measured}, err
+			room, measured, err := s.Air.newest(ctx, s.DB)
+			out := Shelf{Pots: pots, Room: section.Room{TempC: room.TempC, RH: room.RH}, Measured: measured}
+			if measured {
+				out.RoomAt, out.RoomTyped = &room.At, room.Source == "typed"
+			}
+			return out, err
 		})
+	})
+	web.Post(api, "/api/room", "Write down what the shop's own thermometer shows, where no sensor does", web.Makers, func(ctx context.Context, in *struct {
+		Body struct {
+			TempC float64 `json:"temp_c" minimum:"-10" maximum:"50"`
+			RH    float64 `json:"rh" minimum:"0.02" maximum:"1" doc:"share, 0.5 for 50 %"`
+		}
+	}) (web.Done, error) {
+		err := s.Air.Type(ctx, in.Body.TempC, in.Body.RH)
+		if err == nil {
+			for _, topic := range []string{"pots", "section"} {
+				s.Live.Tell(ctx, topic, "")
+			}
+		}
+		return web.Done{OK: err == nil}, err
 	})
 	web.Post(api, "/api/pots/{id}/out", "Take out or lift what is made", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
