@@ -2508,6 +2508,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what the shop's own thermometer shows, where no sensor does */
+        post: operations["post-api-room"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -3595,8 +3612,11 @@ export interface components {
         BuildShelf: {
             pots: components["schemas"]["BuildPot"][];
             room: components["schemas"]["CraftSectionRoom"];
+            /** Format: date-time */
+            room_at?: string;
             /** @description false where no reading is there and the reference room is reckoned with */
             room_measured: boolean;
+            room_typed: boolean;
         };
         BuildStage: {
             /** @description what is done: pour, coat, slush, bake, chill, lay on, lift and so on */
@@ -7734,6 +7754,15 @@ export interface components {
             /** @description needed before its time */
             reason?: string;
         };
+        "Post-api-roomRequest": {
+            /**
+             * Format: double
+             * @description share, 0.5 for 50 %
+             */
+            rh: number;
+            /** Format: double */
+            temp_c: number;
+        };
         "Post-api-scans-by-id-changeRequest": {
             /** Format: int64 */
             earlier: number;
@@ -8262,6 +8291,7 @@ export interface components {
         };
         ShopSignedIn: {
             demo: boolean;
+            devices: ("scale" | "room" | "reader" | "forecast")[];
             person?: components["schemas"]["AccountsPerson"];
         };
         "Sign-inRequest": {
@@ -21393,6 +21423,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopRestored"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-roomRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebDone"];
                 };
             };
             /** @description Unauthorized */

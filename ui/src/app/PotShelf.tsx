@@ -2,6 +2,7 @@ import { Box, Flex, VisuallyHidden } from "@chakra-ui/react";
 import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { PotGlass } from "../parts/Pot";
+import { RoomAir } from "./RoomAir";
 import { usePots } from "./reads";
 
 /** The foot of every screen: one pot for each thing that is curing or drying. */
@@ -89,8 +90,7 @@ export function PotShelf() {
             pt={{ base: "4px", md: "20px" }}
             pb={{ base: "6px", md: "0" }}
           >
-            {!shelf.data.room_measured && <Box>no reading of the room: reckoned with</Box>}
-            room {shelf.data.room.temp_c.toFixed(1)} °C · {Math.round(shelf.data.room.rh * 100)} % RH
+            <RoomAir shelf={shelf.data} />
             {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
           </Box>
         )}

@@ -1,9 +1,12 @@
-import { api, ask } from "./api";
+import { api, ask, type Schemas } from "./api";
 import { useRead } from "./read";
 
 // What several rooms read. One room's own reads stand in that room.
 
 export const useMe = () => useRead({ queryKey: ["me"], queryFn: () => ask(api.GET("/api/me")) });
+/** Whether the shop has a device; what it has not is typed. */
+export const useDevice = (name: Device) => useMe().data?.devices?.includes(name) ?? true;
+type Device = NonNullable<Schemas["ShopSignedIn"]["devices"]>[number];
 export const usePieces = () => useRead({ queryKey: ["pieces"], queryFn: () => ask(api.GET("/api/pieces")) });
 export const usePiece = (code: string | undefined) =>
   useRead({

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
-import { useRegions } from "../../app/reads";
+import { useDevice, useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
@@ -95,7 +95,9 @@ function Skin({ body }: { body: BodyOf }) {
   const [region, setRegion] = useState("forehead");
   const [side, setSide] = useState<"" | "L" | "R">("");
   const sided = regions.data?.find((r) => r.name === region)?.sided;
-  const [source, setSource] = useState<"reader" | "lab" | "srgb">("reader");
+  const reader = useDevice("reader");
+  const [chosen, setSource] = useState<"reader" | "lab" | "srgb">();
+  const source = chosen ?? (reader ? "reader" : "lab");
   const [three, setThree] = useState("");
   const [open, setOpen] = useState<string>();
   const read = useAct(async () => {
@@ -180,7 +182,7 @@ function Skin({ body }: { body: BodyOf }) {
           </Choose>
         )}
         <Choose label="With" name="source" value={source} set={(s) => setSource(s as typeof source)} problem={read.problem}>
-          <option value="reader">the colour reader</option>
+          {reader && <option value="reader">the colour reader</option>}
           <option value="lab">typed L* a* b*</option>
           <option value="srgb">typed sRGB</option>
         </Choose>

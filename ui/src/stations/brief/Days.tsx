@@ -2,6 +2,7 @@ import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useDevice } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, isoDay } from "../../parts/format";
 
@@ -85,6 +86,7 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
       set(v);
       setSource("typed");
     };
+  const told = useDevice("forecast");
   const forecast = useAct(async () => {
     const w = await ask(api.GET("/api/forecast", { params: { query: { place, day: date } } }));
     setTemp(String(w.temp_c));
@@ -124,9 +126,11 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
         <Plain disabled={keep.busy} onClick={() => void keep.run()}>
           {d ? "Keep the day" : "Add the day"}
         </Plain>
-        <Plain disabled={forecast.busy || !date || !place} onClick={() => void forecast.run()}>
-          Ask the forecast
-        </Plain>
+        {told && (
+          <Plain disabled={forecast.busy || !date || !place} onClick={() => void forecast.run()}>
+            Ask the forecast
+          </Plain>
+        )}
         <Plain onClick={close}>Leave it</Plain>
         <Box layerStyle="small">{source === "forecast" ? "as forecast; type over it where you know better" : ""}</Box>
         <Refusal problem={problem} />

@@ -87,7 +87,7 @@ beforeEach(() => {
   pots = [pot()];
   current = run();
   server = new FakeServer()
-    .get("/api/pots", () => ({ pots, room: { temp_c: 21, rh: 0.5 }, room_measured: true }))
+    .get("/api/pots", () => ({ pots, room: { temp_c: 21, rh: 0.5 }, room_measured: true, room_typed: false }))
     .get("/api/copies", [copy])
     .get("/api/runs", () => [current])
     .get("/api/runs/{code}", () => current)

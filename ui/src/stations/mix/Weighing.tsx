@@ -1,6 +1,7 @@
 import { Box, Flex, Input } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import type { Problem, Schemas } from "../../app/api";
+import { useDevice } from "../../app/reads";
 import type { useScale } from "../../app/useScale";
 import { Go, Heading, Plain, WrongAt } from "../../parts/controls";
 import { countdown, duration, grams } from "../../parts/format";
@@ -25,13 +26,14 @@ interface WeighingProps {
 
 export function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh, typed, setTyped, weighTyped, busy, problem }: WeighingProps) {
   const left = line.add_g - poured;
+  const scale = useDevice("scale");
   const dead = lost || !reading?.connected;
   const over = left < -line.tolerance_g;
   const here = Math.abs(left) <= line.tolerance_g;
   return (
     <Box>
       <Box fontSize="20px" color="muted">
-        {dead ? "the scale does not answer" : over ? "over by" : here ? "that is it" : "still to pour"}
+        {!scale ? "weigh out" : dead ? "the scale does not answer" : over ? "over by" : here ? "that is it" : "still to pour"}
       </Box>
       <Flex align="baseline" gap="10px" lineHeight="1" my="4px" color={over ? "gorse" : "ink"}>
         <Box
@@ -41,14 +43,16 @@ export function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh
           data-testid="big-number"
           aria-live="polite"
         >
-          {dead ? "–" : Math.abs(here ? 0 : left).toFixed(1)}
+          {!scale ? line.add_g.toFixed(1) : dead ? "–" : Math.abs(here ? 0 : left).toFixed(1)}
         </Box>
         <Box fontSize={{ base: "min(10vw, 62px)", lg: wide ? "90px" : "62px" }} fontWeight="700">
           g
         </Box>
       </Flex>
       <Box fontSize="19px" mb="14px">
-        {dead ? (
+        {!scale ? (
+          "Weigh it on your own scale and type what it shows."
+        ) : dead ? (
           "Type the weight below, or plug the scale in. What was weighed is kept."
         ) : (
           <>
@@ -66,9 +70,11 @@ export function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh
         )}
       </Box>
       <Flex gap="18px" align="center" wrap="wrap">
-        <Go big act={weigh} disabled={busy || dead}>
-          {line.ingredient.length === 1 ? `${line.ingredient} is in` : "It is in"}
-        </Go>
+        {scale && (
+          <Go big act={weigh} disabled={busy || dead}>
+            {line.ingredient.length === 1 ? `${line.ingredient} is in` : "It is in"}
+          </Go>
+        )}
         <Flex gap="8px" align="center">
           <Input
             h="44px"

@@ -15,7 +15,7 @@ beforeEach(() => {
   new FakeServer()
     .get("/api/today", () => today)
     .get("/api/plan", [])
-    .get("/api/pots", { pots: [], room: { temp_c: 21, rh: 0.5 }, room_measured: true })
+    .get("/api/pots", { pots: [], room: { temp_c: 21, rh: 0.5 }, room_measured: true, room_typed: false })
     .get("/api/clock", { now: "2026-01-12T08:15:00Z", settable: true })
     .install();
 });
