@@ -174,7 +174,8 @@ func (t *teller) choose(code, method, reason string) {
 
 // shopKnows is what this shop has and what it tried before.
 func (t *teller) shopKnows() {
-	for _, m := range []brief.Machine{{Name: "oven", Has: true, Note: "one, 60 cm wide"}, {Name: "vacuum", Has: true, Note: "pot for 2 litres"}, {Name: "isocyanate room", Note: "poured at the joiner's, by trained people"}} {
+	for _, m := range []brief.Machine{{Name: "oven", Has: true, Note: "one, 60 cm wide"}, {Name: "vacuum", Has: true, Note: "pot for 2 litres"}, {Name: "isocyanate room", Note: "poured at the joiner's, by trained people"},
+		{Name: "mixer", Has: true}, {Name: "booth", Has: true}, {Name: "hot plate", Has: true}, {Name: "cold place", Has: true}, {Name: "mould room", Has: true}, {Name: "form", Has: true}} {
 		if t.err == nil {
 			_, err := t.s.Brief.SetEquipment(t.who["maud"], m)
 			t.try(err)

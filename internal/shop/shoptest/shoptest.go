@@ -19,6 +19,7 @@ import (
 	"testing"
 	"testing/fstest"
 	"time"
+	"yewmoor/internal/craft/advise"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/device"
 	"yewmoor/internal/piece"
@@ -84,6 +85,10 @@ func NewOn(t *testing.T, db *database.DB, sensor device.RoomSensor) *Bench {
 	b.S.Brief.Forecast, b.S.Brief.Reader = device.SimulatedForecast{Seed: 1}, &device.SimulatedReader{Seed: 1}
 	b.S.Accounts.Cost = &argon2id.Params{Memory: 1024, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	b.S.Handover.Real = func() time.Time { return b.Real }
+	for _, name := range advise.Equipment {
+		_, err := b.S.DB.Exec(`INSERT IGNORE INTO equipment (name, has, note, version) VALUES (?, TRUE, '', 0)`, name)
+		require.NoError(t, err)
+	}
 	handler, api, err := b.S.Handler(fstest.MapFS{})
 	require.NoError(t, err)
 	b.API = api

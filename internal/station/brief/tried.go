@@ -148,8 +148,8 @@ type Machine struct {
 	Version int    `db:"version" json:"version" doc:"0 as long as nobody said"`
 }
 
-// Equipment lists what the shop has. What nobody said yet is taken to be there:
-// a new shop is not told that it can do nothing.
+// Equipment lists what the shop has. What nobody said yet is not there: an oven
+// or a vacuum that was only supposed holds no plan.
 func (s *Service) Equipment(ctx context.Context) ([]Machine, error) {
 	var rows []Machine
 	if err := s.DB.SelectContext(ctx, &rows, `SELECT name, has, note, version FROM equipment`); err != nil {
@@ -157,7 +157,7 @@ func (s *Service) Equipment(ctx context.Context) ([]Machine, error) {
 	}
 	list := make([]Machine, 0, len(advise.Equipment))
 	for _, name := range advise.Equipment {
-		m := Machine{Name: name, Has: true}
+		m := Machine{Name: name}
 		if i := slices.IndexFunc(rows, func(r Machine) bool { return r.Name == name }); i >= 0 {
 			m = rows[i]
 		}

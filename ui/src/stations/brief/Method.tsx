@@ -4,12 +4,12 @@ import { useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { Equipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, duration, grams } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
-import { Equipment } from "./Equipment";
 import { Trials } from "./Trials";
 
 type Conditions = Schemas["BriefConditions"];

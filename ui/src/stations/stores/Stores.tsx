@@ -2,6 +2,7 @@ import { Box, Flex, Grid, Input } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
+import { Equipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useClock } from "../../app/reads";
 import { Plain, Teach } from "../../parts/controls";
@@ -77,7 +78,12 @@ function Shelves() {
             </tbody>
           </Box>
         </Box>
-        <Receive />
+        <Box>
+          <Receive />
+          <Box mt="20px">
+            <Equipment />
+          </Box>
+        </Box>
       </Grid>
     </Box>
   );

@@ -1,6 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useNavigate } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
+import { AskEquipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useClock, usePots } from "../../app/reads";
 import { Go, Heading, Teach } from "../../parts/controls";
@@ -20,6 +21,7 @@ export default function Today() {
   return (
     <Grid templateColumns={columns("minmax(0,430px) minmax(0,1fr)")} gap="28px" h="100%">
       <Box minH="0" overflowY="auto">
+        <AskEquipment />
         <Box color="muted" fontWeight="600" fontSize="14.5px" mb="8px">
           Hands now · {clockTime(clock.data.now)}
         </Box>
