@@ -110,9 +110,12 @@ type Copy struct {
 	Way           making.Way
 	MouldID       *uint64 `db:"mould_id"`
 	SectionNumber int     `db:"section_number"`
+	// EarlyAt is how far it was cured or dry when it was taken out before its
+	// time.
+	EarlyAt *float64 `db:"early_at"`
 }
 
-const columns = `c.id, c.code, c.piece_id, q.code AS piece, c.state, c.run_id, r.code AS run, r.way, c.mould_id, COALESCE(c.section_number, 0) AS section_number
+const columns = `c.id, c.code, c.piece_id, q.code AS piece, c.state, c.run_id, r.code AS run, r.way, c.mould_id, COALESCE(c.section_number, 0) AS section_number, c.early_at
 	FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id`
 
 // Find reads a copy by its code.

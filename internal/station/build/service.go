@@ -9,6 +9,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"strings"
 
 	"yewmoor/internal/copies"
@@ -120,7 +121,19 @@ func (s *Service) takeOut(ctx context.Context, tx database.Tx, row potRow, pot P
 	if reason != "" {
 		words += ", early: " + reason
 	}
+	if pot.HeldBack != "" {
+		if _, err := tx.ExecContext(ctx, `UPDATE copy SET early_at = ? WHERE run_id = ? AND (? = 0 OR id = ?) AND state = 'making'`, math.Round(1000*pot.Fill)/1000, *row.RunID, deref(row.CopyID), deref(row.CopyID)); err != nil {
+			return fmt.Errorf("noting how far it was: %w", err)
+		}
+	}
 	return s.made(ctx, tx, *row.RunID, row.CopyID, strings.TrimSpace(words), next)
+}
+
+func deref(id *uint64) uint64 {
+	if id == nil {
+		return 0
+	}
+	return *id
 }
 
 // endPot takes a pot off the shelf; false when it was off already.

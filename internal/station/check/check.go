@@ -10,6 +10,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
@@ -75,6 +76,9 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 			if err := s.whole(ctx, tx, c); err != nil {
 				return err
 			}
+			if err := hadItsTime(ctx, c, reason); err != nil {
+				return err
+			}
 		}
 		now := s.Clock.Now()
 		if err := copies.Verdict(ctx, tx, now, c, verdict, reason); err != nil {
@@ -114,6 +118,22 @@ func (s *Service) whole(ctx context.Context, tx database.Tx, c copies.Copy) erro
 	}
 	if len(missing) > 0 {
 		return problem.Conflict("features_missing", "The brief asks for more than was seen on it yet: %s. Tick them here, or change the brief.", strings.Join(missing, ", "))
+	}
+	return nil
+}
+
+// hadItsTime stops a copy that was taken out before it was cured or dry: a lead
+// may sign for it with a reason, which goes onto its sheet.
+func hadItsTime(ctx context.Context, c copies.Copy, reason string) error {
+	if c.EarlyAt == nil {
+		return nil
+	}
+	words := fmt.Sprintf("%s was taken out at %.0f %% of its cure or drying: it may be soft inside, sweat, and stick.", c.Code, 100**c.EarlyAt)
+	if who, _ := accounts.From(ctx); who.Role != accounts.Lead {
+		return problem.Conflict("too_early", "%s Repair or scrap it, or let a lead accept it.", words)
+	}
+	if reason == "" {
+		return problem.Invalid("missing", "reason", "%s Say why it is good all the same; that goes onto its sheet.", words)
 	}
 	return nil
 }

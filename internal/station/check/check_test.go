@@ -1,6 +1,8 @@
 package check_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -9,6 +11,7 @@ import (
 	"yewmoor/internal/copies"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/shop/shoptest"
+	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
 )
 
@@ -60,4 +63,29 @@ func TestWhatIsScrappedLeavesTheShelf(t *testing.T) {
 	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM pot WHERE ended_at IS NULL`))
 	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM run WHERE ended_at IS NULL`))
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM mould WHERE state = 'resting'`))
+}
+
+// A copy that was taken out at two percent of its cure could be accepted like
+// any other, and its sheet said nothing of it.
+func TestWhatWasTakenOutTooEarlyIsStopped(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	copyCode := b.Poured(b.Begun())[0]
+	b.Clock.Set(shoptest.Monday.Add(12 * time.Minute))
+	var shelf build.Shelf
+	b.As["ivo"].Yes("GET", "/api/pots", nil, &shelf)
+	b.As["ivo"].Yes("POST", fmt.Sprintf("/api/pots/%d/out", shelf.Pots[0].ID), m{"reason": "the mould is needed"}, nil)
+	b.Finished(copyCode)
+	verdict := "/api/copies/" + copyCode + "/verdict"
+	no := b.As["ivo"].No("POST", verdict, m{"verdict": "accept", "reason": "feels fine"})
+	assert.Equal(t, "too_early", no.Code)
+	assert.Regexp(t, `taken out at \d+ % of its cure`, no.Detail)
+	assert.Equal(t, "reason", b.As["maud"].No("POST", verdict, m{"verdict": "accept"}).Field)
+	b.As["maud"].Yes("POST", verdict, m{"verdict": "accept", "reason": "cut one open: through"}, nil)
+
+	day := b.DayOf(copyCode[:len(copyCode)-2], "2026-01-23")
+	b.As["maud"].Yes("POST", "/api/kits", m{"day_id": day.ID, "artist": "Jun", "copies": []string{copyCode}}, nil)
+	var sheet struct{ Cautions []string }
+	b.As["maud"].Yes("GET", "/api/kits/K-001/sheet", nil, &sheet)
+	assert.Regexp(t, `taken out at \d+ % of its cure or drying; accepted by maud: cut one open: through`, strings.Join(sheet.Cautions, "\n"))
 }

@@ -12,6 +12,7 @@ import (
 	"mime/multipart"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -44,6 +45,7 @@ type Tick struct {
 	Raw     *string     `db:"reading" json:"-"`
 	Reading *colour.Lab `db:"-" json:"reading,omitempty"`
 	Note    string      `db:"note" json:"note"`
+	Skipped bool        `db:"skipped" json:"skipped" doc:"passed over, since the instrument is not there; the note says why"`
 	SHA256  *string     `db:"sha256" json:"sha256,omitempty"`
 	At      time.Time   `db:"at" json:"at"`
 	Who     string      `db:"who" json:"who"`
@@ -89,7 +91,7 @@ func Read(ctx context.Context, db database.Reader, code string) (Copy, error) {
 	if err != nil {
 		return c, err
 	}
-	if err := db.SelectContext(ctx, &c.Ticks, `SELECT t.item, g.value AS reading, t.note, f.sha256, t.at, p.name AS who FROM finish_tick t JOIN person p ON p.id = t.person_id LEFT JOIN file f ON f.id = t.file_id LEFT JOIN reading g ON g.id = t.reading_id WHERE t.copy_id = ? ORDER BY t.at`, c.ID); err != nil {
+	if err := db.SelectContext(ctx, &c.Ticks, `SELECT t.item, g.value AS reading, t.note, t.skipped, f.sha256, t.at, p.name AS who FROM finish_tick t JOIN person p ON p.id = t.person_id LEFT JOIN file f ON f.id = t.file_id LEFT JOIN reading g ON g.id = t.reading_id WHERE t.copy_id = ? ORDER BY t.at`, c.ID); err != nil {
 		return c, err
 	}
 	have := map[string]bool{}
@@ -123,14 +125,35 @@ type NewTick struct {
 	Item    string      `json:"item" enum:"trim,seam,edge,colour_reading,photograph"`
 	Note    string      `json:"note,omitempty" maxLength:"300"`
 	Reading *colour.Lab `json:"reading,omitempty" doc:"needed for the colour reading"`
+	// Skip passes over a step whose instrument is not there; the note says why.
+	Skip bool `json:"skip,omitempty"`
+}
+
+// needsInstrument are the items that a shop may lack the instrument for.
+var needsInstrument = []string{"colour_reading", "photograph"}
+
+// skipped refuses to pass over what needs no instrument, and silently.
+func (in NewTick) skipped() error {
+	switch {
+	case !in.Skip:
+		return nil
+	case !slices.Contains(needsInstrument, in.Item):
+		return problem.Invalid("unknown_value", "skip", "%s needs no instrument: it is done, or it is not.", words(in.Item))
+	case strings.TrimSpace(in.Note) == "":
+		return problem.Invalid("missing", "note", "Say in a word why it is passed over.")
+	}
+	return nil
 }
 
 // Tick sets a tick; a second one replaces the first, and the journal keeps both.
 func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph io.Reader) (Copy, error) {
-	if in.Item == "colour_reading" && in.Reading == nil {
+	if err := in.skipped(); err != nil {
+		return Copy{}, err
+	}
+	if in.Item == "colour_reading" && in.Reading == nil && !in.Skip {
 		return Copy{}, problem.Invalid("missing", "reading", "Enter the reading: L, a and b.")
 	}
-	if in.Item == "photograph" && photograph == nil {
+	if in.Item == "photograph" && photograph == nil && !in.Skip {
 		return Copy{}, problem.Invalid("missing", "file", "Take or choose a photograph.")
 	}
 	who, _ := accounts.From(ctx)
@@ -157,7 +180,7 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 		}
 		now := s.Clock.Now()
 		var reading, file any
-		if in.Reading != nil {
+		if in.Reading != nil && !in.Skip {
 			if reading, err = s.read(ctx, tx, c.ID, *in.Reading, now); err != nil {
 				return err
 			}
@@ -169,12 +192,16 @@ func (s *Service) Tick(ctx context.Context, code string, in NewTick, photograph 
 			}
 			file = f.ID
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO finish_tick (copy_id, item, reading_id, note, file_id, at, person_id) VALUES (?,?,?,?,?,?,?)
-			ON DUPLICATE KEY UPDATE reading_id = VALUES(reading_id), note = VALUES(note), file_id = VALUES(file_id), at = VALUES(at), person_id = VALUES(person_id)`,
-			c.ID, in.Item, reading, in.Note, file, now, who.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO finish_tick (copy_id, item, reading_id, note, file_id, at, person_id, skipped) VALUES (?,?,?,?,?,?,?,?)
+			ON DUPLICATE KEY UPDATE reading_id = VALUES(reading_id), note = VALUES(note), file_id = VALUES(file_id), at = VALUES(at), person_id = VALUES(person_id), skipped = VALUES(skipped)`,
+			c.ID, in.Item, reading, in.Note, file, now, who.ID, in.Skip); err != nil {
 			return fmt.Errorf("ticking: %w", err)
 		}
-		if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: words(in.Item), Words: in.Note}); err != nil {
+		act := words(in.Item)
+		if in.Skip {
+			act += " passed over"
+		}
+		if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: act, Words: in.Note}); err != nil {
 			return err
 		}
 		if len(c.Missing) == 1 && c.Missing[0] == in.Item {

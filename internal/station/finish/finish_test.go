@@ -59,3 +59,25 @@ func TestTheLastTickSendsThePieceOn(t *testing.T) {
 	b.Finished(first)
 	assert.Equal(t, "check", b.Place(code))
 }
+
+// A shop without a colour reader could never finish a copy.
+func TestAStepWithoutItsInstrumentIsPassedOverWithAWord(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	copyCode := b.Poured(b.Begun())[0]
+	b.Clock.Set(shoptest.Monday.Add(5 * time.Hour))
+	b.Out(copyCode)
+	ticks := "/api/copies/" + copyCode + "/ticks"
+	assert.Equal(t, "note", b.As["pip"].No("POST", ticks, m{"item": "colour_reading", "skip": true}).Field)
+	assert.Equal(t, "skip", b.As["pip"].No("POST", ticks, m{"item": "edge", "skip": true, "note": "later"}).Field)
+	var c finish.Copy
+	b.As["pip"].Yes("POST", ticks, m{"item": "colour_reading", "skip": true, "note": "no reader in this shop"}, &c)
+	assert.NotContains(t, c.Missing, "colour_reading")
+	assert.True(t, c.Ticks[0].Skipped)
+	assert.Nil(t, c.Ticks[0].Reading)
+	assert.Contains(t, c.Journal[0].Act+c.Journal[len(c.Journal)-1].Act, "passed over")
+	// One that is read after all is read.
+	b.As["pip"].Yes("POST", ticks, m{"item": "colour_reading", "reading": m{"l": 60, "a": 10, "b": 18}}, &c)
+	assert.False(t, c.Ticks[0].Skipped)
+	assert.NotNil(t, c.Ticks[0].Reading)
+}

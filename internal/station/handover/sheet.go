@@ -108,6 +108,14 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 		}
 		out.Signed = append(out.Signed, words)
 	}
+	early, err := s.early(ctx, c.Code)
+	if err != nil {
+		return out, nil, err
+	}
+	if early != "" {
+		out.Signed = append(out.Signed, early)
+		cautions = append(cautions, c.Code+": "+early)
+	}
 	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix_line n ON n.mix_id = rm.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ?
 		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id STRAIGHT_JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)
 	if err != nil {
@@ -119,6 +127,21 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 		out.TouchUps[i].Hex = fmt.Sprintf("#%02x%02x%02x", rgb[0], rgb[1], rgb[2])
 	}
 	return out, cautions, err
+}
+
+// early says of a copy that was taken out before its time how far it was, and
+// who accepted it all the same and why; empty for others.
+func (s *Service) early(ctx context.Context, code string) (string, error) {
+	var row struct {
+		At          *float64 `db:"early_at"`
+		Who, Reason string
+	}
+	err := s.DB.GetContext(ctx, &row, `SELECT c.early_at, COALESCE((SELECT p.name FROM verdict v JOIN person p ON p.id = v.person_id WHERE v.copy_id = c.id AND v.verdict = 'accept' ORDER BY v.id DESC LIMIT 1), '') AS who,
+		COALESCE((SELECT v.reason FROM verdict v WHERE v.copy_id = c.id AND v.verdict = 'accept' ORDER BY v.id DESC LIMIT 1), '') AS reason FROM copy c WHERE c.code = ?`, code)
+	if err != nil || row.At == nil {
+		return "", err
+	}
+	return fmt.Sprintf("taken out at %.0f %% of its cure or drying; accepted by %s: %s", 100**row.At, row.Who, row.Reason), nil
 }
 
 func sided(where, side string) string {

@@ -6010,6 +6010,7 @@ export interface components {
             note?: string;
             /** @description needed for the colour reading */
             reading?: components["schemas"]["CraftColourLab"];
+            skip?: boolean;
         };
         FinishTick: {
             /** Format: date-time */
@@ -6019,6 +6020,8 @@ export interface components {
             note: string;
             reading?: components["schemas"]["CraftColourLab"];
             sha256?: string;
+            /** @description passed over, since the instrument is not there; the note says why */
+            skipped: boolean;
             who: string;
         };
         FinishVerdict: {

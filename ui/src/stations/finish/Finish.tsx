@@ -127,12 +127,14 @@ function Ticks({ code }: { code: string }) {
           </Plain>
         </Flex>
       </TickLine>
+      {!done.has("colour_reading") && <PassOver code={code} item="colour_reading" what="No colour reader here" />}
       <TickLine text="Photograph" hint="front, even light" tick={done.get("photograph")}>
         <Flex gap="10px" align="center">
           {done.get("photograph")?.sha256 && <Image src={`/api/files/${done.get("photograph")?.sha256}`} alt={`${code} as photographed`} h="64px" />}
           <input ref={file} type="file" accept="image/*" capture="environment" aria-label="Photograph" onChange={() => void photograph.run()} />
         </Flex>
       </TickLine>
+      {!done.has("photograph") && <PassOver code={code} item="photograph" what="No camera at hand" />}
       <Box mt="14px">
         <Refusal problem={tick.problem ?? read.problem ?? photograph.problem} />
       </Box>
@@ -151,6 +153,24 @@ function Ticks({ code }: { code: string }) {
   );
 }
 
+/** A step whose instrument is not there is passed over with a word, and the record says so. */
+function PassOver({ code, item, what }: { code: string; item: "colour_reading" | "photograph"; what: string }) {
+  const [note, setNote] = useState("");
+  const skip = useAct(() => ask(api.POST("/api/copies/{code}/ticks", { params: { path: { code } }, body: { item, note, skip: true } })));
+  return (
+    <Box as="details" ps="52px" pt="4px" fontSize="14.5px">
+      <summary>{what}?</summary>
+      <Flex gap="8px" align="end" mt="4px" mb="8px">
+        <Entry label="Why it is passed over" name="note" value={note} set={setNote} problem={skip.problem} width="320px" />
+        <Plain h="40px" disabled={skip.busy || note.trim() === ""} onClick={() => void skip.run()}>
+          Pass it over
+        </Plain>
+      </Flex>
+      <Refusal problem={skip.problem} />
+    </Box>
+  );
+}
+
 function TickLine({ text, hint, tick, children }: { text: string; hint: string; tick?: Schemas["FinishTick"]; children: React.ReactNode }) {
   return (
     <Flex align="center" gap="18px" py="10px" borderBottomWidth="1px" borderColor="line" minH="66px">
@@ -160,20 +180,20 @@ function TickLine({ text, hint, tick, children }: { text: string; hint: string; 
         borderRadius="full"
         borderWidth="2px"
         borderColor="ink"
-        bg={tick ? "yew" : "transparent"}
+        bg={tick ? (tick.skipped ? "muted" : "yew") : "transparent"}
         color="onYew"
         textAlign="center"
         fontSize="20px"
         lineHeight="29px"
-        aria-label={tick ? "done" : "not yet"}
+        aria-label={tick ? (tick.skipped ? "passed over" : "done") : "not yet"}
       >
-        {tick ? "✓" : ""}
+        {tick ? (tick.skipped ? "–" : "✓") : ""}
       </Box>
       <Box flex="1">
         <Box fontWeight="600" fontSize="17px">
           {text}
         </Box>
-        <Box layerStyle="note">{tick ? `${tick.who}, ${dayTime(tick.at)}` : hint}</Box>
+        <Box layerStyle="note">{tick ? `${tick.skipped ? `passed over, ${tick.note}: ` : ""}${tick.who}, ${dayTime(tick.at)}` : hint}</Box>
       </Box>
       {children}
     </Flex>

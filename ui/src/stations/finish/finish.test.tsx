@@ -9,7 +9,7 @@ import Finish from "./Finish";
 vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
 
 type Item = Schemas["FinishTick"]["item"];
-const tick = (item: Item): Schemas["FinishTick"] => ({ item, who: "Ivo Brack", at: "2026-01-12T10:00:00Z", note: "" });
+const tick = (item: Item): Schemas["FinishTick"] => ({ item, who: "Ivo Brack", at: "2026-01-12T10:00:00Z", note: "", skipped: false });
 
 const copy = (items: Item[], done: Item[]): Schemas["FinishCopy"] => ({
   code: "NM-01-L-a",
@@ -81,6 +81,17 @@ describe("the finishing bench", () => {
     fireEvent.change(screen.getByLabelText("b"), { target: { value: "14" } });
     fireEvent.click(screen.getByText("Keep"));
     await waitFor(() => expect(server.posted("/api/copies/{code}/ticks")).toEqual([{ item: "colour_reading", reading: { l: 61, a: 9, b: 14 } }]));
+  });
+
+  it("passes a step over with a word where the instrument is not there", async () => {
+    done = ["edge"];
+    room();
+    fireEvent.click(await screen.findByText("No colour reader here?"));
+    const why = screen.getAllByLabelText("Why it is passed over")[0];
+    expect((screen.getAllByText("Pass it over")[0] as HTMLButtonElement).disabled).toBe(true);
+    fireEvent.change(why, { target: { value: "lent out" } });
+    fireEvent.click(screen.getAllByText("Pass it over")[0]);
+    await waitFor(() => expect(server.posted("/api/copies/{code}/ticks")).toEqual([{ item: "colour_reading", note: "lent out", skip: true }]));
   });
 
   it("sends to the check when nothing is missing", async () => {
