@@ -13,6 +13,7 @@ import (
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -233,6 +234,36 @@ type Pour struct {
 	Sheet    material.CureSheet
 	Contact  time.Time
 	Moulds   []string // codes of the moulds poured, one copy each; empty codes allowed
+}
+
+// MayMix says inside the act that plans a mix whether the section that it is for
+// has any use for it, and whether the rule book lets it be made.
+func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, number int, slug string) error {
+	if err := s.Pieces.AskRules(ctx, tx, p, number); err != nil {
+		return err
+	}
+	doc, _, _, err := piece.SectionAt(ctx, tx, p, number)
+	if err != nil {
+		return err
+	}
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	var mixed []string
+	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if m := materials[l.Material]; m.Ratio != nil && m.Cure != nil && !slices.Contains(mixed, m.Name) {
+			mixed = append(mixed, m.Name)
+		}
+	})
+	switch {
+	case len(mixed) == 0:
+		return problem.Conflict("other_way", "Nothing in the section of %s is mixed of two parts: it is %s. Begin its session in Build.", p.Code, making.Of(doc, materials).Text())
+	case !slices.Contains(mixed, materials[slug].Name):
+		no := problem.Invalid("other_material", "material", "The section of %s asks for %s. Mix that, or agree another section first.", p.Code, strings.Join(mixed, " or "))
+		return no
+	}
+	return nil
 }
 
 // StartRun records a pour inside the act that pours: the run with its stages up

@@ -222,7 +222,7 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 		if err != nil {
 			return err
 		}
-		if err := s.Stores.Draw(ctx, tx, current.LotID, grams, uint64(id)); err != nil {
+		if err := s.Stores.Draw(ctx, tx, current.LotID, grams, uint64(id), in.AgoS > 0); err != nil {
 			return err
 		}
 		_, by, err := balance(m, lines)

@@ -179,3 +179,33 @@ func TestTwoPeopleWeighOneLineAtOnce(t *testing.T) {
 	assert.Equal(t, map[string]int{"yes": 1, "other_line": 1}, got, "the second sees that the sheet has moved on")
 	assert.InDelta(t, 400-target, b.OnHand("K-old", "A"), 0.01)
 }
+
+// A lot that was recalled after its sheet was written was weighed all the same.
+func TestALotThatWasRecalledMeanwhileIsNotWeighed(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	v := b.Weighed(b.Begun())
+	line := v.Lines[0]
+	b.As["maud"].Yes("POST", "/api/lots/"+line.Lot+"/status", map[string]any{"status": "recalled", "reason": "the maker wrote"}, nil)
+	weigh := map[string]any{"seq": 1, "key": shoptest.Key(), "typed": fmt.Sprintf("%.1f g", line.AddG)}
+	no := b.As["ivo"].No("POST", "/api/mixes/"+v.Code+"/weigh", weigh)
+	assert.Equal(t, "lot_refused", no.Code)
+	assert.Contains(t, no.Detail, "recalled")
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM weigh_in`), "nothing was recorded")
+	// What was poured before anybody knew is recorded as it is: it can be traced then.
+	weigh["ago_s"] = 600
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/weigh", weigh, nil)
+}
+
+// A silicone mix was planned for pieces that no silicone goes into.
+func TestAMixIsOnlyForAPieceThatTakesIt(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	b.Everything()
+	for i, method := range []string{"latex_slush", "foam_latex", "gelatin_animal", "build_up_tissue", "household_paste"} {
+		code := b.By(method, string(rune('P'+i))+"M", "cheek", 2)
+		no := b.As["ivo"].No("POST", "/api/mixes", shoptest.Order(code, nil))
+		assert.Equal(t, "other_way", no.Code, method)
+	}
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM mix`))
+}

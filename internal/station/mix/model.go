@@ -30,7 +30,7 @@ type Lot struct {
 // what was weighed inside the same act.
 type Stores interface {
 	LotsOf(ctx context.Context, db database.Reader, slug string) ([]Lot, error)
-	Draw(ctx context.Context, tx database.Tx, lot uint64, grams float64, weighIn uint64) error
+	Draw(ctx context.Context, tx database.Tx, lot uint64, grams float64, weighIn uint64, poured bool) error
 }
 
 // Pour is what mixing hands over to the build room.
@@ -47,6 +47,9 @@ type Pour struct {
 
 // Builder starts the run of a pour, and knows how long a mix may be poured.
 type Builder interface {
+	// MayMix refuses a mix that the piece's section has no use for, or that the rule
+	// book stops.
+	MayMix(ctx context.Context, tx database.Tx, p piece.Piece, section int, material string) error
 	StartRun(ctx context.Context, tx database.Tx, p Pour) (run string, copies []string, err error)
 	WorkingTime(ctx context.Context, db database.Reader, sheet material.CureSheet, contact *time.Time) (cure.WorkingTime, error)
 }

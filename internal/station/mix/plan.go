@@ -183,6 +183,9 @@ func (s *Service) Plan(ctx context.Context, o Order) (View, error) {
 		if p.SectionNumber == 0 {
 			return problem.Conflict("no_section", "The section of %s is not agreed yet: agree it first, so that what is poured is what was meant.", p.Code)
 		}
+		if err := s.Build.MayMix(ctx, tx, p, p.SectionNumber, o.Material); err != nil {
+			return err
+		}
 		sheet, err := s.sheet(ctx, tx, o)
 		if err != nil {
 			return err

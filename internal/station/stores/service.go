@@ -36,10 +36,18 @@ func (s *Service) Lots(ctx context.Context, db database.Reader, slug string) ([]
 // Draw takes what was weighed out of a lot, inside the act that weighed it.
 // The ledger never goes below zero: whoever is second gets nothing that is
 // not there.
-func (s *Service) Draw(ctx context.Context, tx database.Tx, lot uint64, grams float64, weighIn uint64) error {
+func (s *Service) Draw(ctx context.Context, tx database.Tx, lot uint64, grams float64, weighIn uint64, poured bool) error {
 	l, onHand, err := s.lock(ctx, tx, lot)
 	if err != nil {
 		return err
+	}
+	now, err := s.lots(ctx, tx, `WHERE l.id = ?`, lot)
+	if err != nil {
+		return err
+	}
+	// What may be used is asked when it is used, not when the sheet was written.
+	if why := now[0].Refused; why != "" && onHand > 0 && !poured {
+		return problem.Conflict("lot_refused", "Lot %s may not be used any more: %s. Nothing was recorded. Abandon this mix, write a new sheet with another lot, and keep what is in the cup away from every piece.", l.Name(), why)
 	}
 	if quantity.Grams(onHand-grams) < 0 {
 		return problem.Conflict("not_enough", "The books say that lot %s holds %s, and %s were weighed. Nothing was recorded: count the lot in Stores, then say again that it is in. The cup is as it is.",

@@ -42,7 +42,7 @@ func TestFiftyPeopleTakeFromOneLotAndTheLedgerAddsUp(t *testing.T) {
 				if err != nil {
 					return err
 				}
-				return b.S.Stores.Draw(b.Who["ivo"], tx, lot, 30, uint64(id))
+				return b.S.Stores.Draw(b.Who["ivo"], tx, lot, 30, uint64(id), false)
 			})
 			if err == nil {
 				mu.Lock()
