@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/web"
 	"yewmoor/internal/shop/shoptest"
 )
 
@@ -128,6 +129,19 @@ func TestAStreamEndsWithItsSignIn(t *testing.T) {
 		case <-time.After(10 * time.Second):
 			t.Errorf("%s: the stream goes on", name)
 		}
+	}
+}
+
+// Sent again because no answer came, it must bring its cookie again.
+func TestSigningInAgainWithItsKeySignsIn(t *testing.T) {
+	b := shoptest.New(t, nil)
+	for range 2 {
+		p := b.Person()
+		p.Headers[web.KeyHeader] = "3d3f2f0e-6f5e-4c7e-9d39-0d2a7a5f8b01"
+		_, status := signIn(p, "ivo", word)
+		require.Equal(t, 200, status)
+		delete(p.Headers, web.KeyHeader)
+		p.Yes("GET", "/api/pieces", nil, nil)
 	}
 }
 

@@ -30,7 +30,8 @@ const largestAnswer = 1 << 20
 func once(db *database.DB) gin.HandlerFunc {
 	return func(c *gin.Context) {
 		id := c.GetHeader(KeyHeader)
-		if id == "" || c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead {
+		// Signing in and out answer with a cookie, which no kept answer carries.
+		if id == "" || c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead || strings.HasPrefix(c.Request.URL.Path, "/api/sign-") {
 			return
 		}
 		if _, err := uuid.Parse(id); err != nil || len(id) != 36 {

@@ -1,5 +1,5 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Problem } from "../../app/api";
@@ -9,13 +9,17 @@ import { day, dayTime } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { Tag } from "../../parts/Tag";
 import { CopySheets } from "./CopySheets";
-import { useReports } from "./useReports";
+import { forgetLink, useReports } from "./useReports";
 
 /** The makeup artist's page, made for a phone: what it is, sign for it, report back. */
 export default function Artist() {
   const { token = "" } = useParams();
   const path = { params: { path: { token } } };
   const page = useRead({ queryKey: ["artist", token], queryFn: () => ask(api.GET("/api/artist/{token}", path)) });
+  const ended = (page.error as Problem | null)?.code === "link_ended";
+  useEffect(() => {
+    if (ended) void forgetLink(token);
+  }, [ended, token]);
   const [name, setName] = useState("");
   const sign = useAct(() => ask(api.POST("/api/artist/{token}/receipt", { ...path, body: { name } })));
   if (page.error && !page.data) {

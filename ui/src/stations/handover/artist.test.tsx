@@ -91,3 +91,20 @@ test("when the link has ended nothing of it stays on the device", async () => {
   expect(await screen.findByText("This link does not work any more.")).toBeTruthy();
   await waitFor(() => expect(kept.size).toBe(0));
 });
+
+test("a page that is opened after the link has ended wipes what waited", async () => {
+  let gone = false;
+  new FakeServer()
+    .get("/api/artist/{token}", () => (gone ? new No(404, "link_ended", "", "This link does not work any more.") : page))
+    .post("/api/artist/{token}/reports", () => new No(503, "away", "", "The database cannot be reached just now."))
+    .install();
+  open();
+  await report("it came loose");
+  await screen.findByTestId("waiting-reports");
+  expect(kept.size).toBe(1);
+  cleanup();
+  gone = true;
+  open();
+  await screen.findByText("This link does not work any more.");
+  await waitFor(() => expect(kept.size).toBe(0));
+});

@@ -19,6 +19,11 @@ async function placeOf(token: string): Promise<string> {
   return `yewmoor.artist.${[...sum.slice(0, 8)].map((b) => b.toString(16).padStart(2, "0")).join("")}`;
 }
 
+/** Wipes what a link kept here, when it has ended. */
+export async function forgetLink(token: string): Promise<void> {
+  localStorage.removeItem(await placeOf(token));
+}
+
 /** Why a report waits rather than being wrong: the line, the server, or too many at once. */
 const waits = (p: Problem) => p.status === 0 || p.status === 429 || p.status >= 500;
 
