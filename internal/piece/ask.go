@@ -18,16 +18,43 @@ import (
 	"yewmoor/internal/platform/problem"
 )
 
+// Mould is a registered mould as the rules see it: what it is made of, as they
+// call it, and what parts a cast from it.
+type Mould struct{ Of, Release string }
+
 // AskRules asks the rule book inside an act that puts something on a wearer, a
 // piece or a mould: the agreed section that it is done by, under what is known
 // now. A never stops the act for good; a stop that nobody signed with the
 // version does too. number 0 is a section from before versions were kept with
 // runs: the newest is asked, and there is nothing to ask where none is agreed.
-func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number int) error {
+// moulds are those that are really used: what the section says of its mould and
+// release is a plan.
+func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number int, moulds ...Mould) error {
 	doc, signed, number, err := SectionAt(ctx, tx, p, number)
 	if err != nil || number == 0 {
 		return err
 	}
+	if len(moulds) == 0 {
+		return s.ask(ctx, tx, p, doc, signed)
+	}
+	for _, m := range moulds {
+		used := doc
+		if used.Made.Of != m.Of {
+			// Of another mould nobody said that it is sealed.
+			used.Made.Of, used.Made.Sealed = m.Of, false
+		}
+		if m.Release != "" && used.Made.Release == "" {
+			// What is written on a mould is free words; the book asks whether there is one.
+			used.Made.Release = "release-wax"
+		}
+		if err := s.ask(ctx, tx, p, used, signed); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (s *Service) ask(ctx context.Context, tx database.Tx, p Piece, doc section.Section, signed []document.Signature) error {
 	c, err := s.Work(ctx, tx, p, doc)
 	if err != nil {
 		return err

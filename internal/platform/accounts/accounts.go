@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/argon2id"
@@ -70,6 +71,7 @@ type Service struct {
 	// hashing bounds how many passwords are hashed at once: each takes 64 MB.
 	hashing *turns.Turns
 	open    open
+	trying  sync.Mutex
 }
 
 const (

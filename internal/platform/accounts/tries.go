@@ -44,6 +44,10 @@ func (s *Service) beginTry(ctx context.Context, login string) (try, error) {
 	case !errors.Is(err, sql.ErrNoRows):
 		return t, fmt.Errorf("looking for the device: %w", err)
 	}
+	// One after the other, so that each counts those before it and no two count
+	// past each other.
+	s.trying.Lock()
+	defer s.trying.Unlock()
 	now := s.Real().UTC()
 	res, err := s.db.ExecContext(ctx, `INSERT INTO sign_in_failure (login, address, device, at) VALUES (?,?,?,?)`, t.login, t.address, t.device, now)
 	if err != nil {

@@ -13,6 +13,7 @@ import (
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
@@ -98,7 +99,11 @@ func (s *Service) Begin(ctx context.Context, in NewRun) (Run, error) {
 		if way.FromMix() {
 			return problem.Conflict("from_mix", "%s is cast from a mix: weigh it in Mix and pour it, and its run begins.", p.Code)
 		}
-		if err := s.Pieces.AskRules(ctx, tx, p, number); err != nil {
+		used, err := mouldsUsed(ctx, tx, in.Moulds)
+		if err != nil {
+			return err
+		}
+		if err := s.Pieces.AskRules(ctx, tx, p, number, used...); err != nil {
 			return err
 		}
 		moulds := in.Moulds
@@ -236,6 +241,31 @@ type Pour struct {
 	Moulds   []string // codes of the moulds poured, one copy each; empty codes allowed
 }
 
+// mouldsUsed is what registered moulds are made of, as the rules call it; of one
+// whose material is none of the usual nothing is known.
+func mouldsUsed(ctx context.Context, tx database.Tx, codes []string) ([]piece.Mould, error) {
+	var out []piece.Mould
+	for _, code := range codes {
+		if code == "" {
+			continue
+		}
+		var row struct {
+			Material string
+			Release  string `db:"release_agent"`
+		}
+		if err := tx.GetContext(ctx, &row, `SELECT material, release_agent FROM mould WHERE code = ?`, code); errors.Is(err, sql.ErrNoRows) {
+			continue // refused at its field where the copies are begun
+		} else if err != nil {
+			return nil, fmt.Errorf("reading the mould: %w", err)
+		}
+		stuff, known := mouldmath.StuffOf(row.Material)
+		if m := (piece.Mould{Of: stuff.Of, Release: row.Release}); known && !slices.Contains(out, m) {
+			out = append(out, m)
+		}
+	}
+	return out, nil
+}
+
 // MayMix says inside the act that plans a mix whether the section that it is for
 // has any use for it, and whether the rule book lets it be made.
 func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, number int, slug string) error {
@@ -270,7 +300,11 @@ func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, num
 // to the pour done, its copies and their pots. It returns the run's code and
 // the copies'.
 func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string, []string, error) {
-	if err := s.Pieces.AskRules(ctx, tx, p.Piece, p.Section); err != nil {
+	used, err := mouldsUsed(ctx, tx, p.Moulds)
+	if err != nil {
+		return "", nil, err
+	}
+	if err := s.Pieces.AskRules(ctx, tx, p.Piece, p.Section, used...); err != nil {
 		return "", nil, err
 	}
 	doc, _, _, err := piece.SectionAt(ctx, tx, p.Piece, p.Section)

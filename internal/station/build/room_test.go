@@ -7,9 +7,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/device"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/mould"
 )
 
 // A shop without a sensor types its air; the older that is, the less the pots
@@ -50,4 +52,31 @@ func TestAShopWithoutASensorTypesItsRoom(t *testing.T) {
 func TestARoomThatASensorReadsIsNotTyped(t *testing.T) {
 	b := shoptest.New(t, nil)
 	assert.Equal(t, "sensor", b.As["ivo"].No("POST", "/api/room", m{"temp_c": 16, "rh": 0.6}).Code)
+}
+
+// The section said gypsum, or nothing, of its mould, and the registered one was
+// of condensation silicone: the rules kept silent, and the copy stayed sticky.
+func TestTheRulesLookAtTheMouldThatIsUsed(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	register := func(material, release string) string {
+		var list []mould.Mould
+		b.As["ivo"].Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": mouldmath.Block, "material": material, "release_agent": release, "state": "dry", "made_on": "2026-01-12"}, &list)
+		return list[len(list)-1].Code
+	}
+	tin, stone, bare := register(mouldmath.SiliconeTin, "silicone release, sprayed"), register(mouldmath.HardStone, "wax paste"), register(mouldmath.HardStone, "")
+	v := b.Weighed(code)
+	for v.Current != 0 {
+		b.PourG(v.Lines[v.Current-1].AddG)
+		b.IsIn(&v)
+	}
+	no := b.As["ivo"].No("POST", "/api/mixes/"+v.Code+"/pour", m{"moulds": []string{tin}})
+	assert.Equal(t, "rule", no.Code)
+	assert.Contains(t, no.Detail, "INH-1")
+	assert.Contains(t, no.Detail, "condensation silicone")
+	no = b.As["ivo"].No("POST", "/api/mixes/"+v.Code+"/pour", m{"moulds": []string{bare}})
+	assert.Contains(t, no.Detail, "REL-1", "nothing parts the cast from it")
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM run`))
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/pour", m{"moulds": []string{stone}}, nil)
 }
