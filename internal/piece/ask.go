@@ -43,8 +43,10 @@ func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number 
 			// Of another mould nobody said that it is sealed.
 			used.Made.Of, used.Made.Sealed = m.Of, false
 		}
-		if m.Release != "" && used.Made.Release == "" {
+		if used.Made.Release == "" && (m.Release != "" || doc.Made.Of == "") {
 			// What is written on a mould is free words; the book asks whether there is one.
+			// Where neither mould nor section says a word of it, it is not known, and
+			// nobody is kept from pouring for it.
 			used.Made.Release = "release-wax"
 		}
 		if err := s.ask(ctx, tx, p, used, signed); err != nil {

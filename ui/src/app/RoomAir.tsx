@@ -14,12 +14,12 @@ export function RoomAir({ shelf }: { shelf: Schemas["BuildShelf"] }) {
   const words = `${shelf.room.temp_c.toFixed(1)} °C · ${Math.round(shelf.room.rh * 100)} % RH`;
   return (
     <>
-      {!shelf.room_measured && <Box>nobody has read the room: reckoned with</Box>}
       <Box>room {words}</Box>
-      {shelf.room_measured && shelf.room_typed && shelf.room_at && <Box>typed {dayTime(shelf.room_at)}</Box>}
-      {!sensor && (
-        <Box as="button" textDecoration="underline" minH="28px" onClick={() => setOpen(true)}>
-          {shelf.room_measured ? "type it again" : "type what the thermometer shows"}
+      {sensor ? (
+        !shelf.room_measured && <Box>not read, reckoned with</Box>
+      ) : (
+        <Box as="button" textDecoration="underline" onClick={() => setOpen(true)}>
+          {shelf.room_measured && shelf.room_at ? `typed ${dayTime(shelf.room_at)}, type it again` : "nobody has read it: type it"}
         </Box>
       )}
       {open && <TypeRoom close={() => setOpen(false)} />}
