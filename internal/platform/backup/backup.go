@@ -26,6 +26,7 @@ import (
 	"time"
 
 	"yewmoor/internal/platform/database"
+	store "yewmoor/internal/platform/files"
 )
 
 const (
@@ -165,7 +166,7 @@ func writeArchive(to, dump, files string, m *Manifest) (err error) {
 			return err
 		}
 		name := d.Name()
-		if rel, err := filepath.Rel(files, p); err != nil || !isSum(name) || filepath.ToSlash(rel) != name[:2]+"/"+name {
+		if rel, err := filepath.Rel(files, p); err != nil || !store.IsSum(name) || filepath.ToSlash(rel) != name[:2]+"/"+name {
 			m.Strays = append(m.Strays, filepath.ToSlash(rel))
 			return err
 		}
@@ -224,9 +225,4 @@ func missing(ctx context.Context, db *database.DB, files string) ([]string, erro
 		}
 	}
 	return out, nil
-}
-
-// isSum says whether a name is a SHA-256 as files are named.
-func isSum(name string) bool {
-	return len(name) == 64 && strings.Trim(name, "0123456789abcdef") == ""
 }

@@ -17,6 +17,7 @@ import (
 	"strings"
 
 	"yewmoor/internal/platform/database"
+	store "yewmoor/internal/platform/files"
 )
 
 // read hands every entry but the manifest to take, and returns the manifest.
@@ -66,7 +67,7 @@ func belongs(name string) bool {
 		return true
 	}
 	sum := path.Base(name)
-	return isSum(sum) && name == path.Join(filesFolder, sum[:2], sum)
+	return store.IsSum(sum) && name == path.Join(filesFolder, sum[:2], sum)
 }
 
 // Verify reads an archive through and compares every entry with the manifest.

@@ -53,7 +53,7 @@ func (s *Store) path(name string) string { return filepath.Join(s.dir, name[:2],
 
 // Open reads a stored file.
 func (s *Store) Open(name string) (*os.File, error) {
-	if !isSum(name) {
+	if !IsSum(name) {
 		return nil, fs.ErrNotExist
 	}
 	return os.Open(s.path(name))

@@ -208,7 +208,7 @@ func (s *Store) View(ctx context.Context, name, kind string, width int) (*os.Fil
 	if !slices.Contains(Widths, width) {
 		return nil, problem.Invalid("unknown_value", "width", "Pictures are shown %v pixels wide.", Widths)
 	}
-	if !isSum(name) {
+	if !IsSum(name) {
 		return nil, problem.NotFound("file", name)
 	}
 	f, err := os.Open(s.viewPath(name, width))

@@ -71,7 +71,7 @@ func (s *Store) Sweep(ctx context.Context, db database.Reader, now time.Time) (S
 	}
 	// Only what is named as a picture is, in its own folder: a stray file is
 	// somebody's, and not ours to remove.
-	err = s.sweep(ctx, s.dir, 2, now, func(name string) bool { return !isSum(name) || known[name] }, &out.Unknown)
+	err = s.sweep(ctx, s.dir, 2, now, func(name string) bool { return !IsSum(name) || known[name] }, &out.Unknown)
 	if out != (Swept{}) {
 		slog.InfoContext(ctx, "swept", "temporary", out.Temporary, "unknown", out.Unknown, "views", out.Views)
 	}
@@ -150,7 +150,7 @@ func (s *Store) place(from, name string) error {
 	return os.Rename(from, s.path(name))
 }
 
-// isSum says whether a name is a SHA-256 as we write it.
-func isSum(name string) bool {
+// IsSum says whether a name is a SHA-256 as we write it.
+func IsSum(name string) bool {
 	return len(name) == 64 && strings.Trim(name, "0123456789abcdef") == ""
 }
