@@ -68,6 +68,9 @@ func TestNumbersAndTextsThatNothingCanHoldAreRefusedAtTheirField(t *testing.T) {
 	assert.Equal(t, "doc.layers[0].diameter[0]", no.Field)
 	no = b.As["maud"].No("POST", "/api/people", m{"login": "\u0000", "name": "x", "role": "lead", "password": "a long enough word"})
 	assert.Equal(t, "login", no.Field)
+	for _, by := range []string{"NaN", "Inf", "1e-320", "1e300"} {
+		assert.Equal(t, "by", b.As["ivo"].No("GET", "/api/patterns/1?by="+by, nil).Field, by)
+	}
 	no = b.As["ivo"].No("GET", "/api/quantity?kind=mass&text="+url.QueryEscape("12\x1b[2J g"), nil)
 	assert.Equal(t, "text", no.Field)
 }

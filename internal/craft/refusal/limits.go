@@ -19,11 +19,11 @@ const (
 	hugest  = 1e15
 )
 
-// workable says whether a number may be reckoned with: zero, or between
+// Workable says whether a number may be reckoned with: zero, or between
 // tiniest and hugest.
-func workable(x float64) bool {
+func Workable(x float64) bool {
 	size := math.Abs(x)
-	return x == 0 || size >= tiniest && size <= hugest
+	return x == 0 || size >= tiniest && size <= hugest // no number is neither
 }
 
 // Unclean refuses a JSON document with a number that is too large or too small
@@ -54,7 +54,7 @@ func unclean(v any, path string) *Error {
 		if _, err := strconv.ParseUint(v.String(), 10, 64); err == nil {
 			return nil
 		}
-		if x, err := v.Float64(); err != nil || !workable(x) {
+		if x, err := v.Float64(); err != nil || !Workable(x) {
 			return New(OutOfRange, path, "This number is too large or too small to work with.")
 		}
 	case string:

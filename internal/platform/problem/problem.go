@@ -139,9 +139,10 @@ func plain(message string) string {
 }
 
 func trimBody(path string) string {
-	const prefix = "body."
-	if len(path) > len(prefix) && path[:len(prefix)] == prefix {
-		return path[len(prefix):]
+	for _, where := range []string{"body.", "query.", "path."} {
+		if rest, ok := strings.CutPrefix(path, where); ok {
+			return rest
+		}
 	}
 	return path
 }

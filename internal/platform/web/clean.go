@@ -7,6 +7,7 @@ import (
 	"io"
 	"log/slog"
 	"net/http"
+	"reflect"
 	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -78,4 +79,22 @@ var jsonFormat = huma.Format{
 		}
 		return json.NewEncoder(w).Encode(p)
 	},
+}
+
+// unworkable refuses a number of the address that is none: "NaN" reads as one.
+// Those of a body are refused by clean already.
+func unworkable(in reflect.Value) *problem.Problem {
+	for i := range in.NumField() {
+		f := in.Type().Field(i)
+		if f.Anonymous && f.Type.Kind() == reflect.Struct {
+			if p := unworkable(in.Field(i)); p != nil {
+				return p
+			}
+		}
+		name := f.Tag.Get("query")
+		if x := in.Field(i); name != "" && x.Kind() == reflect.Float64 && !refusal.Workable(x.Float()) {
+			return problem.Invalid(refusal.OutOfRange, name, "This number is too large or too small to work with.")
+		}
+	}
+	return nil
 }

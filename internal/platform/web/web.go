@@ -142,6 +142,9 @@ func register[I, O any](api huma.API, method, route, summary string, access Acce
 	}
 	op.OperationID = strings.Trim(op.OperationID, "-")
 	huma.Register(api, op, func(ctx context.Context, in *I) (*answer[O], error) {
+		if p := unworkable(reflect.ValueOf(in).Elem()); p != nil {
+			return nil, p
+		}
 		ctx, kept := database.Watching(ctx)
 		out, err := do(ctx, in)
 		if p := refused(ctx, err, kept(), op.OperationID); p != nil {
