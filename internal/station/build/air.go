@@ -78,7 +78,8 @@ const (
 	thinnedTo   = 10
 )
 
-// Thin drops from the old part of the log what a cure does not need. A pot that
+// Thin drops from the old part of a sensor's log what a cure does not need; what
+// somebody typed stays. A pot that
 // still stands keeps its minutes.
 func (a *Air) Thin(ctx context.Context) error {
 	until := a.Clock.Now().Add(-byTheMinute)
@@ -91,7 +92,7 @@ func (a *Air) Thin(ctx context.Context) error {
 	}
 	for {
 		// In small parts by the primary key, so that nobody waits for it.
-		changed, err := database.Changed(a.DB.ExecContext(ctx, `DELETE FROM room_reading WHERE at < ? AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo))
+		changed, err := database.Changed(a.DB.ExecContext(ctx, `DELETE FROM room_reading WHERE at < ? AND source = 'sensor' AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo))
 		if err != nil {
 			return fmt.Errorf("thinning the room's log: %w", err)
 		}

@@ -57,8 +57,9 @@ export function Restored({ lead }: { lead: boolean }) {
             </Plain>
           </Flex>
           <Box layerStyle="small" mt="6px">
-            Then enter them again: allergies in the wearer's brief, recalls in Stores, and erase what was erased. Everybody signs in anew, and artists
-            need new links.
+            The record keeps the recalls as you write them. It keeps no health facts: of allergies and erasures only that you were asked, so write
+            down elsewhere what you type here, and enter it again at once, allergies in the wearer's brief, recalls in Stores. Everybody signs in
+            anew, and artists need new links.
           </Box>
           <Refusal problem={answer.problem} />
         </>
