@@ -271,7 +271,18 @@ func (s *screen) focus(css string) {
 func (s *screen) drag(css string, dx, dy float64) {
 	s.t.Helper()
 	s.until(css, "document.querySelector("+quote(css)+")")
-	at, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](`(() => { const b = document.querySelector(`+quote(css)+`).getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2] })()`))
+	// Taken where it stands still: what the last hand did may still be on its way.
+	at, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](`new Promise(done => {
+		let was = "", same = 0;
+		const look = () => {
+			const b = document.querySelector(`+quote(css)+`)?.getBoundingClientRect();
+			const at = b ? [b.x + b.width / 2, b.y + b.height / 2] : [];
+			same = b && was === String(at) ? same + 1 : 0;
+			was = String(at);
+			same < 6 ? requestAnimationFrame(look) : done(at);
+		};
+		look();
+	})`, chromedp.EvalAwaitPromise))
 	require.NoError(s.t, err)
 	s.do(chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)))
 	for i := range 6 {

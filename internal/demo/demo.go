@@ -20,6 +20,7 @@ import (
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
+	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/colour"
@@ -211,7 +212,7 @@ func (t *teller) forms() {
 		{"PK-01", mould.NewMould{Kind: "jacket with liner", Material: "silicone in a laminate shell", Core: "F-002", State: "dry", ReleaseAgent: "wax paste", MadeOn: "2025-12-12"}},
 		{"GC-01", mould.NewMould{Kind: "slush mould", Material: "casting plaster", Core: "F-003", State: "dry", MadeOn: "2025-12-10"}},
 	} {
-		_, err := t.s.Mould.Add(ctx, m.piece, m.mould)
+		_, err := t.s.Mould.Add(web.WithBecause(ctx, noTexture), m.piece, m.mould)
 		t.try(err)
 	}
 	for code, m := range map[string]sculpt.Measured{

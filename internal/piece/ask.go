@@ -7,15 +7,14 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
-	"net/http"
 
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/document"
+	"yewmoor/internal/journal"
 	"yewmoor/internal/people"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
-	"yewmoor/internal/platform/problem"
 )
 
 // Mould is a registered mould as the rules see it: what it is made of, as they
@@ -25,7 +24,7 @@ type Mould struct{ Of, Release string }
 // AskRules asks the rule book inside an act that puts something on a wearer, a
 // piece or a mould: the agreed section that it is done by, under what is known
 // now. A never stops the act for good; a stop that nobody signed with the
-// version does too. number 0 is a section from before versions were kept with
+// version wants a lead's reason now (Meet). number 0 is a section from before versions were kept with
 // runs: the newest is asked, and there is nothing to ask where none is agreed.
 // moulds are those that are really used: what the section says of its mould and
 // release is a plan.
@@ -38,22 +37,75 @@ func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number 
 		return s.ask(ctx, tx, p, doc, signed)
 	}
 	for _, m := range moulds {
-		used := doc
-		if used.Made.Of != m.Of {
-			// Of another mould nobody said that it is sealed.
-			used.Made.Of, used.Made.Sealed = m.Of, false
-		}
-		if used.Made.Release == "" && (m.Release != "" || doc.Made.Of == "") {
-			// What is written on a mould is free words; the book asks whether there is one.
-			// Where neither mould nor section says a word of it, it is not known, and
-			// nobody is kept from pouring for it.
-			used.Made.Release = "release-wax"
-		}
-		if err := s.ask(ctx, tx, p, used, signed); err != nil {
+		if err := s.ask(ctx, tx, p, m.in(doc), signed); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// in is a section as it is when it is made in this mould.
+func (m Mould) in(doc section.Section) section.Section {
+	used := doc
+	if used.Made.Of != m.Of {
+		// Of another mould nobody said that it is sealed.
+		used.Made.Of, used.Made.Sealed = m.Of, false
+	}
+	if used.Made.Release == "" && (m.Release != "" || doc.Made.Of == "") {
+		// What is written on a mould is free words; the book asks whether there is one.
+		// Where neither mould nor section says a word of it, it is not known, and
+		// nobody is kept from pouring for it.
+		used.Made.Release = "release-wax"
+	}
+	return used
+}
+
+// AskMould asks what a mould that is registered brings up against the agreed
+// section that its section's own plan does not: registered it may be with a
+// reason, as one that will be sealed; whoever pours into it is asked again.
+func (s *Service) AskMould(ctx context.Context, tx database.Tx, p Piece, m Mould) error {
+	doc, _, number, err := AgreedSection(ctx, tx, p)
+	if err != nil || number == 0 {
+		return err
+	}
+	planned, err := s.Work(ctx, tx, p, doc)
+	if err != nil {
+		return err
+	}
+	used, err := s.Work(ctx, tx, p, m.in(doc))
+	if err != nil {
+		return err
+	}
+	had := map[string]bool{}
+	for _, f := range planned.Findings {
+		had[f.Key()] = true
+	}
+	var open []rules.Finding
+	for _, f := range used.Findings {
+		if !had[f.Key()] && f.Severity != rules.Tip {
+			f.Severity = rules.Warn
+			open = append(open, f)
+		}
+	}
+	return Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}, open...)
+}
+
+// AskTop asks the rule book about one more thing on top of a piece: a touch-up
+// colour, as it lies on the agreed section. Where none is agreed there is no
+// ground to ask about, and the wearer alone is asked.
+func (s *Service) AskTop(ctx context.Context, tx database.Tx, p Piece, slug string) error {
+	doc, _, number, err := AgreedSection(ctx, tx, p)
+	if err != nil {
+		return err
+	}
+	if number == 0 {
+		doc = section.Start(0)
+	}
+	c, _, err := s.ruleCase(ctx, tx, p, doc)
+	if err != nil {
+		return err
+	}
+	return Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}, rules.Top(c, slug)...)
 }
 
 func (s *Service) ask(ctx context.Context, tx database.Tx, p Piece, doc section.Section, signed []document.Signature) error {
@@ -61,18 +113,13 @@ func (s *Service) ask(ctx context.Context, tx database.Tx, p Piece, doc section.
 	if err != nil {
 		return err
 	}
+	var open []rules.Finding
 	for _, f := range c.Findings {
 		if f.Severity == rules.Never || f.Severity == rules.Stop && !isSigned(f, c.Findings, signed) {
-			words := fmt.Sprintf("%s: %s %s", f.ID, f.Reason, f.Remedy)
-			if f.Severity == rules.Stop {
-				words += " A lead may sign it with the section."
-			}
-			no := problem.New(http.StatusConflict, "rule", "", "%s Nothing was recorded.", words)
-			no.Data = f
-			return no
+			open = append(open, f)
 		}
 	}
-	return nil
+	return Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "section", Code: p.Code}, open...)
 }
 
 // asked is everything that the consequence of a section follows from, so that

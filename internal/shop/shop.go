@@ -124,12 +124,12 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Jobs = jobs.New(db, s.Live)
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
 	s.Form.Does()
-	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: s.Turns}
+	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: s.Turns, Scans: sculptScans{s.Form}}
 	s.Brief.Clay = s.Sculpt
-	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, PublicURL: c.PublicURL}
+	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, Pieces: s.Pieces, PublicURL: c.PublicURL}
 	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}, Stores: s.Stores}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
-	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live}
+	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
@@ -191,6 +191,18 @@ func (m mouldScans) Body(ctx context.Context, code string) (mould.Scanned, error
 	}
 	out.Body = c.Body()
 	return out, nil
+}
+
+// sculptScans lets the sculpting room see what the newest scan shows.
+type sculptScans struct{ *form.Service }
+
+func (m sculptScans) Places(ctx context.Context, _ database.Reader, code string) ([]sculpt.Place, error) {
+	f, err := m.FoundOf(ctx, code)
+	var out []sculpt.Place
+	for _, p := range f.Places {
+		out = append(out, sculpt.Place{Hole: p.Kind == "core_contact", Words: p.Words})
+	}
+	return out, err
 }
 
 // buildMoulds lets the pot shelf see moulds that set and dry.

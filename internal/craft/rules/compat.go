@@ -196,11 +196,31 @@ func (c Case) paint(f func(l section.Layer, p material.Product, ground section.L
 }
 
 func waterPaintOnRubber(c Case) []Finding {
-	return c.paint(func(l section.Layer, p material.Product, g section.Layer) *Finding {
+	return append(waterOnGrease(c), c.paint(func(l section.Layer, p material.Product, g section.Layer) *Finding {
 		if p.Family != material.PaintWater || g.Kind != section.Latex && g.Kind != section.Foam && g.Kind != section.Wax {
 			return nil
 		}
 		return &Finding{Below: g.ID, Above: l.ID, Reason: p.Name + " slides on " + c.product(g).Name + " and does not blend.", Remedy: "Take cream or alcohol-activated colour; keep water colour for flicks and runs.", Instead: c.available("paint-cream", "paint-alcohol")}
+	})...)
+}
+
+// waterOnGrease is water-activated colour over cream, set or not: it beads.
+func waterOnGrease(c Case) []Finding {
+	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
+		if l.Kind != section.Paint || p.Family != material.PaintWater {
+			return nil
+		}
+		for j := i - 1; j > 0; j-- {
+			below := c.Cut.Layers[j]
+			switch {
+			case below.Kind == section.Powder:
+				continue
+			case c.product(below).Family == material.PaintCream:
+				return &Finding{Below: below.ID, Above: l.ID, Reason: p.Name + " beads and streaks on " + c.product(below).Name + ", powdered or not.", Remedy: "Take cream on cream, or alcohol-activated colour under the cream.", Settles: "A stroke on a scrap with the same base.", Instead: c.available("paint-cream", "powder-tinted")}
+			}
+			return nil
+		}
+		return nil
 	})
 }
 

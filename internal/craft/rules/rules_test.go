@@ -255,8 +255,8 @@ func TestEveryRuleFiresAndKeepsQuiet(t *testing.T) {
 // The book is whole: each rule that section and brief decide has its pair
 // above; the others say where they are decided or what they wait for.
 // ofMoulds are decided where moulds are planned, weighed and opened, and where a
-// life cast is planned.
-var ofMoulds = []string{"MLD-1", "MLD-2", "MLD-3", "MLD-4", "SAF-13", "SAF-14"}
+// life cast is planned; and a sculpt's way to its mould.
+var ofMoulds = []string{"MLD-1", "MLD-2", "MLD-3", "MLD-4", "MLD-5", "SEQ-12", "SAF-13", "SAF-14"}
 
 func TestTheBookIsWhole(t *testing.T) {
 	tried := map[string]bool{}

@@ -79,7 +79,7 @@ func NewEngine(people *accounts.Service, db *database.DB, front Front, ready fun
 			return
 		}
 		c.Request = c.Request.WithContext(ctx)
-	}, clean, namesChanges, once(db))
+	}, clean, because, namesChanges, once(db))
 	e.GET("/healthz", func(c *gin.Context) { c.String(http.StatusOK, "ok\n") })
 	e.GET("/readyz", func(c *gin.Context) {
 		if err := ready(c.Request); err != nil {

@@ -2,6 +2,7 @@ package shoptest
 
 import (
 	"net/url"
+
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/mould"
@@ -14,7 +15,7 @@ import (
 func (b *Bench) Stone(code string, dryKG float64) string {
 	b.T.Helper()
 	var list []mould.Mould
-	b.As["ivo"].Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": mouldmath.Block, "material": mouldmath.HardStone, "state": "wet", "release_agent": "wax", "separator": "soap", "parts": 2, "place": "rack 1", "life": 4, "dry_kg": dryKG, "made_on": "2026-01-12"}, &list)
+	b.As["ivo"].Because("no texture on this one").Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": mouldmath.Block, "material": mouldmath.HardStone, "state": "wet", "release_agent": "wax", "separator": "soap", "parts": 2, "place": "rack 1", "life": 4, "dry_kg": dryKG, "made_on": "2026-01-12"}, &list)
 	return list[len(list)-1].Code
 }
 

@@ -11,14 +11,17 @@ import (
 	"image/color"
 	"image/png"
 	"io"
+	"maps"
 	"mime/multipart"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/url"
 	"regexp"
 	"testing"
 	"testing/fstest"
 	"time"
+
 	"yewmoor/internal/craft/advise"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/device"
@@ -145,6 +148,14 @@ func (p *Person) Send(method, path string, body, into any) int {
 		p.b.T.Errorf("%s %s recorded something and told nobody of it", method, path)
 	}
 	return res.StatusCode
+}
+
+// Because is the same person saying why they go on, as the interface asks them to.
+func (p *Person) Because(why string) *Person {
+	with := *p
+	with.Headers = maps.Clone(p.Headers)
+	with.Headers[web.BecauseHeader] = url.PathEscape(why)
+	return &with
 }
 
 type Refused struct {

@@ -62,7 +62,7 @@ func TestTheRulesLookAtTheMouldThatIsUsed(t *testing.T) {
 	code := b.Begun()
 	register := func(material, release string) string {
 		var list []mould.Mould
-		b.As["ivo"].Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": mouldmath.Block, "material": material, "release_agent": release, "state": "dry", "made_on": "2026-01-12"}, &list)
+		b.As["ivo"].Because("no texture on this one").Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": mouldmath.Block, "material": material, "release_agent": release, "state": "dry", "made_on": "2026-01-12"}, &list)
 		return list[len(list)-1].Code
 	}
 	tin, stone := register(mouldmath.SiliconeTin, "silicone release, sprayed"), register(mouldmath.HardStone, "")

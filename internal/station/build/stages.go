@@ -6,9 +6,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -61,6 +63,9 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 		if err := s.Pieces.AskRules(ctx, tx, p, r.Section); err != nil {
 			return err
 		}
+		if err := piece.Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "run", Code: r.Code}, justNow(r, at, s.Clock.Now())...); err != nil {
+			return err
+		}
 		return s.done(ctx, tx, p, r, at, in)
 	})
 	if err != nil {
@@ -72,6 +77,26 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 		s.Live.Tell(ctx, "lots", "")
 	}
 	return r, err
+}
+
+// quickest is how soon after another a coat can be on, whatever it is: a hand
+// needs that long for the smallest piece.
+const quickest = 30 * time.Second
+
+// justNow speaks against a coat that is noted right after the one below it: two
+// taps of one finger are one coat, and whatever the reason for going on too
+// early, no hand is that quick.
+func justNow(r Run, at int, now time.Time) []rules.Finding {
+	if at == 0 || r.Stages[at].Coat == 0 || r.Stages[at-1].Coat == 0 || r.Stages[at-1].DoneAt == nil {
+		return nil
+	}
+	since := now.Sub(*r.Stages[at-1].DoneAt)
+	if since >= quickest {
+		return nil
+	}
+	return []rules.Finding{{ID: "SEQ-1", Severity: rules.Warn, Above: r.Stages[at].Layer,
+		Reason: fmt.Sprintf("Coat %d was noted %.0f s ago, and this is coat %d.", r.Stages[at-1].Coat, since.Seconds(), r.Stages[at].Coat),
+		Remedy: "Wait until the coat below takes it; if both are on already and are only noted late, say so."}}
 }
 
 func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run, at int, in DoneStage) error {

@@ -56,7 +56,7 @@ func TestWhatIsScrappedLeavesTheShelf(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Stocked()
 	code := b.Begun()
-	b.As["ivo"].Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": "two-part block", "material": "hard stone", "state": "dry", "made_on": "2026-01-02"}, nil)
+	b.As["ivo"].Because("no texture on this one").Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": "two-part block", "material": "hard stone", "state": "dry", "made_on": "2026-01-02"}, nil)
 	first := b.Poured(code, code+"/M1")[0]
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM mould WHERE state = 'in_use'`))
 	b.As["ivo"].Yes("POST", "/api/copies/"+first+"/verdict", m{"verdict": "scrap", "reason": "the mould leaked"}, nil)

@@ -24,6 +24,8 @@ type Service struct {
 	DB    *database.DB
 	Clock clock.Clock
 	Live  *live.Hub
+	// Pieces asks the rule book about what goes onto a piece.
+	Pieces *piece.Service
 }
 
 // TouchUp is one colour for the day.
@@ -51,6 +53,9 @@ func (s *Service) Set(ctx context.Context, code string, t TouchUp) ([]TouchUp, e
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		p, err := piece.Find(ctx, tx, code)
 		if err != nil {
+			return err
+		}
+		if err := s.Pieces.AskTop(ctx, tx, p, t.Material); err != nil {
 			return err
 		}
 		changed, err := database.Changed(tx.ExecContext(ctx, `INSERT INTO touch_up (piece_id, name, material_id, place, lab_l, lab_a, lab_b) SELECT ?,?,id,?,?,?,? FROM material WHERE slug = ? AND family LIKE 'paint%'

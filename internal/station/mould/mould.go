@@ -33,13 +33,15 @@ type Service struct {
 	Files  *files.Store
 	Sculpt Sculpt
 	Scans  Scans
+	Pieces *piece.Service
 	// PublicURL is where the codes on tags lead.
 	PublicURL string
 }
 
-// Sculpt says why a sculpt may not be moulded yet; wired to the sculpting room.
+// Sculpt says what speaks against moulding a sculpt now; wired to the sculpting
+// room.
 type Sculpt interface {
-	Holds(ctx context.Context, db database.Reader, p piece.Piece) (string, error)
+	Gate(ctx context.Context, db database.Reader, p piece.Piece) ([]rules.Finding, error)
 }
 
 // Scans says what the scans know of a piece's body; wired to the form room.
@@ -177,11 +179,17 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 		if err != nil {
 			return err
 		}
-		if why, err := s.Sculpt.Holds(ctx, tx, p); err != nil || why != "" {
-			if err != nil {
+		open, err := s.Sculpt.Gate(ctx, tx, p)
+		if err != nil {
+			return err
+		}
+		if err := piece.Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code}, open...); err != nil {
+			return err
+		}
+		if st, known := mouldmath.StuffOf(in.Material); known {
+			if err := s.Pieces.AskMould(ctx, tx, p, piece.Mould{Of: st.Of, Release: in.ReleaseAgent}); err != nil {
 				return err
 			}
-			return problem.Conflict("held_back", "The sculpt of %s is not through its gate: %s Nothing was registered.", code, why)
 		}
 		var form *uint64
 		if in.Core != "" {

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"testing"
 	"time"
+
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/shop/shoptest"
@@ -216,7 +217,7 @@ func TestABuildSheetFromScanToMould(t *testing.T) {
 	assert.True(t, bytes.HasPrefix(pdf, []byte("%PDF")))
 
 	var list []mould.Mould
-	b.As["ivo"].Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": p.Sheet.Order.Kind, "material": p.Sheet.Order.Stuff, "state": "wet", "plan": p.ID, "made_on": "2026-01-12"}, &list)
+	b.As["ivo"].Because("no texture on this one").Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": p.Sheet.Order.Kind, "material": p.Sheet.Order.Stuff, "state": "wet", "plan": p.ID, "made_on": "2026-01-12"}, &list)
 	plan := p.ID
 	p = mould.Plan{}
 	b.As["ivo"].Yes("GET", path, nil, &p)

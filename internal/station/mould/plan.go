@@ -10,6 +10,7 @@ import (
 
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/region"
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -58,8 +59,12 @@ func (s *Service) PlanOf(ctx context.Context, code string) (Plan, error) {
 	if out.Scanned, err = s.Scans.Body(ctx, code); err != nil {
 		return out, err
 	}
-	if out.Held, err = s.Sculpt.Holds(ctx, s.DB, p); err != nil {
+	open, err := s.Sculpt.Gate(ctx, s.DB, p)
+	if err != nil {
 		return out, err
+	}
+	if at := slices.IndexFunc(open, func(f rules.Finding) bool { return f.Severity == rules.Stop }); at >= 0 {
+		out.Held = open[at].Reason
 	}
 	var rows []struct {
 		ID  uint64    `db:"id"`

@@ -37,9 +37,23 @@ type Service struct {
 	Pieces *piece.Service
 	People *people.Service
 	Files  *files.Store
+	Scans  Scans
 	// Turns are for reliefs, each of which takes a processor.
 	Turns  *turns.Turns
 	judged kept.Answers[*texture.Judged]
+}
+
+// Scans tells what the newest measured scan of a piece shows; wired to the form
+// room.
+type Scans interface {
+	Places(ctx context.Context, db database.Reader, code string) ([]Place, error)
+}
+
+// Place is one that a scan shows to be looked at: a hole is where the core comes
+// through, else it is thin or an edge is thick.
+type Place struct {
+	Hole  bool
+	Words string
 }
 
 // Measured is a way of telling the volume, as people type it.

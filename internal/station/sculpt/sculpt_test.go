@@ -10,6 +10,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+
 	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/paper"
 	"yewmoor/internal/piece"
@@ -306,7 +307,7 @@ func TestASculptPassesItsGateWhenAllIsSeen(t *testing.T) {
 	code, _ := b.Planned()
 	on := "/api/pieces/" + code + "/sculpt"
 	mould := m{"kind": "two-part block", "material": "hard stone", "state": "wet", "made_on": "2026-01-12"}
-	assert.Equal(t, "held_back", b.As["ivo"].No("POST", "/api/pieces/"+code+"/moulds", mould).Code, "no mould on a sculpt that nobody looked over")
+	assert.Equal(t, "rule", b.As["ivo"].No("POST", "/api/pieces/"+code+"/moulds", mould).Code, "no mould on a sculpt that nobody looked over")
 	assert.Equal(t, "not_yours", b.As["pip"].No("POST", on+"/pass", nil).Code)
 	no := b.As["ivo"].No("POST", on+"/pass", nil)
 	assert.Contains(t, no.Detail, "gaps are filled")

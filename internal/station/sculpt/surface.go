@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
@@ -193,6 +194,10 @@ func (s *Service) Soften(ctx context.Context, code string, in NewPass) (View, er
 				return "", "", problem.New(422, "held_back", "tool", "%s %s Nothing was logged.", err.Error(), texture.FireCaution)
 			}
 		}
+		// What was looked at before the tool went over it has to be looked at again.
+		if _, err := tx.ExecContext(ctx, `UPDATE sculpt_tick SET back_at = ?, back_by = ?, standing = NULL WHERE piece_id = ? AND back_at IS NULL AND item = 'dry'`, now, person, p.ID); err != nil {
+			return "", "", err
+		}
 		_, err := tx.ExecContext(ctx, `INSERT INTO softening_pass (piece_id, tool, times, leaves, note, at, person_id) VALUES (?,?,?,?,?,?,?)`, p.ID, in.Tool, in.Times, soft.Leaves, in.Note, now, person)
 		return "softened", fmt.Sprintf("%s, %d times", in.Tool, in.Times), err
 	})
@@ -361,6 +366,13 @@ func (s *Service) Pass(ctx context.Context, code string) (View, error) {
 			held.Data = v.Holds
 			return "", "", held
 		}
+		seen, err := s.scanned(ctx, tx, p)
+		if err != nil {
+			return "", "", err
+		}
+		if err := piece.Meet(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "sculpt", Code: p.Code}, seen...); err != nil {
+			return "", "", err
+		}
 		return "gate to the mould passed", "", round.Forward(ctx, tx, p.ID, round.Mould)
 	})
 	if err == nil {
@@ -369,17 +381,49 @@ func (s *Service) Pass(ctx context.Context, code string) (View, error) {
 	return v, err
 }
 
-// Holds says why a sculpt with an agreed plan may not be moulded yet; empty
-// when it may, and where nobody planned a texture. It is asked by the mould
-// room.
-func (s *Service) Holds(ctx context.Context, db database.Reader, p piece.Piece) (string, error) {
+// scanned is what the newest measured scan of a sculpt speaks against moulding
+// it: where the core shows through the cast has a hole, and where the clay is
+// thin it tears.
+func (s *Service) scanned(ctx context.Context, db database.Reader, p piece.Piece) ([]rules.Finding, error) {
+	places, err := s.Scans.Places(ctx, db, p.Code)
+	if err != nil {
+		return nil, fmt.Errorf("asking the scans: %w", err)
+	}
+	var out []rules.Finding
+	for _, at := range places {
+		f := rules.Finding{ID: "MLD-5", Severity: rules.Stop, Reason: "The scan shows " + at.Words + ".", Remedy: "Add clay there and scan again, or say why the cast may have it.", Settles: "A newer scan."}
+		if !at.Hole {
+			f.Severity, f.Remedy = rules.Warn, "Add clay there, or say why it may stay."
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+// Gate is what speaks against moulding a sculpt now: what is open at its gate,
+// what a scan shows, and that nobody planned a texture, which is right for what
+// has none. It is asked by the mould room.
+func (s *Service) Gate(ctx context.Context, db database.Reader, p piece.Piece) ([]rules.Finding, error) {
+	if slices.Index(round.Places, p.Place) > slices.Index(round.Places, "sculpt") {
+		return nil, nil
+	}
+	out, err := s.scanned(ctx, db, p)
+	if err != nil {
+		return nil, err
+	}
 	_, number, err := piece.AgreedTexture(ctx, db, p.ID)
-	if err != nil || number == 0 || slices.Index(round.Places, p.Place) > slices.Index(round.Places, "sculpt") {
-		return "", err
+	if err != nil {
+		return nil, err
+	}
+	if number == 0 {
+		return append(out, rules.Finding{ID: "SEQ-12", Severity: rules.Warn, Reason: "No texture is agreed for " + p.Code + ", and nobody has looked at its sculpt.", Remedy: "Agree the texture and go through the gate in Sculpt; or say why it needs none."}), nil
 	}
 	v, err := s.surface(ctx, db, p, texture.Recipe{}, nil)
-	if err != nil || len(v.Holds) == 0 {
-		return "", err
+	if err != nil {
+		return nil, err
 	}
-	return v.Holds[0], nil
+	for _, why := range v.Holds {
+		out = append(out, rules.Finding{ID: "SEQ-12", Severity: rules.Stop, Reason: "The sculpt of " + p.Code + " is not through its gate: " + why, Remedy: "Settle it in Sculpt first."})
+	}
+	return out, nil
 }

@@ -15,6 +15,7 @@ import { Restored } from "./Restored";
 import { Round } from "./Round";
 import { readAgain } from "./read";
 import { useMe } from "./reads";
+import { SayWhy } from "./SayWhy";
 import { Search } from "./Search";
 import { SignIn } from "./SignIn";
 import { openStream } from "./stream";
@@ -92,6 +93,7 @@ export function Shell() {
         {reference && <ReferenceDrawer code={inHand} close={() => setReference(false)} />}
         {open === "search" && <Search close={close} />}
         {open === "note" && <NoteBar code={inHand} close={close} />}
+        <SayWhy />
         {open === "keys" && <KeysHelp close={close} />}
       </Flex>
     </Hand.Provider>

@@ -3,6 +3,7 @@ import type { components, paths } from "../api/schema.gen";
 import { heed } from "./changes";
 import { ended, keyOf, wordsOf } from "./keyed";
 import { lineIs } from "./line";
+import { BECAUSE, encoded, SAY_WHY, whyAsked } from "./why";
 
 export type Schemas = components["schemas"];
 
@@ -47,6 +48,8 @@ const KEY = "Idempotency-Key";
 const client = createClient<paths>({ baseUrl: globalThis.location?.origin ?? "/", fetch: (request) => fetch(request) });
 
 const acts = new WeakMap<Request, string>();
+/** A request to be sent again with a reason, when something speaks against it. */
+const again = new WeakMap<Request, Request>();
 
 client.use({
   onRequest: async ({ request }) => {
@@ -54,12 +57,15 @@ client.use({
     const act = `${request.method} ${request.url} ${await request.clone().text()}`;
     acts.set(request, act);
     request.headers.set(KEY, keyOf(act));
+    again.set(request, request.clone());
     return request;
   },
-  onResponse: ({ request, response }) => {
+  onResponse: async ({ request, response: first }) => {
+    const response = (await withReason(request, first)) ?? first;
     heed(request.method, response);
     const act = acts.get(request);
     if (act) ended(act, response.status);
+    return response;
   },
   onError: ({ request, error }) => {
     const act = acts.get(request);
@@ -67,6 +73,22 @@ client.use({
     if (act && error instanceof DOMException && error.name === "AbortError") ended(act, 499);
   },
 });
+
+/** The answer to an act that is sent once more with a reason; undefined when none is asked for or given. */
+async function withReason(request: Request, first: Response): Promise<Response | undefined> {
+  const copy = again.get(request);
+  again.delete(request);
+  if (first.status !== 409 || !copy) return undefined;
+  const body = (await first
+    .clone()
+    .json()
+    .catch(() => undefined)) as Schemas["Problem"] | undefined;
+  if (body?.code !== SAY_WHY) return undefined;
+  const why = await whyAsked(body.detail, body.data as Schemas["CraftRulesFinding"]);
+  if (why === undefined) return undefined;
+  copy.headers.set(BECAUSE, encoded(why));
+  return await fetch(copy);
+}
 
 /** The typed client of the server's operations. */
 export const api = client;
