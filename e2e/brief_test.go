@@ -83,7 +83,7 @@ func TestABriefFromEmptyToAgreed(t *testing.T) {
 	s.leaf("On the map")
 	s.choose("Beginning with", "lip")
 	s.click("Draw it")
-	s.sees("MAP-1 stop")
+	s.sees("MAP-1 never")
 	s.click("Agree the brief")
 	s.sees("The draft is kept")
 	s.click("Undo")

@@ -6,6 +6,8 @@ import (
 	"bytes"
 	"fmt"
 	"image/color"
+	"maps"
+	"slices"
 
 	"yewmoor/internal/craft/form"
 	place "yewmoor/internal/craft/region"
@@ -13,7 +15,9 @@ import (
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/shelf"
 	"yewmoor/internal/station/brief"
+	"yewmoor/internal/station/stores"
 )
 
 // begin makes a piece with an agreed brief.
@@ -175,16 +179,34 @@ func (t *teller) performers() map[string]uint64 {
 	return ids
 }
 
+// unread are materials whose data sheets nobody has asked about latex yet.
+var unread = []string{"found-sponge", "hair-crepe", "prep-glue-stick", "glitter-fine", "paste-drying", "found-feather"}
+
+// sheets writes down what the data sheets say of latex: a wearer is allergic to
+// it, and what is not stated would hold everything back.
+func (t *teller) sheets() {
+	materials, err := shelf.Load(t.ctx, t.s.DB)
+	t.try(err)
+	for _, slug := range slices.Sorted(maps.Keys(materials)) {
+		if t.err != nil || materials[slug].IsLatex() || slices.Contains(unread, slug) {
+			continue
+		}
+		_, err := t.s.Stores.State(t.who["maud"], slug, stores.Stated{Substance: "latex", Says: "free of", Source: "its data sheet, read for the bell-founder"})
+		t.try(err)
+	}
+}
+
 // wearers records sensitivities, limits, consents and patch tests.
 func (t *teller) wearers() {
 	if t.err != nil {
 		return
 	}
 	ctx, ids := t.who["maud"], t.performers()
-	_, err := t.s.People.RecordHealth(ctx, ids["BF"], "latex", "allergic", "carries the letter of the clinic")
+	_, err := t.s.People.RecordHealth(ctx, ids["BF"], people.NewFact{Substance: "latex", Status: "allergic", Note: "carries the letter of the clinic"})
 	t.try(err)
-	_, err = t.s.People.RecordHealth(ctx, ids["AL"], "latex", "clear", "")
+	_, err = t.s.People.RecordHealth(ctx, ids["AL"], people.NewFact{Substance: "latex", Status: "clear"})
 	t.try(err)
+	t.sheets()
 	_, err = t.s.People.SetPerformer(ctx, ids["PK"], false, "the beard")
 	t.try(err)
 	_, err = t.s.People.SetPerformer(ctx, ids["GC"], true, "")
@@ -206,7 +228,7 @@ func (t *teller) wearers() {
 	}{
 		{"FT", "adhesive-acrylic", "open", "2025-12-01", "2026-03-01"},
 	} {
-		_, err := t.s.People.RecordPatch(ctx, ids[p.character], people.NewPatch{Material: p.material, Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
+		_, err := t.s.People.RecordPatch(ctx, ids[p.character], people.NewPatch{Material: p.material, Lot: "25-081", Result: p.result, TestedOn: p.tested, ExpiresOn: p.expires})
 		t.try(err)
 	}
 	for character, list := range map[string][]string{
@@ -215,7 +237,7 @@ func (t *teller) wearers() {
 	} {
 		for _, slug := range list {
 			if t.err == nil {
-				_, err := t.s.People.RecordPatch(ctx, ids[character], people.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-12-01", ExpiresOn: "2026-03-01"})
+				_, err := t.s.People.RecordPatch(ctx, ids[character], people.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-11-27", ExpiresOn: "2026-02-27"})
 				t.try(err)
 			}
 		}

@@ -104,7 +104,7 @@ func beaked() section.Section {
 	bridge.Fibre, bridge.Extent, bridge.StopMM, bridge.Purpose = "fibre-gauze", section.CentreOnly, 14, "keep the ridge from folding"
 	s.Layers = append(s.Layers, barrier, films("glue", section.Adhesive, "adhesive-acrylic", 1, 0.04), bridge, slush, films("set", section.Powder, "powder-translucent", 1, 0.01),
 		onSkin("colour", "paint-cream", 3, 0.02, 10, "base"), powder,
-		section.Layer{ID: "down", Kind: section.Hair, Material: "hair-crepe", Method: "laid", HairsCM2: 30, LengthMM: 18, FromMM: 18, Note: "down, white into grey, falling to the cheek"})
+		section.Layer{ID: "down", Kind: section.Hair, Material: "hair-punched", Method: "laid", HairsCM2: 30, LengthMM: 18, FromMM: 18, Note: "down, white into grey, falling to the cheek"})
 	return s
 }
 

@@ -89,7 +89,7 @@ func (t *teller) thisMorning() {
 	t.at(1, 12, 8, 40)
 	wearer, err := piece.Find(t.ctx, t.s.DB, "BF-03")
 	t.try(err)
-	_, err = t.s.People.RecordPatch(t.who["maud"], *wearer.PerformerID, people.NewPatch{Material: "remover-ester", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
+	_, err = t.s.People.RecordPatch(t.who["maud"], *wearer.PerformerID, people.NewPatch{Material: "remover-ester", Lot: "25-099", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
 	t.try(err)
 	t.at(1, 12, 8, 55)
 	note("pip", "GC-01", "third slush coat drained, seam wiped")

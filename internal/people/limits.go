@@ -96,6 +96,7 @@ type NewConsent struct {
 	GivenOn string `json:"given_on" format:"date"`
 	UntilOn string `json:"until_on,omitempty" maxLength:"10" doc:"empty for as long as the work lasts"`
 	Note    string `json:"note" maxLength:"300"`
+	GivenBy string `json:"given_by,omitempty" maxLength:"120" doc:"the guardian, for a performer under age"`
 }
 
 // GiveConsent writes down what a wearer agreed to.
@@ -119,8 +120,16 @@ func (s *Service) GiveConsent(ctx context.Context, id uint64, in NewConsent) (Pe
 		until = &day
 	}
 	who, _ := accounts.From(ctx)
+	by := strings.TrimSpace(in.GivenBy)
 	return s.performerAct(ctx, id, "consent given", func(tx database.Tx) error {
-		_, err := tx.ExecContext(ctx, `INSERT INTO performer_consent (performer_id, what, given_on, until_on, note, recorded_by) VALUES (?,?,?,?,?,NULLIF(?,0))`, id, in.What, given, until, in.Note, who.ID)
+		m, err := minority(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if m.under(s.Clock.Now()) && by == "" {
+			return problem.Invalid("guardian", "given_by", "The performer is under age: a guardian gives consent. Who?")
+		}
+		_, err = tx.ExecContext(ctx, `INSERT INTO performer_consent (performer_id, what, given_on, until_on, note, given_by, recorded_by) VALUES (?,?,?,?,?,?,NULLIF(?,0))`, id, in.What, given, until, in.Note, by, who.ID)
 		return err
 	})
 }

@@ -5,6 +5,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/web"
 )
 
@@ -22,13 +23,9 @@ func Register(api huma.API, s *Service) {
 	})
 	web.Post(api, "/api/performers/{id}/health", "Record a sensitivity", web.Skilled, func(ctx context.Context, in *struct {
 		web.ByID
-		Body struct {
-			Substance string `json:"substance" maxLength:"64"`
-			Status    string `json:"status" enum:"allergic,sensitive,clear"`
-			Note      string `json:"note,omitempty" maxLength:"500"`
-		}
+		Body NewFact
 	}) (Performer, error) {
-		return s.RecordHealth(ctx, in.ID, in.Body.Substance, in.Body.Status, in.Body.Note)
+		return s.RecordHealth(ctx, in.ID, in.Body)
 	})
 	web.Delete(api, "/api/performers/{id}/health/{fact}", "Erase a sensitivity for good", web.Leads, func(ctx context.Context, in *struct {
 		web.ByID
@@ -36,11 +33,57 @@ func Register(api huma.API, s *Service) {
 	}) (Performer, error) {
 		return s.EraseHealth(ctx, in.ID, in.Fact)
 	})
-	web.Post(api, "/api/performers/{id}/patch-tests", "Record a patch test", web.Skilled, func(ctx context.Context, in *struct {
+	web.Put(api, "/api/performers/{id}/age", "What is needed of a performer under age", web.Skilled, func(ctx context.Context, in *struct {
+		web.ByID
+		Body NewMinority
+	}) (Performer, error) {
+		return s.SetMinority(ctx, in.ID, in.Body)
+	})
+	web.Post(api, "/api/performers/{id}/patch-tests", "Put a patch test on, or record one of before", web.Skilled, func(ctx context.Context, in *struct {
 		web.ByID
 		Body NewPatch
 	}) (Performer, error) {
 		return s.RecordPatch(ctx, in.ID, in.Body)
+	})
+	web.Post(api, "/api/performers/{id}/patch-tests/{test}/reading", "Read a patch test", web.Skilled, func(ctx context.Context, in *struct {
+		web.ByID
+		Test uint64 `path:"test"`
+		Body NewReading
+	}) (Performer, error) {
+		return s.ReadPatch(ctx, in.ID, in.Test, in.Body)
+	})
+	web.Post(api, "/api/performers/{id}/patch-tests/{test}/correction", "Put a patch test right", web.Skilled, func(ctx context.Context, in *struct {
+		web.ByID
+		Test uint64 `path:"test"`
+		Body PatchCorrection
+	}) (Performer, error) {
+		return s.CorrectPatch(ctx, in.ID, in.Test, in.Body)
+	})
+	web.Get(api, "/api/me/sensitivities", "What whoever asks may not take themselves", web.Makers, func(ctx context.Context, _ *struct{}) ([]HealthFact, error) { return s.Own(ctx) })
+	web.Post(api, "/api/me/sensitivities", "Record what I may not take myself", web.Makers, func(ctx context.Context, in *struct{ Body NewFact }) ([]HealthFact, error) {
+		who, _ := accounts.From(ctx)
+		return s.RecordFact(ctx, Owner{"person", who.ID}, in.Body)
+	})
+	web.Delete(api, "/api/me/sensitivities/{fact}", "Erase what I may not take", web.Makers, func(ctx context.Context, in *struct {
+		Fact uint64 `path:"fact"`
+	}) ([]HealthFact, error) {
+		who, _ := accounts.From(ctx)
+		return s.EraseFact(ctx, Owner{"person", who.ID}, in.Fact)
+	})
+	web.Get(api, "/api/artists/{id}/sensitivities", "What an artist may not take", web.Skilled, func(ctx context.Context, in *web.ByID) ([]HealthFact, error) {
+		return s.Sensitivities(ctx, Owner{"contact", in.ID})
+	})
+	web.Post(api, "/api/artists/{id}/sensitivities", "Record what an artist may not take", web.Skilled, func(ctx context.Context, in *struct {
+		web.ByID
+		Body NewFact
+	}) ([]HealthFact, error) {
+		return s.RecordFact(ctx, Owner{"contact", in.ID}, in.Body)
+	})
+	web.Delete(api, "/api/artists/{id}/sensitivities/{fact}", "Erase what an artist may not take", web.Leads, func(ctx context.Context, in *struct {
+		web.ByID
+		Fact uint64 `path:"fact"`
+	}) ([]HealthFact, error) {
+		return s.EraseFact(ctx, Owner{"contact", in.ID}, in.Fact)
 	})
 	web.Put(api, "/api/performers/{id}/limits", "Record what a performer can bear", web.Skilled, func(ctx context.Context, in *struct {
 		web.ByID

@@ -3,38 +3,43 @@ package people
 import (
 	"context"
 	"fmt"
-	"time"
 
 	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/substance"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/shelf"
 )
 
 // Wearer reads what the rules need of a performer, for something that is worn
 // at a region of the body. Nobody means that nothing is known.
 func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uint64, region string) (rules.Wearer, error) {
-	w := rules.Wearer{Discreet: Discreet(ctx), Sensitivities: map[string]string{}, Today: clock.DayNumber(s.Clock.Now())}
+	w := rules.Wearer{Discreet: Discreet(ctx), Today: clock.DayNumber(s.Clock.Now())}
 	if performer == nil {
 		return w, nil
 	}
 	w.Known = true
-	var facts []struct{ Substance, Status string }
-	if err := db.SelectContext(ctx, &facts, `SELECT substance, status FROM health_fact WHERE performer_id = ?`, *performer); err != nil {
-		return w, fmt.Errorf("reading sensitivities: %w", err)
+	var err error
+	if w.List, err = shelf.Substances(ctx, db); err != nil {
+		return w, err
 	}
-	for _, f := range facts {
-		w.Sensitivities[f.Substance] = f.Status
+	if w.Facts, err = FactsOf(ctx, db, Owner{"performer", *performer}); err != nil {
+		return w, err
 	}
-	var tests []struct {
-		Slug, Result string
-		Expires      time.Time `db:"expires_on"`
+	tests, err := patches(ctx, db, *performer)
+	if err != nil {
+		return w, err
 	}
-	if err := db.SelectContext(ctx, &tests, `SELECT m.slug, t.result, t.expires_on FROM patch_test t JOIN material m ON m.id = t.material_id WHERE t.performer_id = ? ORDER BY t.id`, *performer); err != nil {
-		return w, fmt.Errorf("reading patch tests: %w", err)
+	for i := len(tests) - 1; i >= 0; i-- { // the oldest first
+		t := tests[i]
+		w.PatchTests = append(w.PatchTests, rules.PatchTest{Material: t.Slug, Result: t.Result, ExpiresDay: clock.DayNumber(t.ExpiresOn)})
+		if t.Result == rules.PatchPositive {
+			w.Facts = append(w.Facts, substance.Fact{Code: t.Slug, Status: substance.Reacted})
+		}
 	}
-	for _, t := range tests {
-		w.PatchTests = append(w.PatchTests, rules.PatchTest{Material: t.Slug, Result: t.Result, ExpiresDay: clock.DayNumber(t.Expires)})
+	if w.Minor, err = s.minor(ctx, db, *performer, region); err != nil {
+		return w, err
 	}
 	// The lightness of the skin where it goes, and the mass that can be borne;
 	// 0 for what is not recorded.
@@ -48,7 +53,7 @@ func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uin
 		return w, fmt.Errorf("reading what a wearer can bear: %w", err)
 	}
 	if body.Animal {
-		w.Excludes = append(w.Excludes, "animal")
+		w.Facts = append(w.Facts, substance.Fact{Code: "animal", Status: substance.Excludes})
 	}
 	w.SkinL, w.LimitG = body.SkinL, body.LimitG
 	return w, nil

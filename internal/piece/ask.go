@@ -13,8 +13,10 @@ import (
 	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/people"
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/shelf"
 )
 
 // Mould is a registered mould as the rules see it: what it is made of, as they
@@ -26,18 +28,18 @@ type Mould struct{ Of, Release string }
 // now. A never stops the act for good; a stop that nobody signed with the
 // version wants a lead's reason now (Meet). number 0 is a section from before versions were kept with
 // runs: the newest is asked, and there is nothing to ask where none is agreed.
-// moulds are those that are really used: what the section says of its mould and
+// about is the thing of the act. moulds are those that are really used: what the section says of its mould and
 // release is a plan.
-func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number int, moulds ...Mould) error {
+func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number int, about journal.Entry, moulds ...Mould) error {
 	doc, signed, number, err := SectionAt(ctx, tx, p, number)
 	if err != nil || number == 0 {
 		return err
 	}
 	if len(moulds) == 0 {
-		return s.ask(ctx, tx, p, doc, signed)
+		return s.ask(ctx, tx, p, doc, signed, about)
 	}
 	for _, m := range moulds {
-		if err := s.ask(ctx, tx, p, m.in(doc), signed); err != nil {
+		if err := s.ask(ctx, tx, p, m.in(doc), signed, about); err != nil {
 			return err
 		}
 	}
@@ -90,6 +92,51 @@ func (s *Service) AskMould(ctx context.Context, tx database.Tx, p Piece, m Mould
 	return Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}, open...)
 }
 
+// AskStuff asks about products that come into an act beside the section's own
+// layers, of which AskRules asks: additions, touch-up colours. The wearer is
+// asked about them, and about all of them whoever does it.
+func (s *Service) AskStuff(ctx context.Context, tx database.Tx, p Piece, number int, about journal.Entry, slugs ...string) error {
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	doc, _, _, err := SectionAt(ctx, tx, p, number)
+	if err != nil {
+		return err
+	}
+	w, err := s.LoadWearer(ctx, tx, p)
+	if err != nil {
+		return err
+	}
+	var beside []string
+	for _, slug := range slugs {
+		in := false
+		doc.All(func(_ section.Cut, _ int, l section.Layer) { in = in || l.Material == slug || l.Fibre == slug })
+		if !in {
+			beside = append(beside, slug)
+		}
+	}
+	who, _ := accounts.From(ctx)
+	mine, err := s.Hands(ctx, tx, people.Owner{Kind: "person", ID: who.ID}, who.Name, slugs...)
+	if err != nil {
+		return err
+	}
+	return Meet(ctx, tx, about, append(rules.Stuff(w, materials, beside...), mine...)...)
+}
+
+// Hands is what speaks against giving somebody work with these products.
+func (s *Service) Hands(ctx context.Context, db database.Reader, of people.Owner, name string, slugs ...string) ([]rules.Finding, error) {
+	facts, err := people.FactsOf(ctx, db, of)
+	if err != nil || len(facts) == 0 {
+		return nil, err
+	}
+	list, materials, err := shelf.Both(ctx, db)
+	if err != nil {
+		return nil, err
+	}
+	return rules.Hands(list, facts, materials, name, slugs...), nil
+}
+
 // AskTop asks the rule book about one more thing on top of a piece: a touch-up
 // colour, as it lies on the agreed section. Where none is agreed there is no
 // ground to ask about, and the wearer alone is asked.
@@ -108,7 +155,7 @@ func (s *Service) AskTop(ctx context.Context, tx database.Tx, p Piece, slug stri
 	return Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}, rules.Top(c, slug)...)
 }
 
-func (s *Service) ask(ctx context.Context, tx database.Tx, p Piece, doc section.Section, signed []document.Signature) error {
+func (s *Service) ask(ctx context.Context, tx database.Tx, p Piece, doc section.Section, signed []document.Signature, about journal.Entry) error {
 	c, err := s.Work(ctx, tx, p, doc)
 	if err != nil {
 		return err
@@ -119,7 +166,7 @@ func (s *Service) ask(ctx context.Context, tx database.Tx, p Piece, doc section.
 			open = append(open, f)
 		}
 	}
-	return Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "section", Code: p.Code}, open...)
+	return Meet(ctx, tx, about, open...)
 }
 
 // asked is everything that the consequence of a section follows from, so that

@@ -101,6 +101,9 @@ type Item struct {
 // Free lists what a brief can ask to stay free.
 var Free = []string{"left eye", "right eye", "nose", "mouth", "hearing"}
 
+// mayKeepFree are all that a brief may ask to stay free.
+var mayKeepFree = append(slices.Clone(Free), wearmap.OneNostril)
+
 // maxList is how many entries each list of a brief may have.
 const maxList = 100
 
@@ -128,8 +131,8 @@ func (b Brief) whole() Brief {
 // check refuses what a brief cannot say, at its field.
 func (b Brief) check(sheets wearmap.Sheets) error {
 	for i, f := range b.KeepFree {
-		if !slices.Contains(Free, f) {
-			return refusal.New(refusal.UnknownValue, fmt.Sprintf("keep_free[%d]", i), "“%s” is not one of %v.", f, Free)
+		if !slices.Contains(mayKeepFree, f) {
+			return refusal.New(refusal.UnknownValue, fmt.Sprintf("keep_free[%d]", i), "“%s” is not one of %v.", f, mayKeepFree)
 		}
 	}
 	for _, c := range []struct {

@@ -5,9 +5,11 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
+	"time"
 
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/people"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -21,11 +23,15 @@ const SayWhy = "say_why"
 // not: a never stops it for good, a stop until a lead gives a reason, a warn
 // until anybody does, and a tip never. It is called inside the act, whose
 // reason comes with the request; what was gone on against, by whom and why is
-// written beside the act and falls with it. about names the thing of the act.
+// kept with the act and falls with it. about names the thing of the act.
 func Meet(ctx context.Context, tx database.Tx, about journal.Entry, findings ...rules.Finding) error {
 	who, _ := accounts.From(ctx)
 	because := web.Because(ctx)
-	for _, f := range findings {
+	open, err := unmet(ctx, tx, about, findings)
+	if err != nil {
+		return err
+	}
+	for _, f := range open {
 		words := strings.TrimSpace(fmt.Sprintf("%s: %s %s", f.ID, f.Reason, f.Remedy))
 		var no *problem.Problem
 		switch {
@@ -33,7 +39,7 @@ func Meet(ctx context.Context, tx database.Tx, about journal.Entry, findings ...
 			no = problem.New(http.StatusConflict, "rule", "", "%s Nobody can sign this away. Nothing was recorded.", words)
 		case f.Severity == rules.Stop && who.Role != accounts.Lead:
 			no = problem.New(http.StatusConflict, "rule", "", "%s A lead may go on with a reason. Nothing was recorded.", words)
-		case f.Severity != rules.Tip && because == "":
+		case because == "":
 			no = problem.New(http.StatusConflict, SayWhy, "", "%s Nothing was recorded yet.", words)
 		}
 		if no != nil {
@@ -41,18 +47,67 @@ func Meet(ctx context.Context, tx database.Tx, about journal.Entry, findings ...
 			return no
 		}
 	}
-	for _, f := range findings {
-		if f.Severity == rules.Tip {
-			continue
+	for _, f := range open {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO gone_on (at, person_id, piece_id, kind, code, rule, place, reason) VALUES (?,?,NULLIF(?,0),?,?,?,?,?)`, about.At, who.ID, about.Piece, about.Kind, about.Code, f.ID, f.At(), because); err != nil {
+			return fmt.Errorf("noting what was gone on against: %w", err)
 		}
 		entry := about
-		entry.Act, entry.Words, entry.Data = "gone on against "+f.ID, because, f
+		entry.Act, entry.Words = "gone on with a reason", f.ID+": "+because
 		if rules.Private(f.ID) {
-			entry.Data = nil // the record says that, never what of a person's health
+			entry.Words = "" // that it was, never what of a person's health
 		}
 		if _, err := journal.Add(ctx, tx, entry); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// unmet are the findings that nobody has answered for this thing yet: what a run
+// or a mix went on against once is not asked at its every stage.
+func unmet(ctx context.Context, tx database.Tx, about journal.Entry, findings []rules.Finding) ([]rules.Finding, error) {
+	var open []rules.Finding
+	for _, f := range findings {
+		if f.Severity == rules.Tip {
+			continue
+		}
+		n := 0
+		if f.Severity != rules.Never && about.Code != "" && (about.Kind == "run" || about.Kind == "mix") {
+			// Index gone_on_thing.
+			if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM gone_on WHERE kind = ? AND code = ? AND rule = ? AND place = ?`, about.Kind, about.Code, f.ID, f.At()); err != nil {
+				return nil, err
+			}
+		}
+		if n == 0 {
+			open = append(open, f)
+		}
+	}
+	return open, nil
+}
+
+// GoneOn is something that an act went on against.
+type GoneOn struct {
+	At     time.Time `db:"at" json:"at"`
+	Who    string    `db:"who" json:"who"`
+	Kind   string    `db:"kind" json:"kind"`
+	Code   string    `db:"code" json:"code"`
+	Rule   string    `db:"rule" json:"rule"`
+	Reason string    `db:"reason" json:"reason" doc:"empty for whoever may not know of a person's health"`
+}
+
+// Against reads what the acts on a piece went on against, the newest first.
+func Against(ctx context.Context, db database.Reader, piece uint64) ([]GoneOn, error) {
+	list := []GoneOn{}
+	// Index gone_on_piece.
+	if err := db.SelectContext(ctx, &list, `SELECT g.at, p.name AS who, g.kind, g.code, g.rule, g.reason FROM gone_on g JOIN person p ON p.id = g.person_id WHERE g.piece_id = ? ORDER BY g.id DESC LIMIT 200`, piece); err != nil {
+		return nil, fmt.Errorf("reading what was gone on against: %w", err)
+	}
+	if people.Discreet(ctx) {
+		for i, g := range list {
+			if rules.Private(g.Rule) {
+				list[i].Reason = ""
+			}
+		}
+	}
+	return list, nil
 }

@@ -37,7 +37,7 @@ func TestTwoCoatsInOneBreathAreAskedAbout(t *testing.T) {
 	assert.Nil(t, b.Run(r.Code).Stages[second].DoneAt)
 	b.As["ivo"].Because("both were on; noted late").Yes("POST", at(second+1), m{"reason": "dried"}, nil)
 	assert.NotNil(t, b.Run(r.Code).Stages[second].DoneAt)
-	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE kind = 'run' AND act = 'gone on against SEQ-1' AND words = 'both were on; noted late'`))
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM gone_on WHERE kind = 'run' AND rule = 'SEQ-1' AND reason = 'both were on; noted late'`))
 }
 
 func TestATouchUpColourIsAskedAboutItsGround(t *testing.T) {
@@ -65,7 +65,7 @@ func TestATouchUpColourIsAskedAboutItsGround(t *testing.T) {
 	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/touch-ups", red, nil)
 	red["material"] = "paint-water"
 	b.As["ivo"].Because("a dry brush only").Yes("PUT", "/api/pieces/"+code+"/touch-ups", red, nil)
-	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'gone on against MED-1'`))
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'gone on with a reason' AND words = 'MED-1: a dry brush only'`))
 }
 
 func TestAMouldIsNotRegisteredPastTheGate(t *testing.T) {
@@ -76,7 +76,7 @@ func TestAMouldIsNotRegisteredPastTheGate(t *testing.T) {
 	assert.Equal(t, "say_why", no.Code, "nobody planned a texture and nobody looked at the sculpt")
 	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM mould`))
 	b.As["ivo"].Because("a plain tail, no texture").Yes("POST", "/api/pieces/"+code+"/moulds", mould, nil)
-	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'gone on against SEQ-12'`))
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM gone_on WHERE rule = 'SEQ-12'`))
 }
 
 // A lead may go on against a stop with a reason, nobody else; a never goes on
@@ -97,7 +97,13 @@ func TestWhoMayGoOnAgainstWhat(t *testing.T) {
 	assert.Contains(t, no.Detail, "Nobody can sign this away")
 	b.As["maud"].Yes("POST", at, m{"substance": "latex", "status": "sensitive"}, nil)
 	b.As["maud"].Because("their physician says it is the ammonia").Yes("POST", first, m{}, nil)
-	assert.Positive(t, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'gone on against SAF-1' AND data IS NULL`))
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM gone_on WHERE rule = 'SAF-1' AND reason LIKE '%ammonia%'`))
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM journal WHERE words LIKE '%ammonia%' OR data LIKE '%ammonia%' OR words LIKE '%SAF-1%'`))
+	// Asked once a run, not at its every coat.
+	before := b.Count(`SELECT COUNT(*) FROM gone_on`)
+	b.Clock.Set(b.Clock.Now().Add(3 * time.Hour))
+	b.As["maud"].Yes("POST", "/api/runs/"+r.Code+"/stages/2", m{}, nil)
+	assert.Equal(t, before, b.Count(`SELECT COUNT(*) FROM gone_on`))
 }
 
 func TestAReasonThatCannotBeWrittenIsRefused(t *testing.T) {

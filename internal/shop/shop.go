@@ -122,7 +122,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
 	s.Jobs = jobs.New(db, s.Live)
-	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
+	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, People: s.People, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
 	s.Form.Does()
 	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: s.Turns, Scans: sculptScans{s.Form}}
 	s.Brief.Clay = s.Sculpt

@@ -13,6 +13,7 @@ import (
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/substance"
 )
 
 // Figures are what common practice says of a method, 0 poor to 1 best.
@@ -78,10 +79,10 @@ type Case struct {
 	Copies     int
 	LeadDays   float64 // until the first of them; 0 and no days: not known
 	HasLead    bool
-	BudgetMin  int64   // hundredths for all copies; 0 for no limit
-	CarryG     float64 // mass still free within the wearer's limit; 0 when not known
-	Latex      string  // allergic, sensitive, clear, empty
-	NoAnimal   bool
+	BudgetMin  int64            // hundredths for all copies; 0 for no limit
+	CarryG     float64          // mass still free within the wearer's limit; 0 when not known
+	Facts      []substance.Fact // what the wearer may not take
+	List       substance.List   // the shop's list of substances; the usual one when nil
 	NearEyes   bool
 	HairUnder  bool // hair that is not protected
 
@@ -130,6 +131,14 @@ type made struct {
 	massG, handsS, waitS float64
 	minor                int64
 	layers               int
+	met                  []met
+}
+
+// met is a product of the house section that meets a fact of the wearer.
+type met struct {
+	product material.Product
+	body    bool // it makes the piece; glue and colour can be others
+	substance.Meeting
 }
 
 // Advisor ranks for one shop: its shelf and its air.
@@ -150,7 +159,7 @@ func (a Advisor) build(c Case) []made {
 			continue
 		}
 		r := s.Work(a.shelf, a.room)
-		m := made{r.WornG, r.HandsS, r.WaitingS, r.Minor, 0}
+		m := made{massG: r.WornG, handsS: r.HandsS, waitS: r.WaitingS, minor: r.Minor, met: a.meets(c, s)}
 		for _, l := range s.Layers {
 			if !l.Kind.IsAppliance() || l.Kind == section.Encapsulator {
 				continue
@@ -158,6 +167,35 @@ func (a Advisor) build(c Case) []made {
 			m.layers += max(1, l.Coats)
 		}
 		out[i] = m
+	}
+	return out
+}
+
+// meets are the products of a section that speak against themselves for the
+// wearer of a case, each once, what makes the piece first.
+func (a Advisor) meets(c Case, s section.Section) []met {
+	if len(c.Facts) == 0 {
+		return nil
+	}
+	list := c.List
+	if list == nil {
+		list = substance.Usual
+	}
+	var out []met
+	seen := map[string]bool{}
+	for _, body := range []bool{true, false} {
+		for _, l := range s.Layers {
+			for _, slug := range []string{l.Material, l.Fibre} {
+				p, known := a.shelf[slug]
+				if !known || seen[slug] || body != (l.Kind.IsAppliance() && l.Kind != section.Encapsulator) {
+					continue
+				}
+				seen[slug] = true
+				for _, m := range substance.Meets(list, c.Facts, p.Holds()) {
+					out = append(out, met{p, body, m})
+				}
+			}
+		}
 	}
 	return out
 }

@@ -10,6 +10,7 @@ import (
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/substance"
 )
 
 func advisor(t require.TestingT) Advisor {
@@ -25,27 +26,29 @@ func characters() map[string]Case {
 	base := Case{Camera: "close", HeightMM: 5, AreaCM2: 34, WearHours: 5, HottestC: 20, HottestOn: "the stage", Water: "none", Exertion: "acting", Days: 3, Copies: 3, LeadDays: 11, HasLead: true, Has: slices.Concat(everything, []string{"form", "isocyanate room"}), Skill: 3}
 	with := func(f func(*Case)) Case { c := base; f(&c); return c }
 	return map[string]Case{
-		"BF": with(func(c *Case) { c.Region, c.MovesMuch, c.Latex, c.Water = "cheek", true, "allergic", "rained on" }),
+		"BF": with(func(c *Case) {
+			c.Region, c.MovesMuch, c.Facts, c.Water = "cheek", true, latexFact(substance.Allergic), "rained on"
+		}),
 		"AL": with(func(c *Case) {
-			c.Region, c.MovesMuch, c.Latex, c.Camera, c.HeightMM, c.AreaCM2, c.WearHours, c.Days, c.HottestC = "forehead", true, "clear", "medium", 12, 180, 7, 2, 26
+			c.Region, c.MovesMuch, c.Facts, c.Camera, c.HeightMM, c.AreaCM2, c.WearHours, c.Days, c.HottestC = "forehead", true, latexFact(substance.Clear), "medium", 12, 180, 7, 2, 26
 			c.Beyond = 4
 		}),
 		"FT": with(func(c *Case) {
-			c.Region, c.MovesMuch, c.Latex, c.AreaCM2, c.WearHours, c.HeightMM, c.LeadDays = "neck", true, "allergic", 60, 3, 3, 6
+			c.Region, c.MovesMuch, c.Facts, c.AreaCM2, c.WearHours, c.HeightMM, c.LeadDays = "neck", true, latexFact(substance.Allergic), 60, 3, 3, 6
 			c.Has = []string{"hot plate", "cold place", "mould room"}
 			c.HottestC, c.Water = 8, "splashed"
 		}),
 		"GC": with(func(c *Case) {
-			c.Region, c.Latex, c.Camera, c.Beyond, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies = "nose", "clear", "medium", 4, 30, 32, 6, 3
+			c.Region, c.Facts, c.Camera, c.Beyond, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies = "nose", latexFact(substance.Clear), "medium", 4, 30, 32, 6, 3
 		}),
 		"PK": with(func(c *Case) {
-			c.Region, c.MovesMuch, c.Latex, c.Camera, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies, c.Exertion = "belly", true, "clear", "far", 70, 900, 3, 1, "walking"
+			c.Region, c.MovesMuch, c.Facts, c.Camera, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies, c.Exertion = "belly", true, latexFact(substance.Clear), "far", 70, 900, 3, 1, "walking"
 		}),
 		"NM": with(func(c *Case) {
-			c.Region, c.MovesMuch, c.Latex, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies, c.Days = "back of the hand", true, "clear", 0.3, 90, 4, 3, 3
+			c.Region, c.MovesMuch, c.Facts, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies, c.Days = "back of the hand", true, latexFact(substance.Clear), 0.3, 90, 4, 3, 3
 		}),
 		"CB": with(func(c *Case) {
-			c.Region, c.Latex, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies, c.Days, c.LeadDays = "forearm", "clear", 4, 20, 2, 2, 1, 2
+			c.Region, c.Facts, c.HeightMM, c.AreaCM2, c.WearHours, c.Copies, c.Days, c.LeadDays = "forearm", latexFact(substance.Clear), 4, 20, 2, 2, 1, 2
 		}),
 	}
 }
@@ -74,6 +77,11 @@ func TestTheSevenCharactersGetWhatAFabricatorWouldTake(t *testing.T) {
 		assert.Subset(t, near, want[:1], code)
 		assert.True(t, code == "AL" || slices.Contains(want, near[0]), "%s: %s leads", code, near[0])
 	}
+}
+
+// latexFact is one fact about latex.
+func latexFact(status string) []substance.Fact {
+	return []substance.Fact{{Code: "latex", Status: status}}
 }
 
 func TestLatexNeverLeadsForAnAllergicWearer(t *testing.T) {
@@ -136,8 +144,8 @@ func anyCase(t *rapid.T) Case {
 	pick := func(label string, list ...string) string { return rapid.SampledFrom(list).Draw(t, label) }
 	return Case{Region: "cheek", MovesMuch: rapid.Bool().Draw(t, "moves"), Camera: pick("camera", "close", "medium", "far"), HeightMM: rapid.Float64Range(0.2, 80).Draw(t, "height"), AreaCM2: rapid.Float64Range(1, 1500).Draw(t, "area"),
 		WearHours: rapid.Float64Range(0.5, 14).Draw(t, "hours"), HottestC: rapid.Float64Range(-5, 40).Draw(t, "heat"), Water: pick("water", "none", "splashed", "rained on", "under water"), Exertion: pick("exertion", "still", "acting", "walking", "running"),
-		Days: rapid.IntRange(0, 30).Draw(t, "days"), Copies: rapid.IntRange(1, 9).Draw(t, "copies"), LeadDays: rapid.Float64Range(0, 40).Draw(t, "lead"), HasLead: rapid.Bool().Draw(t, "has lead"), Latex: pick("latex", "", "clear", "sensitive", "allergic"),
-		NoAnimal: rapid.Bool().Draw(t, "no animal"), Has: Equipment[:rapid.IntRange(0, len(Equipment)).Draw(t, "has")], Skill: rapid.IntRange(1, 3).Draw(t, "skill"), BudgetMin: rapid.SampledFrom([]int64{0, 5000, 90000}).Draw(t, "budget"), CarryG: rapid.SampledFrom([]float64{0, 40, 900}).Draw(t, "carry")}
+		Days: rapid.IntRange(0, 30).Draw(t, "days"), Copies: rapid.IntRange(1, 9).Draw(t, "copies"), LeadDays: rapid.Float64Range(0, 40).Draw(t, "lead"), HasLead: rapid.Bool().Draw(t, "has lead"), Facts: latexFact(pick("latex", "", "clear", "sensitive", "allergic")),
+		Has: Equipment[:rapid.IntRange(0, len(Equipment)).Draw(t, "has")], Skill: rapid.IntRange(1, 3).Draw(t, "skill"), BudgetMin: rapid.SampledFrom([]int64{0, 5000, 90000}).Draw(t, "budget"), CarryG: rapid.SampledFrom([]float64{0, 40, 900}).Draw(t, "carry")}
 }
 
 func TestABarredMethodNeverStandsBeforeAFreeOne(t *testing.T) {

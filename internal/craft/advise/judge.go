@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 	"strings"
+
+	"yewmoor/internal/craft/substance"
 )
 
 // judge scores one method.
@@ -221,25 +223,56 @@ func (j *judge) skill() {
 }
 
 func (j *judge) allergy() {
-	switch {
-	case j.f.Latex && j.Latex == "allergic":
-		j.bar("never", "SAF-1", "the wearer", "Latex is refused for this wearer.")
-	case j.f.Latex && j.Latex == "sensitive":
-		j.bar("stop", "SAF-1", "the wearer", "Latex is held back for this wearer, cause unclear.")
-	case j.f.Animal && j.NoAnimal:
-		j.bar("stop", "SAF-16", "the wearer", "The wearer excludes animal material.")
-	}
+	worst := j.meets()
 	if j.f.OnSkin && j.f.Latex && j.NearEyes {
 		j.bar("never", "SAF-3", "worn where", "Liquid latex would lie inside the keep-out of the eye.")
 	}
 	if j.f.OnSkin && j.f.Latex && j.HairUnder {
 		j.bar("stop", "LAT-4", "the wearer's map", "Hair lies under it, and nothing protects it yet.")
 	}
-	if !j.barred || !(j.f.Latex || j.f.Animal) {
-		j.add("allergy", "the wearer", 1, 0.3, "Nothing recorded of the wearer speaks against it.")
-		return
+	switch {
+	case worst == nil && len(substance.Unlisted(j.Facts)) > 0:
+		j.add("allergy", "the wearer", 0.5, 0.3, "No known conflict, but the wearer's record says “%s” and nobody has said yet what that is.", substance.Unlisted(j.Facts)[0].Words)
+	case worst == nil && len(j.Facts) == 0:
+		j.add("allergy", "the wearer", 1, 0.3, "No sensitivity is recorded; ask before the first touch.")
+	case worst == nil:
+		j.add("allergy", "the wearer", 1, 0.3, "No known conflict with what is recorded of the wearer.")
+	case worst.State == substance.NotStated:
+		j.add("allergy", "the wearer", 0.6, 0.3, "No known conflict; nothing states yet whether %s is free of what the wearer may not take. A data sheet settles it.", strings.ToLower(worst.product.Name))
+	case !worst.body:
+		j.add("allergy", "the wearer", 0.4, 0.3, "Its usual %s will not do for this wearer: take another.", strings.ToLower(worst.product.Name))
+	default:
+		j.add("allergy", "the wearer", 0, 0.3, "See what holds it back.")
 	}
-	j.add("allergy", "the wearer", 0, 0.3, "See what holds it back.")
+}
+
+// meets bars what makes the piece when it holds what the wearer may not take,
+// and gives the gravest meeting; nil for none.
+func (j *judge) meets() *met {
+	var worst *met
+	barred := map[string]bool{}
+	for i := range j.b.met {
+		m := &j.b.met[i]
+		if worst == nil || m.State > worst.State {
+			worst = m
+		}
+		if !m.body || m.State != substance.Held || barred[m.Fact.Code] {
+			continue
+		}
+		barred[m.Fact.Code] = true
+		severity, id, words := "stop", "SAF-17", "holds what is held back for this wearer"
+		switch {
+		case m.Fact.Status == substance.Excludes:
+			id, words = "SAF-16", "holds what the wearer excludes"
+		case m.Fact.Status == substance.Allergic:
+			severity, words = "never", "holds what is refused for this wearer"
+		}
+		if m.Fact.Code == "latex" && id == "SAF-17" {
+			id = "SAF-1"
+		}
+		j.bar(severity, id, "the wearer", "%s %s.", m.product.Name, words)
+	}
+	return worst
 }
 
 func (j *judge) cost() {

@@ -3,8 +3,10 @@ package advise
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"yewmoor/internal/craft/gelatin"
+	"yewmoor/internal/craft/substance"
 	"yewmoor/internal/craft/wax"
 )
 
@@ -71,11 +73,26 @@ var switches = []struct {
 	{"water", func(c Case) string { return c.Water }, []string{"none", "splashed", "rained on", "under water"}, func(c *Case, v string) { c.Water = v }},
 	{"exertion", func(c Case) string { return c.Exertion }, []string{"still", "acting", "walking", "running"}, func(c *Case, v string) { c.Exertion = v }},
 	{"movement", func(c Case) string { return word(c.MovesMuch, "moves much", "moves little") }, []string{"moves much", "moves little"}, func(c *Case, v string) { c.MovesMuch = v == "moves much" }},
-	{"latex", func(c Case) string { return word(refuses(c), "refused", "allowed") }, []string{"refused", "allowed"}, func(c *Case, v string) { c.Latex = word(v == "refused", "allergic", "clear") }},
-	{"animal material", func(c Case) string { return word(c.NoAnimal, "excluded", "allowed") }, []string{"excluded", "allowed"}, func(c *Case, v string) { c.NoAnimal = v == "excluded" }},
+	{"latex", func(c Case) string { return word(speaks(c, "latex"), "refused", "allowed") }, []string{"refused", "allowed"}, func(c *Case, v string) {
+		turn(c, v == "refused", substance.Fact{Code: "latex", Status: substance.Allergic})
+	}},
+	{"animal material", func(c Case) string { return word(speaks(c, "animal"), "excluded", "allowed") }, []string{"excluded", "allowed"}, func(c *Case, v string) {
+		turn(c, v == "excluded", substance.Fact{Code: "animal", Status: substance.Excludes})
+	}},
 }
 
-func refuses(c Case) bool { return c.Latex == "allergic" || c.Latex == "sensitive" }
+// speaks says whether a fact about a substance stands in a case and holds back.
+func speaks(c Case, code string) bool {
+	return slices.ContainsFunc(c.Facts, func(f substance.Fact) bool { return f.Code == code && f.Speaks() })
+}
+
+// turn puts a fact into a case, or takes those about its substance out.
+func turn(c *Case, in bool, fact substance.Fact) {
+	c.Facts = slices.DeleteFunc(slices.Clone(c.Facts), func(f substance.Fact) bool { return f.Code == fact.Code })
+	if in {
+		c.Facts = append(c.Facts, fact)
+	}
+}
 
 func word(b bool, yes, no string) string {
 	if b {
@@ -132,7 +149,12 @@ func (a Advisor) Turns(c Case) []Turn {
 			}
 			k := c
 			s.set(&k, v)
-			if then := leads(k); then.slug != now.slug {
+			at := builds
+			if !slices.Equal(k.Facts, c.Facts) { // what the products meet has changed
+				at = a.build(k)
+			}
+			slug, name := a.leader(&k, at)
+			if then := (lead{slug, name}); then.slug != now.slug {
 				out = append(out, Turn{Condition: s.name, From: s.get(c), At: v, Was: now.name, Becomes: then.name, Text: turned(then, now, s.name+" "+v)})
 			}
 		}

@@ -12,6 +12,7 @@ import (
 
 	"yewmoor/internal/craft/gelatin"
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/substance"
 )
 
 // Family is a kind of material that behaves alike in the rules.
@@ -58,12 +59,13 @@ const (
 	Found                Family = "found"
 	Filling              Family = "filling"
 	HairFibre            Family = "hair"
+	CastOfLife           Family = "life_cast" // what takes a cast of a living body
 )
 
 var families = []Family{Latex, LatexPaste, FoamLatex, SiliconeAddition, SiliconeCondensation, Gelatin, Wax, Encapsulator, Barrier,
 	AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone, PaintSilicone, PaintAlcohol, PaintWater, PaintCream, Powder, Fibre, Softener,
 	Pigment, Flock, Remover, Release, Clay, FoamPolyurethane, Thermoplastic, Blood, Preparation, AdhesiveLash, AdhesiveContact,
-	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre}
+	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre, CastOfLife}
 
 // Sources of a figure, weakest first. A figure without an entry is a default.
 const (
@@ -136,7 +138,24 @@ type Product struct {
 	Base     *gelatin.Recipe `json:"base,omitempty"`     // what a gelatin is made from
 	Firmness string          `json:"firmness,omitempty"` // of a wax: soft, medium, hard
 
+	// Contains are codes of substances that it holds or gives off; FreeOf those
+	// that its data sheet says are not in it. What stands in neither is not known.
+	Contains []string `json:"contains,omitempty"`
+	FreeOf   []string `json:"free_of,omitempty"`
+
 	Sources map[string]string `json:"sources,omitempty"`
+}
+
+// Holds is what is known of what is in it.
+func (p Product) Holds() substance.Holds {
+	h := substance.Holds{Slug: p.Slug, Contains: slices.Clone(p.Contains), FreeOf: p.FreeOf}
+	if p.IsLatex() {
+		h.Contains = append(h.Contains, "latex")
+	}
+	if p.Animal {
+		h.Contains = append(h.Contains, "animal")
+	}
+	return h
 }
 
 // IsLatex says whether natural rubber latex is in the product (SAF-1).

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/substance"
 )
 
 // The library is data: what the craft takes for granted of it is proved here.
@@ -19,6 +20,11 @@ func TestTheLibraryHoldsTogether(t *testing.T) {
 	have := map[Family]int{}
 	for _, p := range list {
 		assert.NoError(t, p.Check(), p.Slug)
+		assert.Empty(t, p.FreeOf, "only a data sheet says what %s is free of", p.Slug)
+		for _, code := range p.Contains {
+			_, known := substance.Usual.Find(code)
+			assert.True(t, known, "%s holds %s, which is no substance of the list", p.Slug, code)
+		}
 		have[p.Family]++
 		switch p.Family {
 		case AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone:

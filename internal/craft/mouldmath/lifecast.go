@@ -45,6 +45,18 @@ type LifePlan struct {
 	Cautions []string `json:"cautions"`
 }
 
+// Touching are the materials, by their slugs, that a plan puts on a body.
+func (p LifePlan) Touching() []string {
+	out := []string{"prep-jelly", "life-silicone"}
+	if p.Way == Alginate {
+		out[1] = "alginate"
+	}
+	if p.Bandage > 0 {
+		out = append(out, "plaster-bandage")
+	}
+	return out
+}
+
 // alginateCold is how the times of alginate stretch with each kelvin that the
 // water is colder than 20 °C: ours, a doubling in about 12 K; a spoonful tried
 // first replaces it.

@@ -16,6 +16,7 @@ const (
 	bySection = "section"
 	byMap     = "the wearer's map"
 	bySculpt  = "the sculpt"
+	byHands   = "who does it"
 )
 
 func cut(id, group string, s Severity, text string, f func(Case) []Finding) Rule {
@@ -102,7 +103,7 @@ var Book = []Rule{
 	waiting("WIN-1", orderOfWork, Warn, "No window closes when nobody is working.", "plan"),
 	waiting("WIN-2", orderOfWork, Stop, "One mix fills no more moulds than its pot life allows.", "plan"),
 
-	cut("SAF-1", theWearer, Never, "No latex of any kind for a person recorded as allergic to it; hold back where the record says sensitive and unclear.", latexForAllergic),
+	whole("SAF-1", theWearer, Never, "No latex of any kind for a person recorded as allergic to it; hold back where the record says sensitive and unclear.", meetsLatex),
 	cut("SAF-2", theWearer, Stop, "Whatever touches skin wants a clear patch test that has not run out: adhesive, latex, colour, remover.", patchTests),
 	cut("SAF-3", theWearer, Never, "No liquid latex, solvent, glue or hot mass inside the keep-out; around the eyes only with care.", aroundTheEyes),
 	mapped("SAF-4", theWearer, Never, "Never both nostrils closed without an agreed free mouth, nor the mouth without free nostrils."),
@@ -117,7 +118,12 @@ var Book = []Rule{
 	roomed("SAF-13", theWearer, Never, "No hand, limb or head is enclosed in plaster or another mass that heats.", "form"),
 	roomed("SAF-14", theWearer, Never, "No face cast without free nostrils, a second person, a hand signal and a quick way off.", "form"),
 	cut("SAF-15", theWearer, Stop, "Silicone, resin, foam and glue on skin only when sold for skin.", notSoldForSkin),
-	cut("SAF-16", theWearer, Stop, "No animal-derived material for a person who excludes it.", animalExcluded),
+	whole("SAF-16", theWearer, Stop, "No animal-derived material for a person who excludes it.", meetsBelief),
+	whole("SAF-17", theWearer, Never, "Nothing that holds or gives off what the wearer is allergic to, in any layer, glue, remover, colour or release; held back where the record says sensitive or a patch test was positive.", meetsOthers),
+	whole("SAF-18", theWearer, Stop, "Not stated is never free of: for somebody sensitive a data sheet settles it first.", notStated),
+	whole("SAF-19", theWearer, Stop, "A sensitivity in free words is asked about before anything touches the wearer.", inWordsOnly),
+	whole("SAF-20", theWearer, Never, "Nothing for a performer under age without a guardian's consent, a named chaperone, hours within the local law and measured sizes.", underAge),
+	whole("SAF-21", theWearer, Warn, "A clear patch test beside a recorded allergy proves nothing.", clearBesideAllergy),
 
 	whole("MAK-1", theMaker, Tip, "Ammonia and solvent: ventilation, eyes shut near a face.", vapours),
 	whole("MAK-2", theMaker, Tip, "Dust: extraction and a respirator of the right class.", dust),
@@ -127,6 +133,8 @@ var Book = []Rule{
 	whole("MAK-6", theMaker, Tip, "Blades and glass: cut away from the hand.", blades),
 	whole("MAK-7", theMaker, Tip, "Spraying indoors: booth and respirator.", spraying),
 	whole("MAK-8", theMaker, Warn, "Microwave for paste or gelatin: short bursts, never sealed, never with metal.", microwave),
+
+	{ID: "MAK-9", Group: theMaker, Severity: Stop, Text: "What makers and artists may not take themselves meets the work that they are given.", Decided: byHands},
 
 	cut("EYE-1", look, Warn, "An edge thicker than its material allows shows.", edgeShows),
 	sculpted("EYE-2", look, Warn, "A texture that repeats looks machine-made."),

@@ -6,6 +6,7 @@ import (
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/substance"
 )
 
 // Rules between neighbouring layers, or a material and what it is made in.
@@ -153,10 +154,7 @@ func adhesiveHolds(c Case) []Finding {
 }
 
 func noBarrier(c Case) []Finding {
-	sensitive := false
-	for _, status := range c.Wearer.Sensitivities {
-		sensitive = sensitive || status == Allergic || status == Sensitive
-	}
+	sensitive := slices.ContainsFunc(c.Wearer.Facts, func(f substance.Fact) bool { return f.Speaks() && f.Status != substance.Excludes })
 	done := false
 	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
 		if done || c.beneath(i, section.Barrier) {

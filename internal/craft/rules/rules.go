@@ -11,6 +11,7 @@ import (
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/substance"
 )
 
 // Severity of a finding.
@@ -38,6 +39,10 @@ type Finding struct {
 	Reason  string `json:"reason"`
 	Remedy  string `json:"remedy"`
 	Settles string `json:"settles,omitempty" doc:"what would settle it"`
+	// Product and Substance are what a data sheet has to be asked about, where one
+	// would settle it.
+	Product   string `json:"product,omitempty" doc:"slug of the material that it is about, where it is about one"`
+	Substance string `json:"substance,omitempty" doc:"code of the substance"`
 	// Instead are slugs of materials to take instead, best first.
 	Instead []string `json:"instead,omitempty"`
 }
@@ -51,9 +56,9 @@ func (f Finding) Key() string { return f.ID + "@" + f.At() }
 
 // Statuses of a sensitivity as the record says it.
 const (
-	Allergic  = "allergic"
-	Sensitive = "sensitive" // and unclear
-	Clear     = "clear"
+	Allergic  = substance.Allergic
+	Sensitive = substance.Sensitive // and unclear
+	Clear     = substance.Clear
 )
 
 // Results of a patch test.
@@ -73,16 +78,28 @@ type PatchTest struct {
 
 // Wearer is what the rules need of a performer, and no more.
 type Wearer struct {
-	Known         bool              `json:"known"`
-	Sensitivities map[string]string `json:"sensitivities"` // substance or slug: status
-	PatchTests    []PatchTest       `json:"patch_tests"`
-	Excludes      []string          `json:"excludes"` // "animal"
-	Today         int               `json:"today"`
-	SkinL         float64           `json:"skin_l"` // lightness of the skin where it goes; 0 when not read
-	LimitG        float64           `json:"limit_g"`
+	Known bool `json:"known"`
+	// Facts are what the person may not take; positive patch tests and what they
+	// exclude stand among them.
+	Facts      []substance.Fact `json:"facts"`
+	PatchTests []PatchTest      `json:"patch_tests"`
+	Today      int              `json:"today"`
+	SkinL      float64          `json:"skin_l"` // lightness of the skin where it goes; 0 when not read
+	LimitG     float64          `json:"limit_g"`
+	Minor      *Minor           `json:"minor,omitempty"`
+	// List is the shop's list of substances; the usual one when it is nil.
+	List substance.List `json:"-"`
 	// Discreet is set for whoever may not know the person's health: findings then
 	// say what must not be used, and not why.
 	Discreet bool `json:"-"`
+}
+
+// Minor is what stands of a performer under age.
+type Minor struct {
+	Consent   bool    `json:"consent"` // a guardian's, to touch and glue, and in force
+	Chaperone bool    `json:"chaperone"`
+	LawHours  float64 `json:"law_hours"` // 0 when not said
+	Measured  bool    `json:"measured"`  // on the part where it goes
 }
 
 // Day is the air of one day on which the piece is worn.
@@ -170,7 +187,10 @@ func Check(c Case) []Finding {
 	for _, r := range Book {
 		take := func(cut string, found []Finding) {
 			for _, f := range found {
-				f.ID, f.Cut = r.ID, cut
+				f.ID = r.ID
+				if cut != "" {
+					f.Cut = cut
+				}
 				if f.Severity == "" {
 					f.Severity = r.Severity
 				}
@@ -215,15 +235,14 @@ func Gravest(findings []Finding) Severity {
 
 func (c Case) product(l section.Layer) material.Product { return c.Shelf[l.Material] }
 
-// available keeps the alternatives that the shop knows and the wearer may have.
+// available keeps the alternatives that the shop knows and that nothing known of
+// the wearer speaks against: no known conflict, which is not that there is none.
 func (c Case) available(slugs ...string) []string {
 	out := []string{}
 	for _, slug := range slugs {
-		p, known := c.Shelf[slug]
-		if !known || (p.Animal && slices.Contains(c.Wearer.Excludes, "animal")) || (p.IsLatex() && c.Wearer.Sensitivities["latex"] != "" && c.Wearer.Sensitivities["latex"] != Clear) {
-			continue
+		if p, known := c.Shelf[slug]; known && !substance.Conflicts(c.Wearer.list(), c.Wearer.Facts, p.Holds()) {
+			out = append(out, slug)
 		}
-		out = append(out, slug)
 	}
 	return out
 }

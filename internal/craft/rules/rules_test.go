@@ -11,6 +11,7 @@ import (
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/substance"
 )
 
 var room = section.Room{TempC: 21, RH: 0.5}
@@ -118,10 +119,29 @@ type pair struct {
 	fires, quiet change
 }
 
+// known is a wearer of whom facts of one status are recorded.
+func known(status string, codes ...string) Wearer {
+	w := Wearer{Known: true}
+	for _, code := range codes {
+		w.Facts = append(w.Facts, substance.Fact{Code: code, Status: status})
+	}
+	return w
+}
+
 func pairs() []pair {
-	nobody, allergic := Wearer{}, Wearer{Known: true, Sensitivities: map[string]string{"latex": Allergic}}
-	clear := Wearer{Known: true, Sensitivities: map[string]string{"latex": Clear}}
-	unclear := Wearer{Known: true, Sensitivities: map[string]string{"latex": Sensitive}}
+	nobody, allergic := Wearer{}, known(Allergic, "latex")
+	clear := known(Clear, "latex")
+	unclear := known(Sensitive, "latex")
+	free := func(codes ...string) change { // a data sheet of every product says so
+		return func(c *Case) {
+			shelf := material.Shelf{}
+			for slug, p := range c.Shelf {
+				p.FreeOf = codes
+				shelf[slug] = p
+			}
+			c.Shelf = shelf
+		}
+	}
 	tested := func(result string, expires int) Wearer {
 		return Wearer{Known: true, Today: 100, PatchTests: []PatchTest{{"adhesive-acrylic", result, expires}, {"remover-ester", PatchClear, 200}}}
 	}
@@ -223,7 +243,21 @@ func pairs() []pair {
 		{"SAF-10", with(dropped(nil)), with(dropped(&warm))},
 		{"SAF-10", with(dropped(&burning)), with(jelly)},
 		{"SAF-15", with(layer(section.Silicone, "silicone-gel", method("direct"))), with(direct)},
-		{"SAF-16", all(with(jelly), wearer(Wearer{Excludes: []string{"animal"}})), all(with(jelly), wearer(nobody))},
+		{"SAF-16", all(with(jelly), wearer(known(substance.Excludes, "animal"))), all(with(jelly), wearer(nobody))},
+		{"SAF-17", all(with(spirit), wearer(known(Allergic, "solvent"))), all(with(cream), wearer(known(Allergic, "acetone")))},
+		{"SAF-17", all(with(glue), wearer(known(Sensitive, "ester"))), all(with(glue), wearer(known(Clear, "ester")))},
+		{"SAF-17", all(with(body), made(section.Made{Of: "gypsum", Release: "release-wax"}), wearer(known(Allergic, "hydrocarbon"))), all(with(body), made(section.Made{Of: "gypsum"}), wearer(known(Allergic, "hydrocarbon")))},
+		{"SAF-17", all(with(glue), wearer(known(substance.Reacted, "adhesive-acrylic"))), all(with(waxy), wearer(known(substance.Reacted, "adhesive-acrylic")))},
+		{"SAF-18", all(with(body), wearer(known(Allergic, "latex"))), all(with(body), wearer(known(Allergic, "latex")), free("latex"))},
+		{"SAF-18", all(with(waxy), wearer(known(Sensitive, "nuts"))), all(with(waxy), wearer(known(Sensitive, "nuts")), free("food"))},
+		{"SAF-19", all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Words: "the blue one", Status: Allergic}}})), all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Words: "the blue one", Status: Clear}}}))},
+		{"SAF-20", all(with(waxy), wearer(Wearer{Minor: &Minor{Consent: true, Chaperone: true, LawHours: 12}})), all(with(waxy), wearer(Wearer{Minor: &Minor{Consent: true, Chaperone: true, LawHours: 12, Measured: true}}))},
+		{"SAF-20", func(c *Case) {
+			c.WearHours, c.Wearer.Minor = 5, &Minor{Consent: true, Chaperone: true, LawHours: 3, Measured: true}
+		}, func(c *Case) {
+			c.WearHours, c.Wearer.Minor = 2, &Minor{Consent: true, Chaperone: true, LawHours: 3, Measured: true}
+		}},
+		{"SAF-21", all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Code: "latex", Status: Allergic}}, PatchTests: []PatchTest{{"latex-balloon", PatchClear, 200}}})), all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Code: "latex", Status: Allergic}}, PatchTests: []PatchTest{{"adhesive-acrylic", PatchClear, 200}}}))},
 		{"MAK-1", with(latex), with(waxy)},
 		{"MAK-2", with(powder), with(waxy)},
 		{"MAK-4", with(body), with(direct)},
@@ -256,7 +290,7 @@ func TestEveryRuleFiresAndKeepsQuiet(t *testing.T) {
 // above; the others say where they are decided or what they wait for.
 // ofMoulds are decided where moulds are planned, weighed and opened, and where a
 // life cast is planned; and a sculpt's way to its mould.
-var ofMoulds = []string{"MLD-1", "MLD-2", "MLD-3", "MLD-4", "MLD-5", "SEQ-12", "SAF-13", "SAF-14"}
+var ofMoulds = []string{"MAK-9", "MLD-1", "MLD-2", "MLD-3", "MLD-4", "MLD-5", "SEQ-12", "SAF-13", "SAF-14"}
 
 func TestTheBookIsWhole(t *testing.T) {
 	tried := map[string]bool{}
@@ -290,13 +324,74 @@ func find(t *testing.T, fs []Finding, id string) Finding {
 }
 
 func TestLatexForAnAllergicWearerIsNeverAndOffersOthers(t *testing.T) {
-	fs := judge(t, with(latex), wearer(Wearer{Known: true, Sensitivities: map[string]string{"latex": Allergic}, Excludes: []string{"animal"}}))
+	w := known(Allergic, "latex")
+	w.Facts = append(w.Facts, substance.Fact{Code: "animal", Status: substance.Excludes})
+	fs := judge(t, with(latex), wearer(w))
 	f := find(t, fs, "SAF-1")
 	assert.Equal(t, Never, f.Severity)
 	assert.Equal(t, []string{"silicone-gel", "gelatin-plant", "wax-soft"}, f.Instead)
 	assert.Equal(t, Never, Gravest(fs))
 	assert.Equal(t, "SAF-1", fs[0].ID, "the gravest comes first")
-	assert.Equal(t, Stop, find(t, judge(t, with(latex), wearer(Wearer{Sensitivities: map[string]string{"latex": Sensitive}})), "SAF-1").Severity)
+	assert.Equal(t, Stop, find(t, judge(t, with(latex), wearer(known(Sensitive, "latex"))), "SAF-1").Severity)
+}
+
+// Every substance of the list meets every way in which a product that holds it
+// can be used, and what is offered instead holds none of it.
+func TestEverySubstanceMeetsEveryUseOfEveryProduct(t *testing.T) {
+	list, err := material.Library()
+	require.NoError(t, err)
+	shelf := material.NewShelf(list)
+	for _, sub := range substance.Usual {
+		for _, p := range list {
+			if p.Holds().Of(substance.Usual, sub.Code) != substance.Held {
+				continue
+			}
+			as := map[string]section.Section{"layer": {}, "fibre": {}, "remover": {}, "release": {}}
+			for use, s := range as {
+				s.Layers = []section.Layer{{ID: "skin", Kind: section.Skin}}
+				switch use {
+				case "layer":
+					s.Layers = append(s.Layers, section.Layer{ID: "x", Kind: section.Paint, Material: p.Slug})
+				case "fibre":
+					s.Layers = append(s.Layers, section.Layer{ID: "x", Kind: section.Latex, Material: "wax-soft", Fibre: p.Slug})
+				case "remover":
+					glue := shelf["adhesive-lash"]
+					glue.Slug, glue.Remover = "g", p.Slug
+					shelf["g"] = glue
+					s.Layers = append(s.Layers, section.Layer{ID: "x", Kind: section.Adhesive, Material: "g"})
+				case "release":
+					s.Made.Release = p.Slug
+				}
+				c := Case{Section: s, Shelf: shelf, Wearer: known(Allergic, sub.Code)}
+				found := append(meetsLatex(c), meetsOthers(c)...)
+				at := slices.IndexFunc(found, func(f Finding) bool { return f.Product == p.Slug })
+				if !assert.GreaterOrEqual(t, at, 0, "%s in %s as %s", sub.Code, p.Slug, use) {
+					continue
+				}
+				assert.Empty(t, found[at].Severity, "the rule's own: never")
+				for _, slug := range found[at].Instead {
+					assert.NotEqual(t, substance.Held, shelf[slug].Holds().Of(substance.Usual, sub.Code), "%s instead of %s for %s", slug, p.Slug, sub.Code)
+				}
+			}
+		}
+	}
+}
+
+// A maker's own sensitivity meets the work; an artist's too.
+func TestWhoMakesItMeetsItToo(t *testing.T) {
+	list, err := material.Library()
+	require.NoError(t, err)
+	shelf := material.NewShelf(list)
+	facts := []substance.Fact{{Code: "latex", Status: Allergic}}
+	found := Hands(substance.Usual, facts, shelf, "pip", "latex-balloon", "silicone-gel")
+	require.Len(t, found, 2)
+	assert.Equal(t, Stop, found[0].Severity)
+	assert.Equal(t, Tip, found[1].Severity, "not stated is said, and holds no work back")
+	facts[0].Status = Sensitive
+	found = Hands(substance.Usual, facts, shelf, "pip", "latex-balloon", "silicone-gel")
+	require.Len(t, found, 1)
+	assert.Equal(t, Warn, found[0].Severity)
+	assert.Empty(t, Hands(substance.Usual, nil, shelf, "pip", "latex-balloon"))
 }
 
 func TestAWetStackSaysWhatItCosts(t *testing.T) {
@@ -339,7 +434,7 @@ func TestTurningTheOrderRoundSaysWhatGoesWrong(t *testing.T) {
 // fortyLayers is a section with forty bands that trip many rules.
 func fortyLayers(t testing.TB) Case {
 	c := Case{Code: "BF-03", Section: section.Start(34), Shelf: shelf(t), Room: room, MovesMuch: true, CloseCamera: true, WearHours: 7, Days: []Day{{Name: "hot", TempC: 31, RH: 0.4}, {Name: "cold", TempC: 3, RH: 0.85}},
-		Wearer: Wearer{Known: true, Sensitivities: map[string]string{"latex": Allergic}, SkinL: 30, LimitG: 20}, Place: Place{VisibleEdge: true, Shares: []Share{{"cheek", "cheek", 30, 12}, {"lip", "lips", 2, 0}}}}
+		Wearer: Wearer{Known: true, Facts: []substance.Fact{{Code: "latex", Status: Allergic}}, SkinL: 30, LimitG: 20}, Place: Place{VisibleEdge: true, Shares: []Share{{"cheek", "cheek", 30, 12}, {"lip", "lips", 2, 0}}}}
 	some := []section.Layer{glue, film, body, film, latex, cream, jelly, water, spirit, powder, waxy, foam}
 	for i := range 39 {
 		c.Section.Layers = append(c.Section.Layers, but(some[i%len(some)], func(l *section.Layer) { l.ID = "l" + strconv.Itoa(i) }))

@@ -10,27 +10,6 @@ import (
 
 // Rules about the person who wears it.
 
-func latexForAllergic(c Case) []Finding {
-	status := c.Wearer.Sensitivities["latex"]
-	if status != Allergic && status != Sensitive {
-		return nil
-	}
-	return c.each(func(_ int, l section.Layer, p material.Product) *Finding {
-		if !p.IsLatex() {
-			return nil
-		}
-		f := &Finding{Above: l.ID, Reason: "The wearer is recorded as latex-allergic, and " + p.Name + " is latex.",
-			Remedy:  "Take silicone, gelatin or wax instead.",
-			Settles: "Only licensed medical advice changes this record; no test of ours does.",
-			Instead: c.available("silicone-gel", "gelatin-animal", "gelatin-plant", "wax-soft")}
-		if status == Sensitive {
-			f.Severity = Stop
-			f.Reason = "The wearer is recorded as sensitive to latex, cause unclear, and " + p.Name + " is latex."
-		}
-		return f
-	})
-}
-
 // OnSkin names the materials of a section that touch the wearer's skin, by
 // their slugs: each time it is worn is an exposure to them.
 func OnSkin(s section.Section) []string {
@@ -239,17 +218,5 @@ func notSoldForSkin(c Case) []Finding {
 			return nil
 		}
 		return &Finding{Below: "skin", Above: l.ID, Reason: p.Name + " is not sold for skin.", Remedy: "Take a product whose sheet says that it is.", Settles: "The supplier's data sheet.", Instead: c.available("silicone-direct")}
-	})
-}
-
-func animalExcluded(c Case) []Finding {
-	if !slices.Contains(c.Wearer.Excludes, "animal") {
-		return nil
-	}
-	return c.each(func(_ int, l section.Layer, p material.Product) *Finding {
-		if !p.Animal {
-			return nil
-		}
-		return &Finding{Above: l.ID, Reason: "The wearer excludes animal-derived material, and " + p.Name + " is.", Remedy: "Take a plant gelling base; it sets and melts a little differently.", Instead: c.available("gelatin-plant")}
 	})
 }

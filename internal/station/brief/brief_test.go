@@ -98,7 +98,7 @@ func TestTheMapHoldsABriefBack(t *testing.T) {
 	assert.Contains(t, no.Detail, "SAF-4", "nobody signs away both nostrils")
 
 	b.Put("maud", code, func(d *piece.Brief) {
-		d.KeepFree = []string{"mouth", "left eye"}
+		d.KeepFree = []string{"mouth", "left eye", "right eye"}
 		d.Marks = append(d.Marks, shoptest.Round(t, "pupil_L", 16, 9))
 		d.WayOut = wear.WayOut{Closure: "peels off", Minutes: 1}
 	})

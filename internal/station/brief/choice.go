@@ -187,7 +187,7 @@ func (s *Service) adviceWearer(ctx context.Context, p piece.Piece, around piece.
 	if err != nil {
 		return err
 	}
-	c.Latex, c.NoAnimal = w.Sensitivities["latex"], slices.Contains(w.Excludes, "animal")
+	c.Facts, c.List = w.Facts, w.List
 	if w.LimitG == 0 {
 		return nil
 	}

@@ -13,6 +13,7 @@ import (
 	"strings"
 	"sync"
 
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/device"
@@ -187,7 +188,15 @@ func (s *Service) wear(ctx context.Context, db database.Reader, p piece.Piece, d
 			}
 		}
 	}
-	return wear.Work(c, m), nil
+	plan := wear.Work(c, m)
+	w, err := s.Pieces.LoadWearer(ctx, db, p)
+	if err != nil {
+		return plan, err
+	}
+	for _, f := range rules.Minority(w, doc.WearHours) {
+		plan.Findings = append(plan.Findings, wearmap.Finding{ID: f.ID, Severity: string(f.Severity), Reason: f.Reason, Remedy: f.Remedy})
+	}
+	return plan, nil
 }
 
 // daysOf are the days on which a piece is worn, with their air.

@@ -103,7 +103,7 @@ func (s *Service) Begin(ctx context.Context, in NewRun) (Run, error) {
 		if err != nil {
 			return err
 		}
-		if err := s.Pieces.AskRules(ctx, tx, p, number, used...); err != nil {
+		if err := s.Pieces.AskRules(ctx, tx, p, number, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}, used...); err != nil {
 			return err
 		}
 		moulds := in.Moulds
@@ -269,7 +269,7 @@ func mouldsUsed(ctx context.Context, tx database.Tx, codes []string) ([]piece.Mo
 // MayMix says inside the act that plans a mix whether the section that it is for
 // has any use for it, and whether the rule book lets it be made.
 func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, number int, slug string) error {
-	if err := s.Pieces.AskRules(ctx, tx, p, number); err != nil {
+	if err := s.Pieces.AskRules(ctx, tx, p, number, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}); err != nil {
 		return err
 	}
 	doc, _, _, err := piece.SectionAt(ctx, tx, p, number)
@@ -296,6 +296,12 @@ func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, num
 	return nil
 }
 
+// AskStuff asks about what comes into the cup of a mix: the wearer about what is
+// not the section's own, and about everything whoever weighs it.
+func (s *Service) AskStuff(ctx context.Context, tx database.Tx, p piece.Piece, number int, mix string, slugs ...string) error {
+	return s.Pieces.AskStuff(ctx, tx, p, number, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "mix", Code: mix}, slugs...)
+}
+
 // StartRun records a pour inside the act that pours: the run with its stages up
 // to the pour done, its copies and their pots. It returns the run's code and
 // the copies'.
@@ -304,7 +310,7 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 	if err != nil {
 		return "", nil, err
 	}
-	if err := s.Pieces.AskRules(ctx, tx, p.Piece, p.Section, used...); err != nil {
+	if err := s.Pieces.AskRules(ctx, tx, p.Piece, p.Section, journal.Entry{At: s.Clock.Now(), Piece: p.Piece.ID, Kind: "mix", Code: p.MixCode}, used...); err != nil {
 		return "", nil, err
 	}
 	doc, _, _, err := piece.SectionAt(ctx, tx, p.Piece, p.Section)

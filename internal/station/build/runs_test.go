@@ -5,6 +5,7 @@ import (
 	"testing"
 	"time"
 	"yewmoor/internal/copies"
+	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/shop/shoptest"
@@ -126,7 +127,7 @@ func TestACopyOfAnUnknownVersionIsAskedAboutToo(t *testing.T) {
 	p, err := piece.Find(t.Context(), b.S.DB, code)
 	require.NoError(t, err)
 	ask := func() error {
-		return b.S.DB.InTx(t.Context(), func(tx database.Tx) error { return b.S.Pieces.AskRules(t.Context(), tx, p, 0) })
+		return b.S.DB.InTx(t.Context(), func(tx database.Tx) error { return b.S.Pieces.AskRules(t.Context(), tx, p, 0, journal.Entry{}) })
 	}
 	require.NoError(t, ask())
 	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", *p.PerformerID), m{"substance": "latex", "status": "allergic"}, nil)

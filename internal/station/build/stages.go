@@ -60,10 +60,14 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 		if err != nil {
 			return err
 		}
-		if err := s.Pieces.AskRules(ctx, tx, p, r.Section); err != nil {
+		about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "run", Code: r.Code}
+		if err := s.Pieces.AskRules(ctx, tx, p, r.Section, about); err != nil {
 			return err
 		}
-		if err := piece.Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "run", Code: r.Code}, justNow(r, at, s.Clock.Now())...); err != nil {
+		if err := s.Pieces.AskStuff(ctx, tx, p, r.Section, about, r.Stages[at].Material); err != nil {
+			return err
+		}
+		if err := piece.Meet(ctx, tx, about, justNow(r, at, s.Clock.Now())...); err != nil {
 			return err
 		}
 		return s.done(ctx, tx, p, r, at, in)
@@ -94,7 +98,7 @@ func justNow(r Run, at int, now time.Time) []rules.Finding {
 	if since >= quickest {
 		return nil
 	}
-	return []rules.Finding{{ID: "SEQ-1", Severity: rules.Warn, Above: r.Stages[at].Layer,
+	return []rules.Finding{{ID: "SEQ-1", Severity: rules.Warn, Below: fmt.Sprintf("coat %d", r.Stages[at-1].Coat), Above: r.Stages[at].Layer,
 		Reason: fmt.Sprintf("Coat %d was noted %.0f s ago, and this is coat %d.", r.Stages[at-1].Coat, since.Seconds(), r.Stages[at].Coat),
 		Remedy: "Wait until the coat below takes it; if both are on already and are only noted late, say so."}}
 }

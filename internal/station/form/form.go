@@ -12,6 +12,7 @@ import (
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/paper"
+	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -28,6 +29,8 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	Files *files.Store
+	// People knows whose body a life cast is taken of.
+	People *people.Service
 	// Uploads take scans in pieces; Jobs compute what follows from them.
 	Uploads *files.Uploads
 	Jobs    *jobs.Service

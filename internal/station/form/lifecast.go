@@ -12,10 +12,14 @@ import (
 
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/region"
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/people"
+	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // LifeCast is a life cast from its plan to the form that came of it.
@@ -203,12 +207,42 @@ func (s *Service) BeginLifeCast(ctx context.Context, id uint64) (LifeCast, error
 		if len(l.Missing) > 0 {
 			return problem.Conflict("held_back", "The clock does not start yet: not seen is “%s” (%d of %d left).", l.Missing[0], len(l.Missing), len(l.Plan.Checks))
 		}
+		if err := s.mayTouch(ctx, tx, l); err != nil {
+			return err
+		}
 		if _, err := tx.ExecContext(ctx, `UPDATE life_cast SET began_at = ?, began_by = ? WHERE id = ?`, s.Clock.Now(), who.ID, id); err != nil {
 			return err
 		}
 		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "life cast", Code: fmt.Sprint(id), Act: "began", Words: l.Performer})
 		return err
 	})
+}
+
+// mayTouch asks whether what a life cast is taken with may come onto its wearer,
+// and whether whoever takes it may handle it.
+func (s *Service) mayTouch(ctx context.Context, tx database.Tx, l LifeCast) error {
+	var performer uint64
+	if err := tx.GetContext(ctx, &performer, `SELECT performer_id FROM life_cast WHERE id = ?`, l.ID); err != nil {
+		return err
+	}
+	w, err := s.People.Wearer(ctx, tx, &performer, l.Region)
+	if err != nil {
+		return err
+	}
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	if w.Minor != nil {
+		w.Minor.Measured = true // it is what this measures
+	}
+	who, _ := accounts.From(ctx)
+	facts, err := people.FactsOf(ctx, tx, people.Owner{Kind: "person", ID: who.ID})
+	if err != nil {
+		return err
+	}
+	open := append(rules.Stuff(w, materials, l.Plan.Touching()...), rules.Hands(w.List, facts, materials, who.Name, l.Plan.Touching()...)...)
+	return piece.Meet(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "life cast", Code: fmt.Sprint(l.ID)}, append(open, rules.Minority(w, 0)...)...)
 }
 
 // NewEvent is something that happened, as it is written down.

@@ -7,10 +7,12 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
@@ -19,6 +21,7 @@ import (
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // Service does the use cases of the hand-over. Links run on real time, not on
@@ -167,7 +170,7 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 			return err
 		}
 		for i, c := range in.Copies {
-			if err := s.packCopy(ctx, tx, uint64(kit), code, c, fmt.Sprintf("copies[%d]", i), now); err != nil {
+			if err := s.packCopy(ctx, tx, uint64(kit), contact{artist, in.Artist}, code, c, fmt.Sprintf("copies[%d]", i), now); err != nil {
 				return err
 			}
 		}
@@ -182,7 +185,41 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 	return s.Kit(ctx, code)
 }
 
-func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, kitCode, code, field string, now time.Time) error {
+// artistMeets asks whether the artist may take what the day has them put on:
+// glue, what takes it off, colour, and what they lay on skin.
+func (s *Service) artistMeets(ctx context.Context, tx database.Tx, p piece.Piece, number int, artist contact, about journal.Entry, colours []string) error {
+	doc, _, _, err := piece.SectionAt(ctx, tx, p, number)
+	if err != nil {
+		return err
+	}
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	stuff := slices.Clone(colours)
+	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if !onTheDay(l.Kind) && doc.MadeOn() != section.OnSkin {
+			return
+		}
+		stuff = append(stuff, l.Material)
+		if l.Kind == section.Adhesive {
+			stuff = append(stuff, materials[l.Material].Remover)
+		}
+	})
+	open, err := s.Pieces.Hands(ctx, tx, people.Owner{Kind: "contact", ID: artist.id}, artist.name, stuff...)
+	if err != nil {
+		return err
+	}
+	return piece.Meet(ctx, tx, about, open...)
+}
+
+// contact is an artist of the address book.
+type contact struct {
+	id   uint64
+	name string
+}
+
+func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, artist contact, kitCode, code, field string, now time.Time) error {
 	c, err := copies.Lock(ctx, tx, code)
 	if problem.IsNotFound(err) {
 		return problem.Invalid("unknown_value", field, "There is no copy %s.", code)
@@ -198,7 +235,18 @@ func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, kitC
 		return err
 	}
 	// What leaves the shop goes on a wearer: the rules are asked as they stand now.
-	if err := s.Pieces.AskRules(ctx, tx, p, c.SectionNumber); err != nil {
+	about := journal.Entry{At: now, Piece: p.ID, Kind: "kit", Code: kitCode}
+	if err := s.Pieces.AskRules(ctx, tx, p, c.SectionNumber, about); err != nil {
+		return err
+	}
+	var colours []string
+	if err := tx.SelectContext(ctx, &colours, `SELECT DISTINCT m.slug FROM touch_up t JOIN material m ON m.id = t.material_id WHERE t.piece_id = ?`, p.ID); err != nil {
+		return err
+	}
+	if err := s.Pieces.AskStuff(ctx, tx, p, c.SectionNumber, about, colours...); err != nil {
+		return err
+	}
+	if err := s.artistMeets(ctx, tx, p, c.SectionNumber, artist, about, colours); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?)`, kit, c.ID); err != nil {

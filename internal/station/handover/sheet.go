@@ -12,6 +12,7 @@ import (
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/substance"
 	"yewmoor/internal/paper"
 	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
@@ -90,8 +91,10 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 	var cautions []string
 	// What must not be used, for the whole kit, and neither on whom nor why: the
 	// reason stands in the wearer's brief, for who may know it.
-	if status := wearer.Sensitivities["latex"]; status == rules.Allergic || status == rules.Sensitive {
-		cautions = append(cautions, "Nitrile gloves with this kit, and no latex in sponges or glue.")
+	for _, f := range wearer.Facts {
+		if f.Speaks() {
+			cautions = append(cautions, keepOff(wearer.List, f, shelf))
+		}
 	}
 	result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
 	out.Layers = result.Words
@@ -127,6 +130,23 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 		out.TouchUps[i].Hex = fmt.Sprintf("#%02x%02x%02x", rgb[0], rgb[1], rgb[2])
 	}
 	return out, cautions, err
+}
+
+// keepOff says what comes nowhere near anybody with this kit.
+func keepOff(list substance.List, f substance.Fact, materials material.Shelf) string {
+	name := f.Words
+	if s, listed := list.Find(f.Code); listed {
+		name = s.Name
+	} else if p, known := materials[f.Code]; known {
+		name = p.Name
+	}
+	switch {
+	case f.Code == "latex":
+		return "Nitrile gloves with this kit, and no latex in sponges or glue."
+	case f.Code == "":
+		return "Ask the shop before anything else than what is in this kit comes near skin: one thing is not settled."
+	}
+	return "Nothing with " + name + " near this kit's wearers: gloves, wipes, sponges and your own stock too. Not stated is not free of it."
 }
 
 // early says of a copy that was taken out before its time how far it was, and

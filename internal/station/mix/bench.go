@@ -213,6 +213,11 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 		if err != nil {
 			return err
 		}
+		if in.AgoS == 0 { // what was done while the line was away is a fact
+			if err := s.mayAdd(ctx, tx, m, current.Ingredient); err != nil {
+				return err
+			}
+		}
 		now := s.Clock.Now().Add(-time.Duration(in.AgoS * float64(time.Second)))
 		res, err := tx.ExecContext(ctx, `INSERT INTO weigh_in (mix_line_id, grams, source, at, person_id, idem_key) VALUES (?,?,?,?,?,?)`, current.ID, quantity.Grams(grams), source, now, who.ID, in.Key)
 		if err != nil {
@@ -242,6 +247,18 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 	s.Live.Tell(ctx, "mixes", code)
 	s.Live.Tell(ctx, "lots", "")
 	return s.View(ctx, code)
+}
+
+// mayAdd asks whether an ingredient may come into the cup as things stand now.
+func (s *Service) mayAdd(ctx context.Context, tx database.Tx, m row, ingredient string) error {
+	p, err := piece.Find(ctx, tx, m.Piece)
+	if err != nil {
+		return err
+	}
+	if ingredient == "A" || ingredient == "B" {
+		ingredient = m.Slug
+	}
+	return s.Build.AskStuff(ctx, tx, p, m.Section, m.Code, ingredient)
 }
 
 // grams decides what was weighed: typed, or what the scale shows above where

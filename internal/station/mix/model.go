@@ -50,6 +50,9 @@ type Builder interface {
 	// MayMix refuses a mix that the piece's section has no use for, or that the rule
 	// book stops.
 	MayMix(ctx context.Context, tx database.Tx, p piece.Piece, section int, material string) error
+	// AskStuff asks whether what comes into the cup may touch the wearer, and whoever
+	// weighs it.
+	AskStuff(ctx context.Context, tx database.Tx, p piece.Piece, section int, mix string, materials ...string) error
 	StartRun(ctx context.Context, tx database.Tx, p Pour) (run string, copies []string, err error)
 	WorkingTime(ctx context.Context, db database.Reader, sheet material.CureSheet, contact *time.Time) (cure.WorkingTime, error)
 }

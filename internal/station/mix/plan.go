@@ -186,6 +186,13 @@ func (s *Service) Plan(ctx context.Context, o Order) (View, error) {
 		if err := s.Build.MayMix(ctx, tx, p, p.SectionNumber, o.Material); err != nil {
 			return err
 		}
+		stuff := []string{o.Material}
+		for _, a := range o.Additions {
+			stuff = append(stuff, a.Material)
+		}
+		if err := s.Build.AskStuff(ctx, tx, p, p.SectionNumber, "", stuff...); err != nil {
+			return err
+		}
 		sheet, err := s.sheet(ctx, tx, o)
 		if err != nil {
 			return err

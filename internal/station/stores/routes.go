@@ -5,10 +5,13 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/substance"
 	"yewmoor/internal/craft/trace"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/shelf"
 )
 
 // LotView is a lot with its ledger and where it went.
@@ -79,6 +82,16 @@ func Register(api huma.API, s *Service) {
 		}
 	}) ([]Lot, error) {
 		return s.SetStatus(ctx, in.Code, in.Body.Status, in.Body.Reason)
+	})
+	web.Get(api, "/api/substances", "What people may not take, and what products may hold: the usual list and the shop's own", web.Makers, func(ctx context.Context, _ *struct{}) (substance.List, error) { return shelf.Substances(ctx, s.DB) })
+	web.Post(api, "/api/substances", "Add a substance to the shop's list", web.Skilled, func(ctx context.Context, in *struct{ Body NewSubstance }) (substance.List, error) {
+		return s.AddSubstance(ctx, in.Body)
+	})
+	web.Post(api, "/api/materials/{slug}/contents", "Write down what a material's data sheet says of a substance", web.Skilled, func(ctx context.Context, in *struct {
+		Slug string `path:"slug" maxLength:"64"`
+		Body Stated
+	}) (material.Product, error) {
+		return s.State(ctx, in.Slug, in.Body)
 	})
 	web.Get(api, "/api/trace/{kind}/{code}", "What a thing went into, or was made from", web.Makers, func(ctx context.Context, in *struct {
 		Kind      string `path:"kind" enum:"lot,mix,copy,kit"`

@@ -72,6 +72,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/artists/{id}/sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an artist may not take */
+        get: operations["get-api-artists-by-id-sensitivities"];
+        put?: never;
+        /** Record what an artist may not take */
+        post: operations["post-api-artists-by-id-sensitivities"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artists/{id}/sensitivities/{fact}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erase what an artist may not take */
+        delete: operations["delete-api-artists-by-id-sensitivities-by-fact"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/drying-and-cure": {
         parameters: {
             query?: never;
@@ -723,6 +758,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials/{slug}/contents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what a material's data sheet says of a substance */
+        post: operations["post-api-materials-by-slug-contents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -752,6 +804,41 @@ export interface paths {
         put: operations["put-api-me-password"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What whoever asks may not take themselves */
+        get: operations["get-api-me-sensitivities"];
+        put?: never;
+        /** Record what I may not take myself */
+        post: operations["post-api-me-sensitivities"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/me/sensitivities/{fact}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erase what I may not take */
+        delete: operations["delete-api-me-sensitivities-by-fact"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1102,6 +1189,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/performers/{id}/age": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** What is needed of a performer under age */
+        put: operations["put-api-performers-by-id-age"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/performers/{id}/body": {
         parameters: {
             query?: never;
@@ -1316,8 +1420,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Record a patch test */
+        /** Put a patch test on, or record one of before */
         post: operations["post-api-performers-by-id-patch-tests"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/patch-tests/{test}/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a patch test right */
+        post: operations["post-api-performers-by-id-patch-tests-by-test-correction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/performers/{id}/patch-tests/{test}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a patch test */
+        post: operations["post-api-performers-by-id-patch-tests-by-test-reading"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2920,6 +3058,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/substances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people may not take, and what products may hold: the usual list and the shop's own */
+        get: operations["get-api-substances"];
+        put?: never;
+        /** Add a substance to the shop's list */
+        post: operations["post-api-substances"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/textures": {
         parameters: {
             query?: never;
@@ -3997,6 +4153,7 @@ export interface components {
             caution?: string;
             /** Format: double */
             coat_mm?: number;
+            contains?: string[];
             cure?: components["schemas"]["CraftMaterialCureSheet"];
             /** Format: double */
             density: number;
@@ -4007,6 +4164,7 @@ export interface components {
             film?: string;
             firmness?: string;
             for_skin?: boolean;
+            free_of?: string[];
             has_latex?: boolean;
             mouth_safe?: boolean;
             name: string;
@@ -4381,12 +4539,16 @@ export interface components {
             cut?: string;
             id: string;
             instead?: string[];
+            /** @description slug of the material that it is about, where it is about one */
+            product?: string;
             reason: string;
             remedy: string;
             /** @description what would settle it */
             settles?: string;
             /** @enum {string} */
             severity: "never" | "stop" | "warn" | "tip";
+            /** @description code of the substance */
+            substance?: string;
         };
         CraftRulesRule: {
             /** @description section, the wearer's map, or the place of the round that it waits for */
@@ -4954,6 +5116,13 @@ export interface components {
              * @description for a pair: of A and B together, in their ratio
              */
             usable_g: number;
+        };
+        CraftSubstanceSubstance: {
+            code: string;
+            name: string;
+            note?: string;
+            of?: string[];
+            words?: string[];
         };
         CraftTextureArea: {
             /** @enum {string} */
@@ -7004,6 +7173,8 @@ export interface components {
             wrong: boolean;
         };
         PeopleConsent: {
+            /** @description the guardian, of a performer under age */
+            given_by: string;
             /** Format: date-time */
             given_on: string;
             /** Format: int64 */
@@ -7035,12 +7206,17 @@ export interface components {
             patch_tests: number;
         };
         PeopleHealthFact: {
+            asked: boolean;
             /** Format: int64 */
             id: number;
+            name: string;
             note: string;
             /** @enum {string} */
             status: "allergic" | "sensitive" | "clear";
+            /** @description code of a substance of the list or slug of a material; else what was typed */
             substance: string;
+            /** @description what was typed, where it was not chosen from the list */
+            words: string;
         };
         PeopleLimit: {
             /** Format: double */
@@ -7050,6 +7226,8 @@ export interface components {
             note: string;
         };
         PeopleNewConsent: {
+            /** @description the guardian, for a performer under age */
+            given_by?: string;
             /** Format: date */
             given_on: string;
             note: string;
@@ -7058,17 +7236,45 @@ export interface components {
             /** @enum {string} */
             what: "touch and glue" | "life cast" | "photographs" | "showing pictures" | "health record";
         };
+        PeopleNewFact: {
+            /** @description what of the list the words mean; the words are kept */
+            means?: string;
+            note?: string;
+            /** @enum {string} */
+            status: "allergic" | "sensitive" | "clear";
+            /** @description code of a substance of the list, slug of a material, or words */
+            substance: string;
+        };
+        PeopleNewMinority: {
+            chaperone?: string;
+            guardian?: string;
+            /** Format: double */
+            law_hours?: number;
+            /** @description day on which they come of age; empty for a grown person */
+            of_age_on?: string;
+        };
         PeopleNewPatch: {
             /** Format: date */
             expires_on: string;
             lot?: string;
             material: string;
-            /** @enum {string} */
-            result: "open" | "clear" | "positive";
+            note?: string;
+            /**
+             * @description open, as long as nobody has read it; others only for one that was read before today's entry
+             * @enum {string}
+             */
+            result?: "open" | "clear" | "positive";
             /** Format: date */
             tested_on: string;
         };
+        PeopleNewReading: {
+            /** @description what was seen */
+            note?: string;
+            /** @enum {string} */
+            result: "clear" | "positive";
+        };
         PeoplePatch: {
+            corrected?: string;
             /** Format: date-time */
             expires_on: string;
             /** Format: int64 */
@@ -7076,22 +7282,59 @@ export interface components {
             lot: string;
             material: string;
             material_name: string;
+            note: string;
+            /** Format: date-time */
+            put_on_at?: string;
+            /** Format: date-time */
+            read_at?: string;
+            read_by?: string;
+            /** Format: date-time */
+            read_from?: string;
             /** @enum {string} */
             result: "open" | "clear" | "positive";
             /** Format: date-time */
             tested_on: string;
         };
+        PeoplePatchCorrection: {
+            /** Format: date */
+            expires_on: string;
+            lot?: string;
+            material: string;
+            note?: string;
+            reason: string;
+            /**
+             * @description open, as long as nobody has read it; others only for one that was read before today's entry
+             * @enum {string}
+             */
+            result?: "open" | "clear" | "positive";
+            /** Format: date */
+            tested_on: string;
+            /** @description it was never made, or of somebody else */
+            void?: boolean;
+        };
         PeoplePerformer: {
+            chaperone: string;
             consents: components["schemas"]["PeopleConsent"][];
             excludes_animal: boolean;
             exposures: components["schemas"]["PeopleExposure"][];
+            guardian: string;
             health: components["schemas"]["PeopleHealthFact"][];
             /** Format: int64 */
             id: number;
             /** @description beard or hair that stays */
             keeps: string;
+            /**
+             * Format: double
+             * @description of work that the local law allows on a day
+             */
+            law_hours?: number;
             limits: components["schemas"]["PeopleLimit"][];
             name: string;
+            /**
+             * Format: date-time
+             * @description the day on which they come of age by the local law; until then they are under age
+             */
+            of_age_on?: string;
             patch_tests: components["schemas"]["PeoplePatch"][];
         };
         Piece: {
@@ -7656,12 +7899,6 @@ export interface components {
             password: string;
             /** @enum {string} */
             role: "lead" | "fabricator" | "apprentice";
-        };
-        "Post-api-performers-by-id-healthRequest": {
-            note?: string;
-            /** @enum {string} */
-            status: "allergic" | "sensitive" | "clear";
-            substance: string;
         };
         "Post-api-performers-by-id-measuresRequest": {
             name: string;
@@ -8361,6 +8598,21 @@ export interface components {
             shelf?: string;
             supplier?: string;
         };
+        StoresNewSubstance: {
+            name: string;
+            /** @description class of the list that it belongs to */
+            of?: string;
+            /** @description other names, with commas between */
+            words?: string;
+        };
+        StoresStated: {
+            /** @enum {string} */
+            says: "contains" | "free of" | "not stated";
+            /** @description which sheet, of which date, or who was asked */
+            source: string;
+            /** @description code of the list */
+            substance: string;
+        };
         TodayHit: {
             code: string;
             kind: string;
@@ -8649,6 +8901,239 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PeopleContact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-artists-by-id-sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleHealthFact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-artists-by-id-sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeopleNewFact"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleHealthFact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-artists-by-id-sensitivities-by-fact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                fact: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleHealthFact"][];
                 };
             };
             /** @description Unauthorized */
@@ -12032,6 +12517,86 @@ export interface operations {
             };
         };
     };
+    "post-api-materials-by-slug-contents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StoresStated"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftMaterialProduct"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-me": {
         parameters: {
             query?: never;
@@ -12126,6 +12691,234 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WebDone"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-me-sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleHealthFact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-me-sensitivities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeopleNewFact"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleHealthFact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-me-sensitivities-by-fact": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                fact: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleHealthFact"][];
                 };
             };
             /** @description Unauthorized */
@@ -14112,6 +14905,86 @@ export interface operations {
             };
         };
     };
+    "put-api-performers-by-id-age": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeopleNewMinority"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeoplePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-performers-by-id-body": {
         parameters: {
             query?: never;
@@ -14356,7 +15229,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-performers-by-id-healthRequest"];
+                "application/json": components["schemas"]["PeopleNewFact"];
             };
         };
         responses: {
@@ -15141,6 +16014,168 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PeopleNewPatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeoplePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-performers-by-id-patch-tests-by-test-correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeoplePatchCorrection"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeoplePerformer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-performers-by-id-patch-tests-by-test-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                test: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeopleNewReading"];
             };
         };
         responses: {
@@ -23508,6 +24543,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SculptStamp"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-substances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftSubstanceSubstance"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-substances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StoresNewSubstance"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftSubstanceSubstance"][];
                 };
             };
             /** @description Unauthorized */

@@ -30,6 +30,7 @@ export const useFound = (code: string | undefined) =>
   });
 export const usePots = () => useRead({ queryKey: ["pots"], queryFn: () => ask(api.GET("/api/pots")), refetchInterval: 10_000 });
 export const useMaterials = () => useRead({ queryKey: ["materials"], queryFn: () => ask(api.GET("/api/materials")), staleTime: 60_000 });
+export const useSubstances = () => useRead({ queryKey: ["substances"], queryFn: () => ask(api.GET("/api/substances")), staleTime: 60_000 });
 export const useRegions = () => useRead({ queryKey: ["regions"], queryFn: () => ask(api.GET("/api/regions")), staleTime: 3_600_000 });
 export const useCopies = (piece = "") =>
   useRead({ queryKey: ["copies", piece], queryFn: () => ask(api.GET("/api/copies", { params: { query: { piece } } })) });

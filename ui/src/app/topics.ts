@@ -61,6 +61,8 @@ export const readsOf = {
   "mould plan": ["moulds", "scans", "jobs"],
   // Materials, mixes, what is made and where it goes.
   materials: ["materials"],
+  substances: ["materials"],
+  sensitivities: ["people"],
   lots: ["lots", "mixes", "runs", "clock"],
   lot: ["lots", "mixes", "runs", "copies", "kits", "clock"],
   mixes: ["mixes"],

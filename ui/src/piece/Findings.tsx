@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../app/api";
 import { Heading } from "../parts/controls";
+import { Settle } from "./Settle";
 
 type Finding = Schemas["CraftRulesFinding"];
 
@@ -55,9 +56,10 @@ export function Findings({ findings, open, setOpen, reasons, setReason, products
             {open === i && (
               <Box layerStyle="note" mt="3px">
                 {f.remedy} {f.settles && `Settled by: ${f.settles}`} ({f.id})
-                {(f.instead?.length ?? 0) > 0 && ` Take instead: ${f.instead?.map((slug) => products.get(slug)?.name ?? slug).join(", ")}.`}
+                {(f.instead?.length ?? 0) > 0 && ` No known conflict: ${f.instead?.map((slug) => products.get(slug)?.name ?? slug).join(", ")}.`}
               </Box>
             )}
+            {open === i && f.product && f.substance && <Settle product={f.product} substance={f.substance} />}
             {f.severity === "stop" && setReason && (
               <Input
                 size="sm"

@@ -5,6 +5,7 @@ import { useAct } from "../app/act";
 import { api, ask, type Schemas } from "../app/api";
 import { useRead } from "../app/read";
 import { useMe } from "../app/reads";
+import { Sensitivities } from "../app/Sensitivities";
 import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../parts/controls";
 import { clockTime, day, dayTime } from "../parts/format";
 import { RoomHead } from "../parts/Room";
@@ -24,10 +25,38 @@ export default function Record() {
         )}
         <Box>
           <SignedIn />
+          <Mine />
           {!me.data.demo && <Password />}
           {me.data.person.role === "lead" && <Accounts me={me.data.person.id} />}
         </Box>
       </Grid>
+    </Box>
+  );
+}
+
+/** What whoever is signed in may not take: it meets the work that they are given. */
+function Mine() {
+  const [open, setOpen] = useState(false);
+  const facts = useRead({ queryKey: ["sensitivities", "me"], queryFn: () => ask(api.GET("/api/me/sensitivities")) });
+  return (
+    <Box mt="22px">
+      <Heading
+        aside={
+          <Box as="button" textDecoration="underline" onClick={() => setOpen(!open)}>
+            record
+          </Box>
+        }
+      >
+        What I may not touch
+      </Heading>
+      <Sensitivities
+        facts={facts.data ?? []}
+        none="Nothing recorded. What stands here is asked about when you mix, weigh or coat."
+        record={(body) => ask(api.POST("/api/me/sensitivities", { body }))}
+        erase={(fact) => ask(api.DELETE("/api/me/sensitivities/{fact}", { params: { path: { fact } } }))}
+        open={open}
+        setOpen={setOpen}
+      />
     </Box>
   );
 }

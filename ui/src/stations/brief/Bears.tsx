@@ -121,11 +121,12 @@ export function Consents({ performer, today }: { performer: Performer; today: st
   const [what, setWhat] = useState<What>("touch and glue");
   const [given, setGiven] = useState(today);
   const [until, setUntil] = useState("");
+  const [by, setBy] = useState(performer.guardian);
   const give = useAct(async () => {
     await ask(
       api.POST("/api/performers/{id}/consents", {
         params: { path: { id: performer.id } },
-        body: { what, given_on: given, note: "", ...(until ? { until_on: until } : {}) },
+        body: { what, given_on: given, note: "", given_by: by, ...(until ? { until_on: until } : {}) },
       }),
     );
     setOpen(false);
@@ -176,6 +177,7 @@ export function Consents({ performer, today }: { performer: Performer; today: st
           </Choose>
           <Entry label="Given on" name="given_on" type="date" value={given} set={setGiven} problem={give.problem} />
           <Entry label="Until" name="until_on" type="date" value={until} set={setUntil} problem={give.problem} />
+          {performer.of_age_on && <Entry label="Guardian who gives it" name="given_by" value={by} set={setBy} problem={give.problem} />}
           <Plain disabled={give.busy} onClick={() => void give.run()}>
             Write it down
           </Plain>

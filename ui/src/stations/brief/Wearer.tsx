@@ -1,16 +1,17 @@
-import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useEffect, useState } from "react";
+import { Box, Flex } from "@chakra-ui/react";
+import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
-import { useClock, useMaterials, useMe } from "../../app/reads";
-import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
-import { day, isoDay } from "../../parts/format";
+import { useClock, useMe } from "../../app/reads";
+import { Sensitivities } from "../../app/Sensitivities";
+import { Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { isoDay } from "../../parts/format";
+import { Age } from "./Age";
 import { Bears, Consents, Exposures } from "./Bears";
+import { Patches } from "./Patches";
 
 type Performer = Schemas["PeoplePerformer"];
-
-const tone: Record<string, string> = { allergic: "rust", sensitive: "gorse", clear: "ink", positive: "rust", open: "gorse" };
 
 /** What is known of the wearer's skin: sensitivities and patch tests. */
 export function Wearer({ id }: { id?: number }) {
@@ -46,9 +47,10 @@ export function Wearer({ id }: { id?: number }) {
   return (
     <Flex direction="column" gap="16px">
       <Health performer={p} />
-      <Patches performer={p} today={today} />
+      <Patches performer={p} now={new Date(clock.data.now)} />
       <Exposures performer={p} />
       <Limits performer={p} />
+      <Age performer={p} />
       <Bears performer={p} />
       <Consents performer={p} today={today} />
       <Box layerStyle="small">Whose skin takes what is for licensed medical advice to say. This page only remembers.</Box>
@@ -58,18 +60,8 @@ export function Wearer({ id }: { id?: number }) {
 
 function Health({ performer }: { performer: Performer }) {
   const me = useMe();
-  const [substance, setSubstance] = useState("");
-  const [status, setStatus] = useState<"allergic" | "sensitive" | "clear">("allergic");
-  const [note, setNote] = useState("");
   const [open, setOpen] = useState(false);
-  const path = { path: { id: performer.id } };
-  const record = useAct(async () => {
-    await ask(api.POST("/api/performers/{id}/health", { params: path, body: { substance, status, note } }));
-    setSubstance("");
-    setNote("");
-    setOpen(false);
-  });
-  const erase = useAct((fact: number) => ask(api.DELETE("/api/performers/{id}/health/{fact}", { params: { path: { id: performer.id, fact } } })));
+  const id = performer.id;
   return (
     <Box>
       <Heading
@@ -81,129 +73,18 @@ function Health({ performer }: { performer: Performer }) {
       >
         {performer.name}
       </Heading>
-      {performer.health.length === 0 && !open && <Box color="muted">No sensitivity is recorded. Ask before the first touch.</Box>}
-      {performer.health.map((h) => (
-        <Flex key={h.id} gap="10px" py="2px" align="baseline">
-          <Box w="88px">{h.substance}</Box>
-          <Box flex="1" color={tone[h.status]} fontWeight="600">
-            {h.status}
-            <Box as="span" color="muted" fontWeight="400">
-              {h.note && `, ${h.note}`}
-            </Box>
-          </Box>
-          {me.data?.person?.role === "lead" && (
-            <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void erase.run(h.id)}>
-              erase
-            </Box>
-          )}
-        </Flex>
-      ))}
-      {open && (
-        <Box mt="8px">
-          <Grid templateColumns="1fr 1fr" gap="8px">
-            <Entry
-              label="To what"
-              name="substance"
-              value={substance}
-              set={setSubstance}
-              problem={record.problem}
-              placeholder="latex"
-              suggestions={["latex"]}
-            />
-            <Choose label="It is" name="status" value={status} set={(s) => setStatus(s as typeof status)} problem={record.problem}>
-              <option value="allergic">allergic</option>
-              <option value="sensitive">sensitive, cause unclear</option>
-              <option value="clear">clear</option>
-            </Choose>
-          </Grid>
-          <Box h="6px" />
-          <Entry label="Note" name="note" value={note} set={setNote} problem={record.problem} />
-          <Flex mt="8px">
-            <Plain disabled={record.busy} onClick={() => void record.run()}>
-              Record it
-            </Plain>
-          </Flex>
-        </Box>
-      )}
-      <Refusal problem={record.problem ?? erase.problem} />
-    </Box>
-  );
-}
-
-function Patches({ performer, today }: { performer: Performer; today: string }) {
-  const materials = useMaterials();
-  const [open, setOpen] = useState(false);
-  const [material, setMaterial] = useState("adhesive-acrylic");
-  const [result, setResult] = useState<"open" | "clear" | "positive">("clear");
-  const [tested, setTested] = useState(today);
-  const [expires, setExpires] = useState("");
-  useEffect(() => {
-    const d = new Date(`${tested}T00:00:00Z`);
-    if (!Number.isNaN(d.getTime())) setExpires(isoDay(new Date(d.getTime() + 60 * 86_400_000)));
-  }, [tested]);
-  const record = useAct(async () => {
-    await ask(
-      api.POST("/api/performers/{id}/patch-tests", {
-        params: { path: { id: performer.id } },
-        body: { material, result, tested_on: tested, expires_on: expires },
-      }),
-    );
-    setOpen(false);
-  });
-  return (
-    <Box>
-      <Heading
-        aside={
-          <Box as="button" textDecoration="underline" onClick={() => setOpen(!open)}>
-            add
-          </Box>
+      <Sensitivities
+        facts={performer.health}
+        none="No sensitivity is recorded. Ask before the first touch."
+        record={(body) => ask(api.POST("/api/performers/{id}/health", { params: { path: { id } }, body }))}
+        erase={
+          me.data?.person?.role === "lead"
+            ? (fact) => ask(api.DELETE("/api/performers/{id}/health/{fact}", { params: { path: { id, fact } } }))
+            : undefined
         }
-      >
-        Patch tests
-      </Heading>
-      {performer.patch_tests.length === 0 && !open && <Box color="muted">None yet. Test adhesive, latex, colour and remover a day or two ahead.</Box>}
-      {performer.patch_tests.map((t) => {
-        const over = t.expires_on.slice(0, 10) < today;
-        return (
-          <Flex key={t.id} gap="10px" py="2px" lineHeight="1.25">
-            <Box flex="1">{t.material_name}</Box>
-            <Box w="118px" color={over ? "rust" : tone[t.result]} fontWeight={t.result === "clear" && !over ? 400 : 600}>
-              {over ? "run out" : t.result === "open" ? "open" : t.result}
-              <Box as="span" color="muted" fontWeight="400">
-                , to {day(t.expires_on).slice(4)}
-              </Box>
-            </Box>
-          </Flex>
-        );
-      })}
-      {open && (
-        <Box mt="8px">
-          <Grid templateColumns="1fr 1fr" gap="8px">
-            <Choose label="What" name="material" value={material} set={setMaterial} problem={record.problem}>
-              {materials.data
-                ?.filter((m) => /^(adhesive|latex|paint|remover|barrier|silicone|gelatin)/.test(m.family))
-                .map((m) => (
-                  <option key={m.slug} value={m.slug}>
-                    {m.name}
-                  </option>
-                ))}
-            </Choose>
-            <Choose label="Result" name="result" value={result} set={(s) => setResult(s as typeof result)} problem={record.problem}>
-              <option value="clear">clear</option>
-              <option value="open">still open</option>
-              <option value="positive">positive</option>
-            </Choose>
-            <Entry label="Tested on" name="tested_on" type="date" value={tested} set={setTested} problem={record.problem} />
-            <Entry label="Good until" name="expires_on" type="date" value={expires} set={setExpires} problem={record.problem} />
-          </Grid>
-          <Flex mt="8px">
-            <Plain disabled={record.busy} onClick={() => void record.run()}>
-              Add the test
-            </Plain>
-          </Flex>
-        </Box>
-      )}
-      <Refusal problem={record.problem} />
+        open={open}
+        setOpen={setOpen}
+      />
     </Box>
   );
 }

@@ -5,7 +5,7 @@ import { Days } from "./Days";
 import { Figure } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
-const free = ["left eye", "right eye", "nose", "mouth", "hearing"];
+const free = ["left eye", "right eye", "nose", "one nostril", "mouth", "hearing"];
 const gradeWord: Record<string, string> = { full: "full finish", good: "good at arm's length", plain: "plain", hidden: "hidden, no detail" };
 
 /** How it is worn, and what follows: the finish of each region, when the wearer is asked and cooled, how they get out. */

@@ -4,7 +4,8 @@ import { useNavigate, useParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
-import { useArtists, useCopies } from "../../app/reads";
+import { useArtists, useCopies, useMe } from "../../app/reads";
+import { Sensitivities } from "../../app/Sensitivities";
 import { Choose, Entry, Go, Heading, Refusal, Teach, WrongAt } from "../../parts/controls";
 import { isFree } from "../../parts/copies";
 import { day } from "../../parts/format";
@@ -53,6 +54,7 @@ function Pack() {
     const kit = await ask(api.POST("/api/kits", { body: { day_id: Number(dayID || plan.data?.[0]?.id || 0), artist, note, copies: chosen } }));
     navigate(`/handover/${kit.code}`);
   });
+  const known = artists.data?.find((a) => a.name.toLowerCase() === artist.trim().toLowerCase());
   const accepted = copies.data?.filter((c) => isFree(c.state)) ?? [];
   if (!copies.data || !plan.data) return null;
   if (accepted.length === 0) return <Teach>No accepted copy waits. What is accepted in Check can be packed here for a shooting day.</Teach>;
@@ -96,6 +98,7 @@ function Pack() {
           suggestions={artists.data?.map((a) => a.name)}
         />
       </Grid>
+      {known && <Takes artist={known.id} name={known.name} />}
       <Box h="10px" />
       <Entry label="Note for the artist" name="note" value={note} set={setNote} problem={pack.problem} />
       <Flex mt="14px" gap="14px">
@@ -106,6 +109,44 @@ function Pack() {
       <Box mt="10px">
         <Refusal problem={pack.problem} />
       </Box>
+    </Box>
+  );
+}
+
+/** What an artist may not take themselves: glue, solvent, colour. Leads and fabricators see it. */
+function Takes({ artist, name }: { artist: number; name: string }) {
+  const me = useMe();
+  const [open, setOpen] = useState(false);
+  const role = me.data?.person?.role;
+  const facts = useRead({
+    queryKey: ["sensitivities", "artist", artist],
+    enabled: role !== "apprentice",
+    queryFn: () => ask(api.GET("/api/artists/{id}/sensitivities", { params: { path: { id: artist } } })),
+  });
+  if (!facts.data) return null;
+  return (
+    <Box mt="10px">
+      <Heading
+        aside={
+          <Box as="button" textDecoration="underline" onClick={() => setOpen(!open)}>
+            record
+          </Box>
+        }
+      >
+        What {name} may not touch
+      </Heading>
+      <Sensitivities
+        facts={facts.data}
+        none="Nothing recorded. Ask: what they may not take is compared with glue, remover and colour of every kit."
+        record={(body) => ask(api.POST("/api/artists/{id}/sensitivities", { params: { path: { id: artist } }, body }))}
+        erase={
+          role === "lead"
+            ? (fact) => ask(api.DELETE("/api/artists/{id}/sensitivities/{fact}", { params: { path: { id: artist, fact } } }))
+            : undefined
+        }
+        open={open}
+        setOpen={setOpen}
+      />
     </Box>
   );
 }
