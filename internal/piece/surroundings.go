@@ -54,6 +54,7 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	c.Result = doc.Work(c.Shelf, c.Room)
 	brief := around.Brief
 	c.CloseCamera, c.WearHours, c.Exertion, c.Water = brief.Camera == "close", brief.WearHours, brief.Exertion, brief.Water
+	c.Water = wetter(c.Water, around.Days)
 	for _, d := range around.Days {
 		c.Days = append(c.Days, rules.Day{Name: d.Name, TempC: d.TempC, RH: d.RH, Sun: d.Sun, Rain: d.Rain, Lamps: d.Lamps})
 	}
@@ -80,6 +81,15 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	}
 	company.TotalG = c.OthersG + c.Result.WornG
 	return c, company, nil
+}
+
+// wetter is the brief's water with the weather of its days: a rainy day rains on
+// what was to stay dry.
+func wetter(water string, days []wear.Day) string {
+	if (water == "" || water == "none" || water == "splashed") && slices.ContainsFunc(days, func(d wear.Day) bool { return d.Rain }) {
+		return "rained on"
+	}
+	return water
 }
 
 func placeOf(p Piece, m wearmap.Result) rules.Place {

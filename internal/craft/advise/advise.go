@@ -131,6 +131,7 @@ type made struct {
 	massG, handsS, waitS float64
 	minor                int64
 	layers               int
+	edgeMM               float64 // that the house section begins with
 	met                  []met
 }
 
@@ -159,7 +160,7 @@ func (a Advisor) build(c Case) []made {
 			continue
 		}
 		r := s.Work(a.shelf, a.room)
-		m := made{massG: r.WornG, handsS: r.HandsS, waitS: r.WaitingS, minor: r.Minor, met: a.meets(c, s)}
+		m := made{massG: r.WornG, handsS: r.HandsS, waitS: r.WaitingS, minor: r.Minor, edgeMM: r.EdgeMM, met: a.meets(c, s)}
 		for _, l := range s.Layers {
 			if !l.Kind.IsAppliance() || l.Kind == section.Encapsulator {
 				continue

@@ -93,8 +93,13 @@ func (j *judge) light() {
 
 func (j *judge) edge() {
 	limit, w := edgeLimit[j.Camera], edgeWeight[j.Camera]
-	j.add("edge", "camera", math.Min(1, limit/j.f.EdgeMM), w, "A good edge of it is %.2f mm; a %s camera wants %.2f.", j.f.EdgeMM, j.Camera, limit)
+	// The section that is begun from it keeps the promise, or the promise is its edge.
+	edge := math.Max(j.f.EdgeMM, j.b.edgeMM)
+	j.add("edge", "camera", math.Min(1, limit/edge), w, "A good edge of it is %.2f mm; a %s camera wants %.2f.", edge, j.Camera, limit)
 }
+
+// fewLayers are as many as build a height without a day of waiting.
+const fewLayers = 6
 
 // largeCM2 is where a hollow skin no longer holds its shape by itself.
 const largeCM2 = 250
@@ -107,6 +112,10 @@ func (j *judge) height() {
 	}
 	if j.f.Hollow && j.AreaCM2 > largeCM2 {
 		j.add("height", "area", 0.4, 1.5, "A hollow skin of %.0f cm² needs a lining to hold its shape.", j.AreaCM2)
+		return
+	}
+	if j.HeightMM <= j.f.MaxMM && !j.f.Hollow && j.b.layers > fewLayers {
+		j.add("height", "exaggeration", float64(fewLayers)/float64(j.b.layers), 1.6, "It reaches %.1f mm at the centre, but in %s.", j.HeightMM, counted(j.b.layers, "layer"))
 		return
 	}
 	if j.HeightMM <= j.f.MaxMM {

@@ -82,6 +82,9 @@ type Stage struct {
 	Grams    float64 `json:"grams,omitempty"`
 	// Wet is the coat as the drying model takes it.
 	Wet *drying.Layer `json:"wet,omitempty"`
+	// Preset and Side are where it dries: the air over it, and what is behind.
+	Preset string `json:"preset,omitempty"`
+	Side   string `json:"side,omitempty"`
 }
 
 // Of is the way of a section: what its body is made of, how that is put on, and
@@ -147,7 +150,7 @@ func Stages(s section.Section, shelf material.Shelf, r section.Result) []Stage {
 			slices.SortStableFunc(layers, func(a, b section.Layer) int { return filled(a) - filled(b) })
 		}
 		for _, l := range layers {
-			out = append(out, stagesOf(l, c, way, on, shelf, r)...)
+			out = append(out, stagesOf(l, c, s, way, on, shelf, r)...)
 		}
 	}
 	if len(out) == 0 {
@@ -190,7 +193,7 @@ func making(c section.Cut, on string) []section.Layer {
 	return list
 }
 
-func stagesOf(l section.Layer, c section.Cut, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
+func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
 	p, of := shelf[l.Material], r.Of(l.ID)
 	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(of.MassG)}
 	if of.WaitS > 0 {
@@ -198,7 +201,7 @@ func stagesOf(l section.Layer, c section.Cut, way Way, on string, shelf material
 	}
 	switch {
 	case l.Kind == section.Latex:
-		return coatsOf(l, c, p, shelf)
+		return coatsOf(l, c, s, p, shelf)
 	case l.Kind.Is() == section.Film:
 		base.Act = "film"
 		if n := l.MostCoats(); n > 1 {
@@ -234,7 +237,7 @@ func stagesOf(l section.Layer, c section.Cut, way Way, on string, shelf material
 }
 
 // coatsOf are a latex layer's coats, one stage each.
-func coatsOf(l section.Layer, c section.Cut, p material.Product, shelf material.Shelf) []Stage {
+func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Product, shelf material.Shelf) []Stage {
 	wet, n := l.Wet(shelf), l.MostCoats()
 	act, how := "coat", p.Name
 	switch {
@@ -254,9 +257,10 @@ func coatsOf(l section.Layer, c section.Cut, p material.Product, shelf material.
 	if d := p.Density; d > 0 {
 		grams = c.AreaCM2 * l.CoatMM / 10 * d
 	}
+	preset, side := s.DriesIn(l)
 	out := make([]Stage, n)
 	for i := range out {
-		out[i] = Stage{Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet, Material: l.Material, Grams: round(grams)}
+		out[i] = Stage{Preset: preset, Side: side, Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet, Material: l.Material, Grams: round(grams)}
 		if n > 1 {
 			out[i].Text = fmt.Sprintf("Coat %d of %d: %s.", i+1, n, how)
 		}

@@ -392,7 +392,16 @@ func (s *Sheet) find(o Order, st Stuff) {
 	if o.Clay == "sulphur clay" && st.Name == SiliconePlat {
 		add(rules.Finding{ID: "INH-1", Severity: rules.Stop, Reason: "Sulphur in the clay keeps addition silicone sticky.", Remedy: "Sculpt in clay without sulphur, seal it and patch-test, or take condensation silicone or gypsum for the mould."})
 	}
-	if o.Release == "" {
+	if addition && o.Clay == "sulphur clay" && st.Name != SiliconePlat {
+		add(rules.Finding{ID: "INH-1", Severity: rules.Warn, Reason: "Sulphur from the clay stays in the face of the mould and keeps addition silicone sticky.", Remedy: "Seal the sculpt before it is moulded, wash the mould out, and cast a patch first.", Settles: "a patch that cured through"})
+	}
+	if st.Gypsum && st.WaterPer100 > 0 && o.WaterPer > 0 && (o.WaterPer > 1.25*st.WaterPer100 || o.WaterPer < 0.75*st.WaterPer100) {
+		add(rules.Finding{ID: "MLD-6", Severity: rules.Warn, Reason: fmt.Sprintf("%s is mixed with about %g parts of water to 100; %g are planned.", st.Name, st.WaterPer100, o.WaterPer), Remedy: "Too much water sets soft and wears out early, too little does not flow. Its data sheet has the last word."})
+	}
+	if o.Baked && st.Name == CastingPlaster {
+		add(rules.Finding{ID: "MLD-7", Severity: rules.Warn, Reason: "Casting plaster goes weak and cracks in the oven.", Remedy: "Take hard stone for foam that is baked."})
+	}
+	if o.Release == "" && o.Kind != Slush {
 		add(rules.Finding{ID: "REL-1", Severity: rules.Stop, Reason: fmt.Sprintf("Nothing parts the cast from the %s.", st.Name), Remedy: "Choose a release for the mould; its data sheet says what it does to the cast."})
 	}
 	if o.Parts > 1 && o.Separate == "" {

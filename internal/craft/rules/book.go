@@ -63,6 +63,7 @@ var Book = []Rule{
 	waiting("ADH-2", compatibility, Warn, "The remover in the kit matches the adhesive.", "handover"),
 	cut("ADH-3", compatibility, Warn, "A barrier goes under adhesive on sensitive skin, and under stipple.", noBarrier),
 	cut("ADH-4", compatibility, Warn, "Water-based adhesive on unsealed gelatin is common, but weakens with sweat.", waterGlueOnGelatin),
+	cut("ADH-5", compatibility, Warn, "Something holds the piece, and glue lies under it.", nothingHolds),
 	cut("MED-1", compatibility, Warn, "Water-activated paint does not hold on latex, foam or wax, nor on grease.", waterPaintOnRubber),
 	waiting("MED-2", compatibility, Warn, "Alcohol-activated colour wants 99 % alcohol.", "colour"),
 	cut("MED-3", compatibility, Warn, "Alcohol-activated colour soaks into unsealed foam.", alcoholOnFoam),
@@ -78,6 +79,8 @@ var Book = []Rule{
 	roomed("MLD-3", compatibility, Warn, "A mould near the end of its casts is watched.", "mould"),
 	roomed("MLD-4", compatibility, Stop, "No undercut locks a rigid cast in a rigid mould.", "mould"),
 	roomed("MLD-5", compatibility, Stop, "No sculpt is moulded while a scan shows its core through it; where it is thin, somebody says why.", "sculpt"),
+	roomed("MLD-6", compatibility, Warn, "Gypsum takes the water that its sheet says.", "mould"),
+	roomed("MLD-7", compatibility, Warn, "Casting plaster is not baked.", "mould"),
 	waiting("GEL-1", compatibility, Stop, "Gelatin is not heated over 75 °C.", "mix"),
 	cut("GEL-2", compatibility, Warn, "Skin and air stay 5 °C below where gelatin softens.", gelatinInHeat),
 	waiting("GEL-3", compatibility, Warn, "A gelatin piece is worn within its shelf window.", "build"),
@@ -136,6 +139,7 @@ var Book = []Rule{
 
 	{ID: "MAK-9", Group: theMaker, Severity: Stop, Text: "What makers and artists may not take themselves meets the work that they are given.", Decided: byHands},
 
+	whole("EYE-8", look, Warn, "The section draws the edge that the sculpt has.", againstScan),
 	cut("EYE-1", look, Warn, "An edge thicker than its material allows shows.", edgeShows),
 	sculpted("EYE-2", look, Warn, "A texture that repeats looks machine-made."),
 	waiting("EYE-3", look, Warn, "The colour matches the skin under every light of the set.", "colour"),
@@ -144,6 +148,10 @@ var Book = []Rule{
 	whole("EYE-6", look, Tip, "No detail where costume covers it.", detailUnderCostume),
 	sculpted("EYE-7", look, Tip, "Veins are not sculpted deeper than they read after paint."),
 
+	cut("WGT-4", carrying, Warn, "Silicone over 15 mm is heavy and drags at its edge.", tooThick),
+	cut("WEAR-1", carrying, Warn, "The adhesive lasts the hours of its worst day, with heat, sweat and exertion.", wears),
+	cut("WEAR-2", carrying, Warn, "What lies open to water stands it.", standsNoWater),
+	whole("SEQ-13", orderOfWork, Warn, "What is built on the wearer says how long they sit, and over two hours is planned otherwise.", atTheChair),
 	cut("WGT-1", carrying, Warn, "Filling and inserts are inert: plant and food rot with sweat.", rots),
 	whole("WGT-2", carrying, Warn, "What is heavy is anchored, not only glued.", unanchored),
 	whole("WGT-3", carrying, Tip, "What should swing has weight in it.", swingsEmpty),

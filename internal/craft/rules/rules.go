@@ -163,6 +163,7 @@ type Case struct {
 	Place                  Place
 	Neighbours             []Neighbour
 	OthersG                float64 // worn mass of the character's other pieces
+	Scanned                *Scanned
 
 	// Cut is the cross-section that a rule of one cut looks at.
 	Cut section.Cut

@@ -122,6 +122,17 @@ func coats(heightMM float64, slug, fibre string, wetMM float64, shelf material.S
 	return l
 }
 
+// thinRim lets a wall of many coats end in one: the rim is trimmed and drained
+// thin, or its edge is as thick as its wall.
+func (s *Section) thinRim() {
+	s.Zones = []Zone{{Name: "wall", ToMM: math.Round(s.HalfWidthMM*8.5) / 10}, {Name: "rim", ToMM: s.HalfWidthMM}}
+	for i, l := range s.Layers {
+		if l.Kind == Latex && l.Coats > 1 {
+			s.Layers[i].ZoneCoats = []int{l.Coats, 1}
+		}
+	}
+}
+
 // House is the section that a method starts from, for an area and a height at
 // the centre; false when there is no such method.
 func House(slug string, areaCM2, heightMM float64, shelf material.Shelf) (Section, bool) {
@@ -146,6 +157,9 @@ func House(slug string, areaCM2, heightMM float64, shelf material.Shelf) (Sectio
 		}
 		if m.Slug == "latex_slush" {
 			s.Made.Of = "gypsum"
+		}
+		if m.Slug == "latex_slush" || m.Slug == "stretch_stipple" {
+			s.thinRim()
 		}
 		return s, true
 	}

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/material"
 )
@@ -146,7 +147,7 @@ func (l Layer) work(c Cut, s Section, shelf material.Shelf, room Room) LayerResu
 	r.MassG = l.mass(c, shelf, r.MeanMM)
 	r.Minor = int64(math.Round(r.MassG / 1000 * float64(p.PriceMinorKg)))
 	r.HandsS = l.hands(c)
-	r.WaitS = l.wait(shelf, room, &r)
+	r.WaitS = l.wait(s, shelf, room, &r)
 	return r
 }
 
@@ -187,14 +188,14 @@ const (
 
 // wait is the drying, curing or setting after a layer, in s. For latex it
 // fills in the times of its coats too.
-func (l Layer) wait(shelf material.Shelf, room Room, r *LayerResult) float64 {
+func (l Layer) wait(s Section, shelf material.Shelf, room Room, r *LayerResult) float64 {
 	p := shelf[l.Material]
 	switch l.Kind {
 	case Latex:
-		return l.dry(shelf, room, r)
+		return l.dry(shelf, s.dryIn(l, room), r)
 	case Silicone:
 		if p.Cure != nil {
-			return p.Cure.DemouldS
+			return demouldIn(*p.Cure, room.TempC)
 		}
 	case Encapsulator, Seal:
 		return filmCoatS * float64(l.MostCoats())
@@ -229,6 +230,21 @@ func (l Layer) wait(shelf material.Shelf, room Room, r *LayerResult) float64 {
 	return creamS
 }
 
+// demouldIn is when a silicone may be taken out at a room's temperature, by the
+// model that its pot on the shelf follows, s.
+func demouldIn(sheet material.CureSheet, tempC float64) float64 {
+	facts := cure.Facts{System: sheet.System, PotS: sheet.PotS, GelS: sheet.GelS, DemouldS: sheet.DemouldS, FullS: sheet.FullS, RefC: sheet.RefC}
+	of, err := facts.Sheet()
+	if err != nil {
+		return sheet.DemouldS
+	}
+	left, err := of.Left(cure.StageDemould, [][2]float64{{0, tempC}}, nil)
+	if err != nil || left.RemainingS <= 0 {
+		return sheet.DemouldS
+	}
+	return left.RemainingS
+}
+
 func (l Layer) pasteDry(shelf material.Shelf, room Room) float64 {
 	one := Layer{CoatMM: 1, Material: l.Material}.Wet(shelf)
 	one.WetM = math.Min(8e-3, l.CentreMM/1000*one.WetM/one.DryThicknessM())
@@ -239,9 +255,47 @@ func (l Layer) pasteDry(shelf material.Shelf, room Room) float64 {
 	return e.DryS
 }
 
+// towardsSkinC is the warmest air that a dryer may blow at a wearer, °C.
+const towardsSkinC = 45
+
+// dryIn is where a layer's coats dry: on skin before a dryer that skin bears, on
+// plaster that drinks, else on a form in the still air of the room, unless the
+// layer says otherwise.
+func (s Section) dryIn(l Layer, room Room) drying.Place {
+	preset, side := s.DriesIn(l)
+	return DryPlace(preset, side, room)
+}
+
+// DriesIn names where a layer's coats dry: the air over them and what is behind.
+func (s Section) DriesIn(l Layer) (preset, side string) {
+	side, preset = "form", "still"
+	switch {
+	case s.MadeOn() == OnSkin:
+		side, preset = "skin", "warm_dryer"
+	case s.MadeOn() == InMould && s.Made.Of == "gypsum" && !s.Made.Sealed:
+		side = "plaster"
+	}
+	switch l.Air {
+	case "still":
+		preset = "still"
+	case "dryer":
+		preset = "warm_dryer"
+	}
+	return preset, side
+}
+
+// DryPlace is a place to dry in a room; a dryer blows no warmer than a wearer
+// bears. Pots on the shelf take the same.
+func DryPlace(preset, side string, room Room) drying.Place {
+	p := drying.PlaceIn(preset, side, room.TempC, room.RH)
+	if side == "skin" && p.AirC > towardsSkinC {
+		p.AirC = towardsSkinC
+	}
+	return p
+}
+
 // dry fills in a latex layer's drying times and returns the wait as planned.
-func (l Layer) dry(shelf material.Shelf, room Room, r *LayerResult) float64 {
-	place := drying.StillRoom(room.TempC, room.RH)
+func (l Layer) dry(shelf material.Shelf, place drying.Place, r *LayerResult) float64 {
 	coats := slices.Repeat([]drying.Layer{l.Wet(shelf)}, l.MostCoats())
 	one, errOne := place.Latex(coats[:1], drying.EachDried)
 	each, errEach := place.Latex(coats, drying.EachDried)

@@ -43,6 +43,9 @@ type Layer struct {
 	// that each coat is dried first.
 	BetweenS *float64 `json:"between_s,omitempty"`
 
+	// Air is how a coat of latex is dried.
+	Air string `json:"air,omitempty" enum:",still,dryer" doc:"still air, or a dryer held to what skin bears; empty: a dryer on skin, still air elsewhere"`
+
 	Count    int     `json:"count,omitempty" doc:"how many things"`
 	EachG    float64 `json:"each_g,omitempty" doc:"mass of one thing, g"`
 	Fitted   string  `json:"fitted,omitempty" enum:",in the mould,before,on the face" doc:"when things are set in"`

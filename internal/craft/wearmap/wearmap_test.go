@@ -104,20 +104,20 @@ func TestOpeningsAndWhatFollows(t *testing.T) {
 		severity string
 		breath   string
 	}{
-		"one nostril":                      {[]Mark{nose}, []string{"mouth"}, "SAF-4", "warn", "nose and mouth"},
-		"both nostrils, free mouth agreed": {[]Mark{both}, []string{"mouth"}, "SAF-4", "warn", "mouth"},
-		"both nostrils, nothing agreed":    {[]Mark{both}, nil, "SAF-4", "never", "mouth"},
-		"mouth and a nostril":              {[]Mark{lip, nose}, nil, "SAF-4", "never", "nose"},
-		"mouth that was asked for":         {[]Mark{lip}, []string{"mouth"}, "MAP-1", "never", "nose"},
+		"one nostril":                                 {[]Mark{nose}, []string{"mouth"}, "SAF-4", "warn", "nose and mouth"},
+		"both nostrils, free mouth agreed":            {[]Mark{both}, []string{"mouth"}, "SAF-4", "warn", "mouth"},
+		"both nostrils, nothing agreed":               {[]Mark{both}, nil, "SAF-4", "never", "mouth"},
+		"mouth and a nostril":                         {[]Mark{lip, nose}, nil, "SAF-4", "never", "nose"},
+		"mouth that was asked for":                    {[]Mark{lip}, []string{"mouth"}, "MAP-1", "never", "nose"},
 		"both nostrils, and the nose shall stay free": {[]Mark{both}, []string{"mouth", "nose"}, "SAF-4", "never", "mouth"},
 		"one nostril, and the nose shall stay free":   {[]Mark{nose}, []string{"mouth", "nose"}, "MAP-1", "stop", "nose and mouth"},
 		"one nostril, by the brief's own word":        {[]Mark{nose}, []string{"mouth", "one nostril"}, "SAF-4", "warn", "nose and mouth"},
 		"both, and one nostril shall stay free":       {[]Mark{both}, []string{"mouth", "one nostril"}, "SAF-4", "never", "mouth"},
 		"the eye that shall stay free":                {[]Mark{around(t, "region", "pupil_R", 16, 10)}, []string{"right eye"}, "MAP-1", "never", "nose and mouth"},
 		"one of two eyes that shall stay free":        {[]Mark{around(t, "region", "pupil_R", 16, 10)}, []string{"left eye", "right eye"}, "MAP-1", "stop", "nose and mouth"},
-		"an eye":                           {[]Mark{around(t, "region", "pupil_R", 16, 10)}, nil, "SAF-5", "warn", "nose and mouth"},
-		"an ear":                           {[]Mark{around(t, "region", "ear_canal_L", 12, 12)}, []string{"hearing"}, "MAP-1", "stop", "nose and mouth"},
-		"into the keep-out":                {[]Mark{around(t, "region", "pupil_R", 16, 10)}, nil, "SAF-3", "warn", "nose and mouth"},
+		"an eye":                                      {[]Mark{around(t, "region", "pupil_R", 16, 10)}, nil, "SAF-5", "warn", "nose and mouth"},
+		"an ear":                                      {[]Mark{around(t, "region", "ear_canal_L", 12, 12)}, []string{"hearing"}, "MAP-1", "stop", "nose and mouth"},
+		"into the keep-out":                           {[]Mark{around(t, "region", "pupil_R", 16, 10)}, nil, "SAF-3", "warn", "nose and mouth"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			r := work(t, Scene{Pieces: []Drawn{piece("GC-01", c.marks...)}, Free: c.free})

@@ -13,6 +13,7 @@ import (
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/platform/database"
 )
 
@@ -58,6 +59,8 @@ type Pot struct {
 type potModel struct {
 	*material.CureSheet
 	Layers []drying.Layer `json:"layers,omitempty"`
+	Preset string         `json:"preset,omitempty"`
+	Side   string         `json:"side,omitempty"`
 	WaitS  float64        `json:"wait_s,omitempty"`
 }
 
@@ -147,7 +150,7 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	var err error
 	switch making.Wait(row.Kind) {
 	case making.Dry:
-		p, err = dries(p, model.Layers, row.StartedAt, elapsed, log, next)
+		p, err = dries(p, model, row.StartedAt, elapsed, log, next)
 	case making.Set:
 		p = sets(p, model.WaitS, elapsed)
 	default:
@@ -249,12 +252,19 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 	return p, nil
 }
 
-func dries(p Pot, layers []drying.Layer, started time.Time, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+func dries(p Pot, model potModel, started time.Time, elapsed float64, log []reading, next making.Stage) (Pot, error) {
 	temp, rh := Reference.TempC, Reference.RH
 	if len(log) > 0 {
 		temp, rh = meanOf(log, started, elapsed)
 	}
-	e, err := drying.StillRoom(math.Round(temp*100)/100, math.Round(rh*1000)/1000).Latex(layers, drying.EachDried)
+	preset, side, where := "still", "form", "still air"
+	if model.Preset != "" {
+		preset, side = model.Preset, model.Side
+	}
+	if preset != "still" {
+		where = "before a dryer held to what skin bears"
+	}
+	e, err := section.DryPlace(preset, side, section.Room{TempC: math.Round(temp*100) / 100, RH: math.Round(rh*1000) / 1000}).Latex(model.Layers, drying.EachDried)
 	if err != nil {
 		return p, err
 	}
@@ -291,7 +301,7 @@ func dries(p Pot, layers []drying.Layer, started time.Time, elapsed float64, log
 		}
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
-	p.Why = []string{fmt.Sprintf("Closed-form drying estimate at the mean of the room, %.1f °C and %.0f %% RH, still air; band −30/+50 %% until this place is learned.", temp, 100*rh)}
+	p.Why = []string{fmt.Sprintf("Closed-form drying estimate at the mean of the room, %.1f °C and %.0f %% RH, %s; band −30/+50 %% until this place is learned.", temp, 100*rh, where)}
 	if words := aged(log, old); words != "" {
 		p.Why = append(p.Why, words)
 	}

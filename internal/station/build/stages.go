@@ -180,7 +180,7 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 	case st.Waits == making.Cure && product.Cure != nil:
 		start.model.CureSheet = product.Cure
 	case st.Waits == making.Dry && st.Wet != nil:
-		start.model.Layers = append(start.model.Layers, *st.Wet)
+		start.model.Layers, start.model.Preset, start.model.Side = append(start.model.Layers, *st.Wet), st.Preset, st.Side
 	default:
 		start.kind, start.model.WaitS = making.Set, st.WaitS
 	}

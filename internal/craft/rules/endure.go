@@ -1,0 +1,196 @@
+package rules
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/section"
+)
+
+// How long what is worn lasts, and what water does to it. The rates are the
+// handbook's (finish-and-fit.md section 8, data/finish/adhesives.json), estimates
+// within a factor 1.5; the whole model of a look comes with the hand-over, and
+// is put in here.
+
+// life of a family of adhesive: median hours to the first lifted rim at 22 °C, in
+// light sweat, acting; the shape of its ageing; what 10 K more and sweat do to it.
+type life struct {
+	t50, shape, q10 float64
+	sweat           [3]float64 // none, light, heavy
+}
+
+var lives = map[material.Family]life{
+	material.AdhesiveAcrylic:  {14, 2.2, 1.6, [3]float64{0.8, 1, 1.8}},
+	material.AdhesiveSilicone: {18, 2.2, 1.4, [3]float64{0.9, 1, 1.3}},
+	material.AdhesiveGum:      {7, 2, 1.7, [3]float64{0.8, 1, 2}},
+	material.AdhesiveLash:     {8, 2, 1.5, [3]float64{0.8, 1, 1.9}},
+}
+
+// moved is how exertion wears, and how much one sweats at it.
+var moved = map[string]struct {
+	rate  float64
+	sweat int
+}{"still": {0.85, 0}, "": {1, 1}, "acting": {1, 1}, "walking": {1.25, 1}, "running": {1.8, 2}}
+
+// hours to the first lifted rim: half of all rims by then, and one in ten.
+func (l life) hours(tempC float64, exertion string) (median, tenth float64) {
+	m := moved[exertion]
+	rate := math.Pow(l.q10, math.Max(0, tempC-22)/10) * l.sweat[m.sweat] * m.rate
+	scale := l.t50 / math.Pow(math.Ln2, 1/l.shape)
+	return l.t50 / rate, scale * math.Pow(-math.Log(0.9), 1/l.shape) / rate
+}
+
+// wears says how long the glue lasts on the worst of its days.
+func wears(c Case) []Finding {
+	if c.WearHours == 0 {
+		return nil
+	}
+	hottest, on := 22.0, ""
+	for _, d := range c.Days {
+		if d.TempC > hottest {
+			hottest, on = d.TempC, d.Name+": "
+		}
+	}
+	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
+		known, ok := lives[p.Family]
+		if !ok || l.Kind != section.Adhesive {
+			return nil
+		}
+		median, tenth := known.hours(hottest, c.Exertion)
+		switch {
+		case c.WearHours <= tenth:
+			return nil
+		case c.WearHours <= median:
+			return &Finding{Severity: Tip, Below: "skin", Above: l.ID, Reason: fmt.Sprintf("%s%s begins to lift somewhere after about %.0f h here; it is worn %g h.", on, p.Name, tenth, c.WearHours), Remedy: "Plan a touch-up of its rim.", Settles: "The wear log of this shop."}
+		}
+		return &Finding{Below: "skin", Above: l.ID, Reason: fmt.Sprintf("%s%s has lifted somewhere after about %.1f h as often as not; it is worn %g h.", on, p.Name, median, c.WearHours), Remedy: "Plan touch-ups, glue it twice, take another adhesive, or change the copy in the break.", Settles: "The wear log of this shop.", Instead: slices.DeleteFunc(c.available("adhesive-silicone", "adhesive-acrylic"), func(s string) bool { return s == p.Slug })}
+	})
+}
+
+// wets are how the brief's water stands up to what lies open to it.
+func standsNoWater(c Case) []Finding {
+	if c.Water == "" || c.Water == "none" {
+		return nil
+	}
+	seen := map[string]bool{}
+	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
+		loose := p.Family == material.PaintWater || p.Family == material.HouseholdPaste || p.Family == material.Gelatin || l.Kind == section.Adhesive && p.Solvent == "water" && c.Water != "splashed" || l.Kind == section.Seal && p.Solvent == "water"
+		if !loose || seen[p.Slug] || l.Kind != section.Seal && l.Kind != section.Adhesive && c.over(i, section.Seal, section.Encapsulator) && c.Water != "under water" {
+			return nil
+		}
+		seen[p.Slug] = true
+		f := &Finding{Above: l.ID, Reason: fmt.Sprintf("It is %s, and %s lifts or dissolves in water.", map[string]string{"splashed": "splashed", "rained on": "rained on", "under water": "under water"}[c.Water], p.Name), Remedy: "Seal it over, or take what does not mind water.", Settles: "A quarter of an hour under the tap, as it is worn."}
+		if l.Kind == section.Adhesive {
+			f.Instead = c.available("adhesive-silicone")
+		}
+		switch c.Water {
+		case "splashed":
+			f.Severity = Tip
+		case "under water":
+			f.Severity = Stop
+		}
+		return f
+	})
+}
+
+// nothingHolds finds pieces without glue, and glue that lies over the piece.
+func nothingHolds(c Case) []Finding {
+	if c.Section.MadeOn() == section.OnSkin || len(c.Section.Support.Anchors) > 0 {
+		return nil
+	}
+	body := slices.IndexFunc(c.Cut.Layers, func(l section.Layer) bool { return l.Kind.IsAppliance() })
+	if body < 0 {
+		return nil
+	}
+	glue := slices.IndexFunc(c.Cut.Layers, func(l section.Layer) bool { return l.Kind == section.Adhesive })
+	switch {
+	case glue < 0:
+		return []Finding{{Below: "skin", Above: c.Cut.Layers[body].ID, Reason: "Nothing here holds it: no adhesive, no straps, no cap.", Remedy: "Say what holds it.", Instead: c.available("adhesive-acrylic", "adhesive-silicone")}}
+	case glue > body && !c.overAppliance(glue):
+		return []Finding{{Severity: Stop, Above: c.Cut.Layers[glue].ID, Reason: c.product(c.Cut.Layers[glue]).Name + " lies on top of the piece, where it holds nothing.", Remedy: "Put it under the piece, over the barrier."}}
+	}
+	return nil
+}
+
+// overAppliance says whether any part of the piece lies over position i.
+func (c Case) overAppliance(i int) bool {
+	return slices.ContainsFunc(c.Cut.Layers[i+1:], func(l section.Layer) bool {
+		return l.Kind.IsAppliance() || l.Kind == section.Hair || l.Kind == section.Insert
+	})
+}
+
+// thickSilicone is how thick silicone gets before its weight pulls, mm.
+const thickSilicone = 15
+
+func tooThick(c Case) []Finding {
+	return c.each(func(_ int, l section.Layer, p material.Product) *Finding {
+		if !p.IsSilicone() || l.CentreMM <= thickSilicone {
+			return nil
+		}
+		return &Finding{Above: l.ID, Reason: fmt.Sprintf("%.0f mm of %s are heavy, warm, and drag at the edge.", l.CentreMM, p.Name), Remedy: "Carry the bulk on a soft core or a hollow, and keep the silicone under 15 mm.", Settles: "Worn for half an hour."}
+	})
+}
+
+// At the chair: so long may it take before somebody has to plan for it, and so
+// long before it is not done on a face at all, s.
+const longAtChair, tooLongAtChair = 2 * 3600.0, 5 * 3600.0
+
+func atTheChair(c Case) []Finding {
+	if c.Section.MadeOn() != section.OnSkin {
+		return nil
+	}
+	total, wettest, worst := 0.0, "", 0.0
+	for _, s := range c.Result.Steps {
+		if s.Where != "chair" {
+			continue
+		}
+		total += s.HandsS + s.WaitS
+		if s.WaitS > worst && len(s.Layers) > 0 {
+			worst, wettest = s.WaitS, s.Layers[0]
+		}
+	}
+	if total <= longAtChair {
+		return nil
+	}
+	f := Finding{Above: wettest, Reason: fmt.Sprintf("Built on the wearer it takes about %.1f h in the chair, %.1f h of it waiting.", total/3600, chairWaits(c)/3600), Remedy: "Build it ahead on a form and glue it on, make it thinner, or dry it with moving air held to what skin bears."}
+	if total > tooLongAtChair {
+		f.Severity = Stop
+	}
+	return []Finding{f}
+}
+
+func chairWaits(c Case) (s float64) {
+	for _, st := range c.Result.Steps {
+		if st.Where == "chair" {
+			s += st.WaitS
+		}
+	}
+	return s
+}
+
+// Scanned is what the newest measured scan of the sculpt says of the piece.
+type Scanned struct {
+	Name               string
+	EdgeMM, MostMM     float64
+	VolumeML, AreaCM2  float64
+	VolumeOff, EdgeOff float64 // how far the scan itself may be off: a share, and mm
+}
+
+// againstScan compares what the section draws with what the sculpt shows.
+func againstScan(c Case) []Finding {
+	if c.Scanned == nil {
+		return nil
+	}
+	i := slices.IndexFunc(c.Section.Layers, func(l section.Layer) bool { return l.Kind.IsAppliance() && l.Kind.Is() == section.Body })
+	if i < 0 || c.Section.Layers[i].Measured != nil {
+		return nil
+	}
+	l := c.Section.Layers[i]
+	off := math.Max(0.1, c.Scanned.EdgeOff)
+	if math.Abs(l.EdgeMM-c.Scanned.EdgeMM) <= off {
+		return nil
+	}
+	return []Finding{{Above: l.ID, AtEdge: true, Reason: fmt.Sprintf("The section draws an edge of %.2f mm; the scan “%s” shows %.2f.", l.EdgeMM, c.Scanned.Name, c.Scanned.EdgeMM), Remedy: "Take the measured thickness over, or thin the sculpt's edge and scan it again.", Settles: "A gauge on three places of the edge."}}
+}
