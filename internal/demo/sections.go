@@ -208,7 +208,7 @@ func (t *teller) sections(codes map[string]string) {
 	}{
 		{"brow", "silicone_encapsulated", "", encapsulated(12, 7)}, {"rivets", "silicone_encapsulated", "", riveted()}, {"cheek", "silicone_encapsulated", "", encapsulated(48.9, 6)},
 		{"bark brow", "foam_latex", foam, bark(75, 12, "AL-02")}, {"bark cheeks", "foam_latex", foam, bark(80, 10, "AL-03")}, {"bark chin", "foam_latex", foam, bark(25, 9)},
-		{"beak", "latex_slush", "A hollow beak that keeps its ridge; foam would fold at the tip.", beaked()}, {"jaw", "silicone_encapsulated", "", encapsulated(210, 4)}, {"belly", "silicone_over_foam", light, bellied()},
+		{"beak", "latex_slush", "A hollow beak that keeps its ridge; foam would fold at the tip.", beaked()}, {"jaw", "silicone_encapsulated", "", encapsulated(210, 7)}, {"belly", "silicone_over_foam", light, bellied()},
 		{"hand L", "stretch_stipple", "", stippled()}, {"hand R", "stretch_stipple", "", stippled()}, {"burn", "mixed_build", "It has to stand the cuff, which wax alone does not.", burnt()}, {"drips", "wax", "Two days, one scene, made at the chair; it must be re-worked between takes.", dripped()},
 	} {
 		t.choose(codes[p.name], p.method, p.reason)

@@ -13,7 +13,7 @@ import (
 
 func (t *teller) history() {
 	t.at(12, 16, 10, 0)
-	first := t.cast("ivo", order("BF-01", 400, 371, 1), "BF-01/M1")
+	first := t.cast("ivo", order("BF-01", 400, 392.75, 1), "BF-01/M1")
 	t.at(12, 16, 15, 30)
 	t.demould("ivo", first[0], "")
 	t.finish("ivo", first[0], everything...)
@@ -36,7 +36,7 @@ func (t *teller) history() {
 	t.finish("pip", good[1], "trim", "seam")
 
 	t.at(1, 7, 9, 45)
-	jaw := t.cast("ivo", order("PK-01", 900, 620, 1), "PK-01/M1")
+	jaw := t.cast("ivo", order("PK-01", 900, 830, 1), "PK-01/M1")
 	t.at(1, 7, 16, 0)
 	t.demould("ivo", jaw[0], "")
 	t.finish("ivo", jaw[0], "trim", "seam", "edge", "colour_reading", "photograph")
@@ -71,7 +71,7 @@ func (t *teller) thisMorning() {
 	t.at(1, 11, 17, 50)
 	t.stage("pip", beak, 2, "")
 	t.at(1, 11, 18, 10)
-	t.cast("maud", order("PK-01", 900, 620, 1), "PK-01/M1")
+	t.cast("maud", order("PK-01", 900, 830, 1), "PK-01/M1")
 	t.at(1, 12, 7, 20)
 	t.cast("ivo", order("BF-03", 500, 472, 1), "BF-03/M1")
 	t.at(1, 12, 8, 5)
@@ -99,7 +99,7 @@ func (t *teller) thisMorning() {
 	thinner := barnacled()
 	thinner.Layers[4].CentreMM, thinner.Layers[4].Note = 5, "thinner, for the smile"
 	t.plan("ivo", "BF-03", thinner, 2)
-	_, err = t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 371, 1))
+	_, err = t.s.Mix.Plan(t.who["ivo"], order("BF-01", 400, 392.75, 4))
 	t.try(err)
 }
 

@@ -180,6 +180,7 @@ type asked struct {
 	Doc     string // digest
 	Record  uint64
 	Drafts  string
+	Scans   string
 	Room    section.Room
 	Today   int
 	Changed string // of the shelf
@@ -208,6 +209,10 @@ func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc se
 	}
 	if out.Drafts, err = document.StampOf(ctx, db); err != nil {
 		return out, fmt.Errorf("asking whether a draft changed: %w", err)
+	}
+	// A scan is measured by a job, which is no act; index scan_of_piece.
+	if err := db.GetContext(ctx, &out.Scans, `SELECT CONCAT(COALESCE(MAX(s.id), 0), '/', COALESCE(SUM(j.state = 'done'), 0), '/', COALESCE(SUM(s.version), 0)) FROM scan s LEFT JOIN job j ON j.id = s.measure_job WHERE s.piece_id = ?`, p.ID); err != nil {
+		return out, fmt.Errorf("asking whether a scan was measured: %w", err)
 	}
 	var row struct {
 		Record  uint64

@@ -42,6 +42,9 @@ type Service struct {
 	Documents   *document.Service
 	// Around tells what the brief and the wearer's map say around a section.
 	Around Around
+	// Amounts and Scans tell what was measured of it.
+	Amounts Amounts
+	Scans   Scans
 	// Worked holds what sections came to: see docs/caches.md.
 	Worked kept.Answers[Consequence]
 }

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 
+	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
@@ -25,6 +26,7 @@ type Consequence struct {
 	Result   section.Result  `json:"result"`
 	Findings []rules.Finding `json:"findings"`
 	Cautions []rules.Finding `json:"cautions" doc:"for those who make it; they hold nothing back"`
+	Amounts  mix.Voices      `json:"amounts" doc:"what tells the volume of its body; mass and cost go by the believed one"`
 	Company  Company         `json:"company" doc:"what is worn together"`
 	Room     section.Room    `json:"room" doc:"the air that drying times are worked out for: the last reading to half a degree and two percent"`
 	// LinesMM are the lengths of the cuts' lines on the wearer's map, by cut id.
@@ -55,7 +57,7 @@ func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc 
 	if err != nil {
 		return Consequence{}, err
 	}
-	c := Consequence{Result: k.Result, Findings: []rules.Finding{}, Cautions: []rules.Finding{}, Company: company, Room: k.Room, LinesMM: map[string]float64{}}
+	c := Consequence{Result: k.Result, Findings: []rules.Finding{}, Cautions: []rules.Finding{}, Amounts: k.Voices, Company: company, Room: k.Room, LinesMM: map[string]float64{}}
 	for _, f := range rules.Check(k) {
 		if strings.HasPrefix(f.ID, "MAK-") {
 			c.Cautions = append(c.Cautions, f)

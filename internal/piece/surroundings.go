@@ -52,6 +52,15 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 		return c, Company{}, err
 	}
 	c.Result = doc.Work(c.Shelf, c.Room)
+	if c.Voices, err = s.voices(ctx, db, p, c.Result.Body.VolumeML); err != nil {
+		return c, Company{}, err
+	}
+	c.Result = doc.Believe(c.Result, c.Voices.VolumeML, c.Shelf)
+	if s.Scans != nil {
+		if c.Scanned, err = s.Scans.Scanned(ctx, p.Code); err != nil {
+			return c, Company{}, err
+		}
+	}
 	brief := around.Brief
 	c.CloseCamera, c.WearHours, c.Exertion, c.Water = brief.Camera == "close", brief.WearHours, brief.Exertion, brief.Water
 	c.Water = wetter(c.Water, around.Days)
@@ -170,7 +179,12 @@ func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc 
 		}
 		w := section.Worn{Code: q.Code, Region: q.Region, LiesOver: d.LiesOver}
 		if known {
-			m.MassG = d.Work(shelf, room).WornG
+			r := d.Work(shelf, room)
+			v, err := s.voices(ctx, db, q, r.Body.VolumeML)
+			if err != nil {
+				return Company{}, err
+			}
+			m.MassG = d.Believe(r, v.VolumeML, shelf).WornG
 			d.All(func(_ section.Cut, _ int, l section.Layer) {
 				w.Stretch = w.Stretch || l.Stretched
 				m.glued = m.glued || l.Kind == section.Adhesive

@@ -21,6 +21,7 @@ import (
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/device"
 	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
@@ -126,6 +127,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Form.Does()
 	s.Sculpt = &sculpt.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Files: s.Files, Turns: s.Turns, Scans: sculptScans{s.Form}}
 	s.Brief.Clay = s.Sculpt
+	s.Pieces.Scans, s.Pieces.Amounts = pieceScans{s.Form}, s.Sculpt
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, Pieces: s.Pieces, PublicURL: c.PublicURL}
 	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}, Stores: s.Stores}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
@@ -203,6 +205,22 @@ func (m sculptScans) Places(ctx context.Context, _ database.Reader, code string)
 		out = append(out, sculpt.Place{Hole: p.Kind == "core_contact", Words: p.Words})
 	}
 	return out, err
+}
+
+func (m sculptScans) Volume(ctx context.Context, _ database.Reader, code string) (float64, bool, error) {
+	f, err := m.FoundOf(ctx, code)
+	return f.VolumeML, err == nil && f.VolumeML > 0, err
+}
+
+// pieceScans lets the section see what the newest scan of its piece shows.
+type pieceScans struct{ *form.Service }
+
+func (m pieceScans) Scanned(ctx context.Context, code string) (*rules.Scanned, error) {
+	f, err := m.FoundOf(ctx, code)
+	if err != nil || f.Scan == 0 || len(f.ProfileMM) == 0 {
+		return nil, err
+	}
+	return &rules.Scanned{Name: f.Name, EdgeMM: f.ProfileMM[len(f.ProfileMM)-1], MostMM: f.MostMM, VolumeML: f.VolumeML, AreaCM2: f.AreaCM2}, nil
 }
 
 // buildMoulds lets the pot shelf see moulds that set and dry.

@@ -148,6 +148,7 @@ var Book = []Rule{
 	whole("EYE-6", look, Tip, "No detail where costume covers it.", detailUnderCostume),
 	sculpted("EYE-7", look, Tip, "Veins are not sculpted deeper than they read after paint."),
 
+	whole("AMT-1", carrying, Warn, "What is drawn, scanned, weighed and poured of a piece agrees within its bands, or somebody says which is believed.", voicesDisagree),
 	cut("WGT-4", carrying, Warn, "Silicone over 15 mm is heavy and drags at its edge.", tooThick),
 	cut("WEAR-1", carrying, Warn, "The adhesive lasts the hours of its worst day, with heat, sweat and exertion.", wears),
 	cut("WEAR-2", carrying, Warn, "What lies open to water stands it.", standsNoWater),

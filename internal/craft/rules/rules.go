@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/substance"
 )
@@ -164,6 +165,7 @@ type Case struct {
 	Neighbours             []Neighbour
 	OthersG                float64 // worn mass of the character's other pieces
 	Scanned                *Scanned
+	Voices                 mix.Voices // what tells the volume of its body
 
 	// Cut is the cross-section that a rule of one cut looks at.
 	Cut section.Cut

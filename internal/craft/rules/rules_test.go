@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/substance"
 )
@@ -266,6 +267,13 @@ func pairs() []pair {
 		{"WEAR-2", func(c *Case) { with(jelly)(c); c.Water = "rained on" }, func(c *Case) { with(body)(c); c.Water = "rained on" }},
 		{"WEAR-2", func(c *Case) { with(jelly)(c); c.Water = "splashed" }, func(c *Case) { with(jelly, seal)(c); c.Water = "splashed" }},
 		{"SEQ-13", all(with(but(latex, func(l *section.Layer) { l.Coats, l.Air = 12, "still" })), made(section.Made{On: section.OnSkin})), all(with(but(latex, func(l *section.Layer) { l.Coats, l.Air = 12, "dryer" })), made(section.Made{On: section.OnSkin}))},
+		{"AMT-1", func(c *Case) {
+			with(body)(c)
+			c.Voices = mix.Believe([]mix.Route{mix.Drawn(7.3), {Name: mix.RouteScan, VolumeML: 17.7, SdML: 0.5}}, "")
+		}, func(c *Case) {
+			with(body)(c)
+			c.Voices = mix.Believe([]mix.Route{mix.Drawn(17), {Name: mix.RouteScan, VolumeML: 17.7, SdML: 0.5}}, "")
+		}},
 		{"MAK-1", with(latex), with(waxy)},
 		{"MAK-2", with(powder), with(waxy)},
 		{"MAK-4", with(body), with(direct)},

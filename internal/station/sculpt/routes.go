@@ -43,6 +43,13 @@ func Register(api huma.API, s *Service) {
 	}) (Volumes, error) {
 		return s.Record(ctx, in.Code, in.Body)
 	})
+	web.Get(api, "/api/pieces/{code}/amounts", "All that tells how much a piece takes, and which of it is believed", web.Makers, func(ctx context.Context, in *web.Coded) (Amounts, error) { return s.Amounts(ctx, in.Code) })
+	web.Put(api, "/api/pieces/{code}/amounts", "Say which of them is believed", web.Skilled, func(ctx context.Context, in *struct {
+		web.Coded
+		Body Believing
+	}) (Amounts, error) {
+		return s.BelieveIn(ctx, in.Code, in.Body)
+	})
 	registerPlan(api, s)
 	registerSurface(api, s)
 	registerTools(api, s)

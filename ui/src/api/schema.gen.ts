@@ -1548,6 +1548,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/amounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that tells how much a piece takes, and which of it is believed */
+        get: operations["get-api-pieces-by-code-amounts"];
+        /** Say which of them is believed */
+        put: operations["put-api-pieces-by-code-amounts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/away": {
         parameters: {
             query?: never;
@@ -3799,8 +3817,10 @@ export interface components {
              * @description the pot that still stands after it
              */
             pot_id?: number;
+            preset?: string;
             /** Format: int64 */
             seq: number;
+            side?: string;
             text: string;
             /**
              * Format: double
@@ -4116,6 +4136,8 @@ export interface components {
             material?: string;
             /** Format: int64 */
             of?: number;
+            preset?: string;
+            side?: string;
             text: string;
             /**
              * Format: double
@@ -4250,6 +4272,16 @@ export interface components {
             name: string;
             /** Format: double */
             sd_ml: number;
+            /** Format: double */
+            volume_ml: number;
+        };
+        CraftMixVoices: {
+            believed: string;
+            chosen: boolean;
+            disagree: string[];
+            /** Format: double */
+            sd_ml: number;
+            voices: components["schemas"]["CraftMixRoute"][];
             /** Format: double */
             volume_ml: number;
         };
@@ -4772,6 +4804,11 @@ export interface components {
             text: string;
         };
         CraftSectionLayer: {
+            /**
+             * @description still air, or a dryer held to what skin bears; empty: a dryer on skin, still air elsewhere
+             * @enum {string}
+             */
+            air?: "" | "still" | "dryer";
             /**
              * Format: double
              * @description how warm it is when it goes on, °C
@@ -7487,6 +7524,8 @@ export interface components {
             total_g: number;
         };
         PieceConsequence: {
+            /** @description what tells the volume of its body; mass and cost go by the believed one */
+            amounts: components["schemas"]["CraftMixVoices"];
             /** @description for those who make it; they hold nothing back */
             cautions: components["schemas"]["CraftRulesFinding"][];
             /** @description what is worn together */
@@ -7702,6 +7741,8 @@ export interface components {
             what: "planned" | "agreed" | "built";
         };
         PieceSectionView: {
+            /** @description what tells the volume of its body; mass and cost go by the believed one */
+            amounts: components["schemas"]["CraftMixVoices"];
             /** @description for those who make it; they hold nothing back */
             cautions: components["schemas"]["CraftRulesFinding"][];
             /** @description what is worn together */
@@ -8143,6 +8184,21 @@ export interface components {
              */
             temp_c?: number;
         };
+        SculptAmounts: {
+            /** Format: date-time */
+            at?: string;
+            believed: string;
+            by?: string;
+            chosen: boolean;
+            disagree: string[];
+            /** @description why the believed one was chosen */
+            reason?: string;
+            /** Format: double */
+            sd_ml: number;
+            voices: components["schemas"]["CraftMixRoute"][];
+            /** Format: double */
+            volume_ml: number;
+        };
         SculptAsk: {
             doc: components["schemas"]["CraftTextureRecipe"];
             judge?: boolean;
@@ -8152,6 +8208,11 @@ export interface components {
              * @description about how many at most
              */
             pixels: number;
+        };
+        SculptBelieving: {
+            reason?: string;
+            /** @enum {string} */
+            route: "section" | "scan" | "clay" | "water" | "area" | "displacement" | "poured";
         };
         SculptChoices: {
             casts: components["schemas"]["CraftTextureHold"][];
@@ -16654,6 +16715,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BriefAdviceView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-amounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptAmounts"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-pieces-by-code-amounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SculptBelieving"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptAmounts"];
                 };
             };
             /** @description Unauthorized */

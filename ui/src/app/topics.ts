@@ -32,7 +32,7 @@ export const readsOf = {
   // Pieces and what they are.
   pieces: ["pieces", "section", "brief", "texture", "copies", "mixes", "runs"],
   piece: ["pieces", "section", "brief", "texture", "journal", "days", "copies", "mixes", "runs", "kits", "moulds"],
-  section: ["section", "brief", "days", "scans", "copies", "materials", "clock"],
+  section: ["section", "volumes", "brief", "days", "scans", "copies", "materials", "clock"],
   brief: ["brief", "section", "days", "texture"],
   "brief versions": ["brief"],
   advice: ["brief", "section", "days", "clock"],
@@ -56,6 +56,7 @@ export const readsOf = {
   stamps: ["stamps"],
   "sculpt photos": ["texture"],
   volumes: ["volumes"],
+  amounts: ["volumes", "section", "scans", "jobs", "mixes"],
   mould: ["moulds", "pots", "copies"],
   moulds: ["moulds", "pots", "copies"],
   "mould plan": ["moulds", "scans", "jobs"],

@@ -2,6 +2,7 @@ import { Box } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../app/api";
+import { Amounts } from "../parts/Amounts";
 import { Figure, Heading } from "../parts/controls";
 import { duration, grams, millimetres } from "../parts/format";
 import { cutsOf, type Section } from "../parts/section/geometry";
@@ -50,6 +51,7 @@ export function Figures({ code, doc, cut, live, products, found }: Props) {
           {result.materials?.some((m) => m.price_default) && <Small> default prices</Small>}
         </Figure>
       </Box>
+      <Amounts code={code} />
       <details>
         <summary>Materials in one copy</summary>
         {result.materials?.map((m) => (

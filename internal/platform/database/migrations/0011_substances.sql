@@ -64,5 +64,18 @@ CREATE TABLE gone_on (
   FOREIGN KEY (piece_id) REFERENCES piece(id) ON DELETE CASCADE
 );
 
+-- Which of the voices that tell a body's volume is believed, and why.
+CREATE TABLE believed_amount (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  piece_id BIGINT UNSIGNED NOT NULL,
+  route VARCHAR(20) NOT NULL,
+  reason VARCHAR(300) NOT NULL DEFAULT '',
+  at DATETIME(6) NOT NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX believed_amount_piece (piece_id, id),
+  FOREIGN KEY (piece_id) REFERENCES piece(id) ON DELETE CASCADE,
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
 -- +goose Down
 SELECT 1;

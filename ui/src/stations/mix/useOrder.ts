@@ -36,7 +36,7 @@ export function useOrder(first: string) {
   const [of, setOf] = useState<"parts" | "total">("parts");
   const [pigments, setPigments] = useState([{ material: "pigment-flesh", percent: "1.2" }]);
   const [lots, setLots] = useState<Record<string, string>>({});
-  const known = useVolumes(piece, setRoute, setAnswers);
+  const known = useStart(piece, { route: setRoute, answers: setAnswers, material: setMaterial, copies: setCopies });
 
   const inputs = JSON.stringify({ piece, material, route, answers, copies, spare, waste, softener, of, pigments, lots });
   const [settled, setSettled] = useState(inputs);
@@ -95,39 +95,41 @@ export function useOrder(first: string) {
   } as const;
 }
 
-/** Starts from what the sculpting room found, or from the section's own figures. */
-function useVolumes(piece: string, setRoute: (r: Route) => void, setAnswers: (a: Answers) => void): boolean {
-  const volumes = useRead({
-    queryKey: ["volumes", piece],
-    queryFn: () => ask(api.GET("/api/pieces/{code}/volumes", { params: { path: { code: piece } } })),
-  });
-  const section = useRead({
-    queryKey: ["section", piece],
-    queryFn: () => ask(api.GET("/api/pieces/{code}/section", { params: { path: { code: piece } } })),
-  });
-  const latest = volumes.data?.readings[0];
+/** Starts from the amount that is believed, the silicone of the section, and the copies that are missing. */
+function useStart(
+  piece: string,
+  set: { route: (r: Route) => void; answers: (a: Answers) => void; material: (slug: string) => void; copies: (n: string) => void },
+): boolean {
+  const params = { params: { path: { code: piece } } };
+  const amounts = useRead({ queryKey: ["amounts", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/amounts", params)) });
+  const section = useRead({ queryKey: ["section", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/section", params)) });
+  const view = useRead({ queryKey: ["piece", piece], queryFn: () => ask(api.GET("/api/pieces/{code}", params)) });
+  const believed = amounts.data?.volume_ml ?? 0;
   const body = section.data?.result.body;
+  const silicone = section.data && bodyOf(section.data.doc);
+  const missing = view.data && Math.max(1, view.data.copies_wanted - view.data.copies_good);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is started from, not the setters
   useEffect(() => {
-    const m = latest?.measured;
-    if (m) {
-      // Between scans, or put under water: the volume itself is known.
-      const direct = m.route === "scan" || m.route === "displacement";
-      setRoute(direct ? "scan" : (m.route as Route));
-      // The others stand as they were typed at the sculpt.
-      const typed = (text: string | undefined): Answer => ({ text: text ?? "" });
-      setAnswers({
-        before: typed(m.before),
-        after: typed(m.after),
-        full: typed(m.full),
-        empty: typed(m.empty),
-        area: typed(m.area),
-        mean: typed(m.mean),
-        volume: direct ? held(latest.volume_ml, 1, "ml") : none,
-      });
-    } else if (volumes.isSuccess && body && body.volume_ml > 0) {
-      setRoute("area");
-      setAnswers({ ...noAnswers, area: held(body.area_cm2, 1, "cm²"), mean: held(body.mean_mm, 2, "mm") });
+    if (believed > 0) {
+      set.route("scan");
+      set.answers({ ...noAnswers, volume: held(believed, 1, "ml") });
+    } else if (amounts.isSuccess && body && body.volume_ml > 0) {
+      set.route("area");
+      set.answers({ ...noAnswers, area: held(body.area_cm2, 1, "cm²"), mean: held(body.mean_mm, 2, "mm") });
     }
-  }, [latest, body, volumes.isSuccess, setRoute, setAnswers]);
-  return volumes.isFetched && section.isFetched;
+  }, [believed, body, amounts.isSuccess]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
+  useEffect(() => {
+    if (silicone) set.material(silicone);
+  }, [silicone]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
+  useEffect(() => {
+    if (missing) set.copies(String(missing));
+  }, [missing]);
+  return amounts.isFetched && section.isFetched && view.isFetched;
+}
+
+/** The silicone that a section is cast of; undefined for other families. */
+function bodyOf(doc: Schemas["CraftSectionSection"]): string | undefined {
+  return doc.layers?.find((l) => l.kind === "silicone" && l.method !== "direct")?.material;
 }

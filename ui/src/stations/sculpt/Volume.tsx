@@ -4,6 +4,7 @@ import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { Amounts } from "../../parts/Amounts";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
 import { columns } from "../../parts/Room";
@@ -89,7 +90,9 @@ export function Volume({ piece }: { piece: { code: string } }) {
         </Box>
       </Flex>
       <Box>
-        <Heading>What is known</Heading>
+        <Amounts code={piece.code} />
+        <Box h="14px" />
+        <Heading>What was measured at the clay</Heading>
         {v ? (
           <>
             <Box fontSize="46px" fontWeight="700" lineHeight="1.1">
