@@ -257,3 +257,29 @@ func Verdict(ctx context.Context, tx database.Tx, at time.Time, c Copy, verdict,
 	}
 	return nil
 }
+
+// backs says which states may be taken back to which: a verdict that was a
+// mistake, a kit that was packed wrong. Nothing comes back once it left.
+var backs = map[State][]State{Accepted: {Made}, Repair: {Made}, Scrapped: {Made}, Packed: {Accepted}}
+
+// Back takes a copy back to where it stood before a mistake, with the reason; the
+// record keeps what it was.
+func Back(ctx context.Context, tx database.Tx, at time.Time, c Copy, to State, reason string) error {
+	if !slices.Contains(backs[c.State], to) {
+		return problem.Conflict("not_here", "%s is %s; that is not taken back. Nothing was changed.", c.Code, c.State.Text())
+	}
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = '' WHERE id = ? AND state = ?`, to, c.ID, c.State))
+	if err != nil {
+		return fmt.Errorf("taking %s back: %w", c.Code, err)
+	}
+	if !done {
+		return problem.Conflict("not_here", "Somebody changed %s a moment ago: look at it again. Nothing was changed.", c.Code)
+	}
+	if to == Made {
+		if err := round.Move(ctx, tx, c.PieceID, round.Check); err != nil {
+			return err
+		}
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: c.PieceID, Kind: "copy", Code: c.Code, Act: "taken back", Words: "was " + c.State.Text() + ": " + reason})
+	return err
+}

@@ -151,6 +151,12 @@ func Register(api huma.API, s *Service) {
 		}
 		return s.View(ctx, in.Code)
 	})
+	web.Put(api, "/api/pieces/{code}", "Put right what a piece was begun with", web.Skilled, func(ctx context.Context, in *struct {
+		web.Coded
+		Body Correction
+	}) (View, error) {
+		return s.Correct(ctx, in.Code, in.Body)
+	})
 	registerDocuments(api, s)
 	web.Get(api, "/api/regions", "The list of body regions", web.Makers, func(context.Context, *struct{}) ([]region.Region, error) { return region.All, nil })
 	web.Get(api, "/api/rules", "The rule book in plain words", web.Makers, func(context.Context, *struct{}) ([]rules.Rule, error) { return rules.Book, nil })

@@ -119,12 +119,48 @@ func (s *Service) ChangeDay(ctx context.Context, id uint64, in NewDay, version i
 			day, in.Place, in.TempC, in.RH, in.Light, in.Sun, in.Rain, in.source(), id); err != nil {
 			return err
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: in.Day, Act: "day changed", Words: fmt.Sprintf("%s, %g °C, %.0f %% RH, %s", in.Place, in.TempC, 100*in.RH, in.source())})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: in.Day, Act: "day changed", Words: fmt.Sprintf("%s, %g °C, %.0f %% RH, %s; was %s, %s, %g °C, %.0f %% RH", in.Place, in.TempC, 100*in.RH, in.source(), now.Day.Format(time.DateOnly), now.Place, now.TempC, 100*now.RH)})
 		return err
 	})
 	if database.IsDuplicate(err) {
 		return nil, problem.Conflict("taken", "This day is already there for that place.")
 	}
+	if err != nil {
+		return nil, err
+	}
+	s.Live.Tell(ctx, "days", "")
+	return s.Days(ctx, s.DB, production)
+}
+
+// RemoveDay takes a shooting day out that was typed wrong, as long as nothing is
+// worn or packed for it.
+func (s *Service) RemoveDay(ctx context.Context, id uint64) ([]Day, error) {
+	var production uint64
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		var now Day
+		if err := tx.GetContext(ctx, &now, `SELECT `+dayColumns+` FROM shooting_day WHERE id = ? FOR UPDATE`, id); errors.Is(err, sql.ErrNoRows) {
+			return problem.NotFound("day", fmt.Sprint(id))
+		} else if err != nil {
+			return err
+		}
+		production = now.ProductionID
+		var on struct{ Pieces, Kits string }
+		if err := tx.GetContext(ctx, &on, `SELECT COALESCE((SELECT GROUP_CONCAT(q.code ORDER BY q.code SEPARATOR ', ') FROM piece_day d JOIN piece q ON q.id = d.piece_id WHERE d.day_id = ?), '') AS pieces,
+			COALESCE((SELECT GROUP_CONCAT(code ORDER BY code SEPARATOR ', ') FROM kit WHERE day_id = ?), '') AS kits`, id, id); err != nil {
+			return err
+		}
+		if on.Kits != "" {
+			return problem.Conflict("depends", "Kit %s is packed for this day. Give it another day first.", on.Kits)
+		}
+		if on.Pieces != "" {
+			return problem.Conflict("depends", "%s is worn on this day. Take the day off the piece first.", on.Pieces)
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM shooting_day WHERE id = ?`, id); err != nil {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: now.Day.Format(time.DateOnly), Act: "day removed", Words: now.Place})
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}

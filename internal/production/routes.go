@@ -17,6 +17,7 @@ func Register(api huma.API, s *Service) {
 	}) ([]Day, error) {
 		return s.AddDay(ctx, in.ID, in.Body)
 	})
+	web.Delete(api, "/api/days/{id}", "Take a shooting day out, while nothing is worn or packed for it", web.Skilled, func(ctx context.Context, in *web.ByID) ([]Day, error) { return s.RemoveDay(ctx, in.ID) })
 	web.Put(api, "/api/days/{id}", "Correct a shooting day, or take over its forecast", web.Skilled, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {

@@ -104,6 +104,58 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 	return out, nil
 }
 
+// TakeBack takes a verdict back that was given to the wrong copy, or wrongly: it
+// may, as long as the copy is in no kit. A scrapped one that was never out of its
+// mould stays scrapped.
+func (s *Service) TakeBack(ctx context.Context, code, reason string) (Outcome, error) {
+	reason = strings.TrimSpace(reason)
+	if reason == "" {
+		return Outcome{}, problem.Invalid("missing", "reason", "Say what was wrong with the verdict.")
+	}
+	var out Outcome
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		c, err := copies.Lock(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		var last struct {
+			ID   uint64
+			Kits string
+			Was  bool
+		}
+		if err := tx.GetContext(ctx, &last, `SELECT COALESCE((SELECT MAX(id) FROM verdict WHERE copy_id = c.id AND back_at IS NULL), 0) AS id,
+			COALESCE((SELECT GROUP_CONCAT(k.code) FROM kit_copy kc JOIN kit k ON k.id = kc.kit_id WHERE kc.copy_id = c.id), '') AS kits,
+			EXISTS (SELECT 1 FROM work_item w WHERE w.copy_id = c.id) AS was FROM copy c WHERE c.id = ?`, c.ID); err != nil {
+			return err
+		}
+		switch {
+		case last.Kits != "":
+			return problem.Conflict("depends", "%s is in kit %s: unpack it there first, while the kit has not left.", code, last.Kits)
+		case last.ID == 0:
+			return problem.Conflict("no_verdict", "Nobody has judged %s.", code)
+		case c.State == copies.Scrapped && !last.Was:
+			return problem.Conflict("depends", "%s was scrapped while it was being made: its pot is over and its mould is free. Begin another.", code)
+		}
+		now := s.Clock.Now()
+		who, _ := accounts.From(ctx)
+		if _, err := tx.ExecContext(ctx, `UPDATE verdict SET back_at = ?, back_by = ?, back_reason = ? WHERE id = ?`, now, who.ID, reason, last.ID); err != nil {
+			return err
+		}
+		if err := copies.Back(ctx, tx, now, c, copies.Made, reason); err != nil {
+			return err
+		}
+		out, err = outcome(ctx, tx, c.PieceID, copies.Made)
+		return err
+	})
+	if err != nil {
+		return Outcome{}, err
+	}
+	for _, topic := range []string{"copies", "runs", "pieces"} {
+		s.Live.Tell(ctx, topic, code)
+	}
+	return out, nil
+}
+
 // whole says what keeps a copy from being accepted.
 func (s *Service) whole(ctx context.Context, tx database.Tx, c copies.Copy) error {
 	missing, err := s.Finish.Missing(ctx, tx, c.Code)
@@ -158,5 +210,13 @@ func Register(api huma.API, s *Service) {
 		}
 	}) (Outcome, error) {
 		return s.Judge(ctx, in.Code, in.Body.Verdict, in.Body.Reason)
+	})
+	web.Post(api, "/api/copies/{code}/verdict/back", "Take a verdict back, while the copy is in no kit", web.Skilled, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Reason string `json:"reason" maxLength:"300"`
+		}
+	}) (Outcome, error) {
+		return s.TakeBack(ctx, in.Code, in.Body.Reason)
 	})
 }

@@ -198,6 +198,25 @@ func (s *Service) TickLifeCast(ctx context.Context, id uint64, item string) (Lif
 	})
 }
 
+// UntickLifeCast takes a point back that was not seen after all, as long as the
+// clock does not run.
+func (s *Service) UntickLifeCast(ctx context.Context, id uint64, item string) (LifeCast, error) {
+	return s.changeLifeCast(ctx, id, func(tx database.Tx, l LifeCast, _ accounts.Person) error {
+		if l.BeganAt != nil {
+			return problem.Conflict("depends", "The clock runs: it was begun on what was ticked. Note what is different.")
+		}
+		at := slices.IndexFunc(l.Ticks, func(t Ticked) bool { return t.Item == item })
+		if at < 0 {
+			return problem.Conflict("not_ticked", "This is not ticked.")
+		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM life_cast_tick WHERE life_cast_id = ? AND item = ?`, id, item); err != nil {
+			return err
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "life cast", Code: fmt.Sprint(id), Act: "not seen after all", Words: item + ", ticked by " + l.Ticks[at].Who})
+		return err
+	})
+}
+
 // BeginLifeCast starts the clock: only when everything on the list was seen.
 func (s *Service) BeginLifeCast(ctx context.Context, id uint64) (LifeCast, error) {
 	return s.changeLifeCast(ctx, id, func(tx database.Tx, l LifeCast, who accounts.Person) error {

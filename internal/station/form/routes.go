@@ -114,6 +114,14 @@ func registerLifeCasts(api huma.API, s *Service) {
 	}) (LifeCast, error) {
 		return s.TickLifeCast(ctx, in.ID, in.Body.Item)
 	})
+	web.Post(api, "/api/life-casts/{id}/ticks/back", "Take back that a point was seen", web.Makers, func(ctx context.Context, in *struct {
+		Numbered
+		Body struct {
+			Item string `json:"item" maxLength:"40"`
+		}
+	}) (LifeCast, error) {
+		return s.UntickLifeCast(ctx, in.ID, in.Body.Item)
+	})
 	web.Post(api, "/api/life-casts/{id}/begin", "Start the clock of a life cast", web.Makers, func(ctx context.Context, in *Numbered) (LifeCast, error) { return s.BeginLifeCast(ctx, in.ID) })
 	web.Post(api, "/api/life-casts/{id}/events", "Write down what happened", web.Makers, func(ctx context.Context, in *struct {
 		Numbered

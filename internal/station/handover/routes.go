@@ -29,6 +29,21 @@ func Register(api huma.API, s *Service) {
 		}
 		return s.Sheet(ctx, k)
 	})
+	web.Put(api, "/api/kits/{code}", "Put a kit's day, artist or note right, before it leaves", web.Skilled, func(ctx context.Context, in *struct {
+		web.Coded
+		Body KitChange
+	}) (Kit, error) {
+		return s.Change(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/kits/{code}/unpack", "Take copies out of a kit again, before it leaves", web.Skilled, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Copies []string `json:"copies,omitempty" maxItems:"100" doc:"none: all of them, and the kit is undone"`
+			Reason string   `json:"reason" maxLength:"200"`
+		}
+	}) (Kit, error) {
+		return s.Unpack(ctx, in.Code, in.Body.Copies, in.Body.Reason)
+	})
 	web.Post(api, "/api/kits/{code}/hand", "Record that the kit left the shop", web.Skilled, func(ctx context.Context, in *web.Coded) (Kit, error) { return s.Hand(ctx, in.Code) })
 	web.Post(api, "/api/kits/{code}/links", "Make a link for the makeup artist", web.Skilled, func(ctx context.Context, in *struct {
 		web.Coded

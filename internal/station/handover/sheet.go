@@ -156,8 +156,8 @@ func (s *Service) early(ctx context.Context, code string) (string, error) {
 		At          *float64 `db:"early_at"`
 		Who, Reason string
 	}
-	err := s.DB.GetContext(ctx, &row, `SELECT c.early_at, COALESCE((SELECT p.name FROM verdict v JOIN person p ON p.id = v.person_id WHERE v.copy_id = c.id AND v.verdict = 'accept' ORDER BY v.id DESC LIMIT 1), '') AS who,
-		COALESCE((SELECT v.reason FROM verdict v WHERE v.copy_id = c.id AND v.verdict = 'accept' ORDER BY v.id DESC LIMIT 1), '') AS reason FROM copy c WHERE c.code = ?`, code)
+	err := s.DB.GetContext(ctx, &row, `SELECT c.early_at, COALESCE((SELECT p.name FROM verdict v JOIN person p ON p.id = v.person_id WHERE v.copy_id = c.id AND v.verdict = 'accept' AND v.back_at IS NULL ORDER BY v.id DESC LIMIT 1), '') AS who,
+		COALESCE((SELECT v.reason FROM verdict v WHERE v.copy_id = c.id AND v.verdict = 'accept' AND v.back_at IS NULL ORDER BY v.id DESC LIMIT 1), '') AS reason FROM copy c WHERE c.code = ?`, code)
 	if err != nil || row.At == nil {
 		return "", err
 	}

@@ -31,6 +31,12 @@ func Register(api huma.API, s *Service) {
 	}) (View, error) {
 		return s.Weigh(ctx, in.Code, in.Body)
 	})
+	web.Post(api, "/api/mixes/{code}/put-right", "Put a weight right, until the mix is poured", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body WeighRight
+	}) (View, error) {
+		return s.PutRight(ctx, in.Code, in.Body)
+	})
 	web.Post(api, "/api/mixes/{code}/abandon", "End a mix that will not be poured", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
 		Body struct {

@@ -64,6 +64,12 @@ func Register(api huma.API, s *Service) {
 	})
 	web.Get(api, "/api/lots/{code}", "A lot, its ledger and where it went", web.Makers, func(ctx context.Context, in *web.Coded) (LotView, error) { return s.Lot(ctx, in.Code) })
 	web.Post(api, "/api/lots", "Take a delivery in", web.Skilled, func(ctx context.Context, in *struct{ Body NewLot }) ([]Lot, error) { return s.Receive(ctx, in.Body) })
+	web.Put(api, "/api/lots/{code}", "Put right what was typed of a lot", web.Skilled, func(ctx context.Context, in *struct {
+		web.Coded
+		Body LotCorrection
+	}) ([]Lot, error) {
+		return s.Correct(ctx, in.Code, in.Body)
+	})
 	web.Post(api, "/api/lots/{code}/count", "Set what is on hand by a count", web.Skilled, func(ctx context.Context, in *struct {
 		web.Coded
 		Body struct {

@@ -77,5 +77,17 @@ CREATE TABLE believed_amount (
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
 
+-- A verdict that was a mistake is taken back, and stands as such.
+ALTER TABLE verdict ADD COLUMN back_at DATETIME(6) NULL, ADD COLUMN back_by BIGINT UNSIGNED NULL, ADD COLUMN back_reason VARCHAR(300) NOT NULL DEFAULT '',
+  ADD FOREIGN KEY verdict_back_by (back_by) REFERENCES person(id);
+
+-- A weight that was read or typed wrong is put right by a line of its own.
+ALTER TABLE weigh_in ADD COLUMN reason VARCHAR(200) NOT NULL DEFAULT '';
+
+ALTER TABLE lot ADD COLUMN corrected_at DATETIME(6) NULL;
+
+-- A kit that was packed wrong is taken apart before it leaves.
+ALTER TABLE kit ADD COLUMN undone_at DATETIME(6) NULL, ADD COLUMN undone_by BIGINT UNSIGNED NULL, ADD FOREIGN KEY kit_undone_by (undone_by) REFERENCES person(id);
+
 -- +goose Down
 SELECT 1;

@@ -13,6 +13,7 @@ import { type Kind, MapDesk, type Mark, useDesk } from "../../parts/map/MapDesk"
 import { useNet } from "../../parts/map/useForm";
 import { RoomHead, Standing } from "../../parts/Room";
 import { Asked } from "./Asked";
+import { Begun } from "./Begun";
 import { Body } from "./Body";
 import { Character } from "./Character";
 import { Cost } from "./Cost";
@@ -154,7 +155,12 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
         <Flex direction="column" minH="0">
           <Leaves of="the brief" list={leaves} leaf={leaf} choose={setLeaf} />
           <Box flex="1" minH="0" overflowY="auto" pt="10px" pe="6px" role="tabpanel" aria-label={leaf} tabIndex={0}>
-            {leaf === "Asked" && <Asked code={p.code} draft={draft} />}
+            {leaf === "Asked" && (
+              <Flex direction="column" gap="14px">
+                <Asked code={p.code} draft={draft} />
+                <Begun piece={p} />
+              </Flex>
+            )}
             {leaf === "On the map" && (
               <Flex direction="column" gap="12px">
                 <Marks

@@ -100,7 +100,11 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
     else await ask(api.POST("/api/productions/{id}/days", { params: { path: { id: production } }, body }));
     close();
   });
-  const problem = keep.problem ?? forecast.problem;
+  const remove = useAct(async (id: number) => {
+    await ask(api.DELETE("/api/days/{id}", { params: { path: { id } } }));
+    close();
+  });
+  const problem = keep.problem ?? forecast.problem ?? remove.problem;
   return (
     <Box mb="10px" p="10px" bg="deep" borderRadius="4px 14px 14px 14px">
       <Grid templateColumns="1.3fr 1.3fr 0.7fr 0.7fr 0.9fr 1fr" gap="8px">
@@ -132,6 +136,11 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
           </Plain>
         )}
         <Plain onClick={close}>Leave it</Plain>
+        {d && (
+          <Plain disabled={remove.busy} onClick={() => void remove.run(d.id)}>
+            Take the day out
+          </Plain>
+        )}
         <Box layerStyle="small">{source === "forecast" ? "as forecast; type over it where you know better" : ""}</Box>
         <Refusal problem={problem} />
       </Flex>

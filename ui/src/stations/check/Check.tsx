@@ -10,6 +10,7 @@ import { Entry, Go, Heading, Plain, Refusal, Teach } from "../../parts/controls"
 import { isFree, isJudged, isOnBench, isOpen, madeFrom, stateWords } from "../../parts/copies";
 import { dayTime, millimetres, words } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
+import { PutRight } from "../../parts/PutRight";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { FoundPlaces } from "../../piece/Measured";
@@ -134,6 +135,18 @@ function Judge({ code }: { code: string }) {
                 </Plain>
               </Flex>
             </>
+          )}
+          {["accepted", "repair", "scrapped"].includes(c.state) && (
+            <Box mb="10px">
+              <PutRight
+                label="take the verdict back"
+                act="Take it back"
+                run={async (why) => {
+                  await ask(api.POST("/api/copies/{code}/verdict/back", { params: { path: { code } }, body: { reason: why } }));
+                  setOutcome(undefined);
+                }}
+              />
+            </Box>
           )}
           {isFree(c.state) && !outcome && <Plain onClick={() => navigate("/handover")}>Pack it into a kit</Plain>}
           {outcome && isFree(outcome.state) && <Go act={() => navigate("/handover")}>Pack it into a kit</Go>}

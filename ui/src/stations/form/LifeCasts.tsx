@@ -127,6 +127,7 @@ const happened: Event[] = [
 
 function One({ cast: c }: { cast: LifeCast }) {
   const clock = useClock();
+  const untick = useAct((item: string) => ask(api.POST("/api/life-casts/{id}/ticks/back", { params: { path: { id: c.id } }, body: { item } })));
   const tick = useAct((item: string) => ask(api.POST("/api/life-casts/{id}/ticks", { params: { path: { id: c.id } }, body: { item } })));
   const begin = useAct(() => ask(api.POST("/api/life-casts/{id}/begin", { params: { path: { id: c.id } } })));
   const [note, setNote] = useState("");
@@ -168,8 +169,8 @@ function One({ cast: c }: { cast: LifeCast }) {
                     type="checkbox"
                     id={`k${k.key}`}
                     checked={!!t}
-                    disabled={!!t || !!c.ended_at || tick.busy}
-                    onChange={() => void tick.run(k.key)}
+                    disabled={(!!t && !!c.began_at) || !!c.ended_at || tick.busy || untick.busy}
+                    onChange={() => void (t ? untick : tick).run(k.key)}
                     style={{ marginTop: 4 }}
                   />
                   <label htmlFor={`k${k.key}`}>
@@ -181,7 +182,7 @@ function One({ cast: c }: { cast: LifeCast }) {
                 </Flex>
               );
             })}
-            <Refusal problem={tick.problem} />
+            <Refusal problem={tick.problem ?? untick.problem} />
             {!c.ended_at && (
               <Flex gap="12px" mt="8px" align="center">
                 {next ? (

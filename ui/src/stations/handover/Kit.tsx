@@ -1,18 +1,20 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
+import { PutRight } from "../../parts/PutRight";
 import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CopySheets } from "./CopySheets";
 
 /** One kit: its copies, its papers, the artist's link, what came back. */
 export function Kit({ code }: { code: string }) {
+  const navigate = useNavigate();
   const path = { params: { path: { code } } };
   const kit = useRead({ queryKey: ["kit", code], queryFn: () => ask(api.GET("/api/kits/{code}", path)) });
   const sheet = useRead({ queryKey: ["kit-sheet", code], queryFn: () => ask(api.GET("/api/kits/{code}/sheet", path)) });
@@ -49,6 +51,18 @@ export function Kit({ code }: { code: string }) {
           </Box>
         )}
       </Flex>
+      {!k.handed_at && k.copies.length > 0 && (
+        <Box mb="10px">
+          <PutRight
+            label="packed wrong: take it apart"
+            act="Take it apart"
+            run={async (reason) => {
+              await ask(api.POST("/api/kits/{code}/unpack", { ...path, body: { reason } }));
+              navigate("/handover");
+            }}
+          />
+        </Box>
+      )}
       <Refusal problem={hand.problem ?? make.problem ?? withdraw.problem} />
       <Grid templateColumns={columns("minmax(0,1fr) 320px")} gap="32px">
         <Box>{sheet.data && <CopySheets copies={sheet.data.copies} cautions={sheet.data.cautions} />}</Box>

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
-import { Heading, Plain, Refusal, WrongAt } from "../../parts/controls";
+import { FewWords, Heading, Pick, Plain, Refusal, WrongAt } from "../../parts/controls";
 import { grams } from "../../parts/format";
+import { PutRight } from "../../parts/PutRight";
 import type { Line, Mix } from "./useBench";
 import { Working } from "./Weighing";
 
@@ -37,6 +38,7 @@ export function InTheCup({ mix, line, waits }: { mix: Mix; line?: Line; waits: (
           </Box>
         </Flex>
       ))}
+      {mix.state === "weighing" && mix.lines.some((l) => l.in_cup_g > 0) && <WeightRight mix={mix} />}
       {mix.cautions.map((c) => (
         <Box key={c} layerStyle="small" mt="10px">
           {c}
@@ -44,6 +46,35 @@ export function InTheCup({ mix, line, waits }: { mix: Mix; line?: Line; waits: (
       ))}
       {(mix.state === "planned" || mix.state === "weighing") && <Abandon code={mix.code} />}
     </>
+  );
+}
+
+/** A weight that was read wrong is put right, until the mix is poured. */
+function WeightRight({ mix }: { mix: Mix }) {
+  const inCup = mix.lines.filter((l) => l.in_cup_g > 0);
+  const [seq, setSeq] = useState(String(inCup.at(-1)?.seq ?? 1));
+  const [typed, setTyped] = useState("");
+  return (
+    <details>
+      <summary>A weight was wrong</summary>
+      <Flex gap="8px" my="6px">
+        <Pick label="Which" value={seq} set={setSeq}>
+          {inCup.map((l) => (
+            <option key={l.seq} value={l.seq}>
+              {l.name}
+            </option>
+          ))}
+        </Pick>
+        <FewWords label="Really in the cup" placeholder="really, such as 6.4 g" value={typed} set={setTyped} max={64} grow="0 1 150px" />
+      </Flex>
+      <PutRight
+        label="put it right"
+        act="Put it right"
+        run={(reason) =>
+          ask(api.POST("/api/mixes/{code}/put-right", { params: { path: { code: mix.code } }, body: { seq: Number(seq), typed, reason } }))
+        }
+      />
+    </details>
   );
 }
 

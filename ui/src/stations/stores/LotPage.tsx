@@ -8,6 +8,7 @@ import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, grams } from "../../parts/format";
 import { columns, RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { CorrectLot } from "./CorrectLot";
 
 const linkOf: Record<string, (code: string) => string> = { mix: (c) => `/mix/${c}`, copy: (c) => `/check/${c}`, kit: (c) => `/handover/${c}` };
 
@@ -93,6 +94,7 @@ export function LotPage({ code }: { code: string }) {
             </Plain>
             <Refusal problem={set.problem} />
           </Box>
+          <CorrectLot lot={parts[0]} key={parts[0].code} />
         </Flex>
         <Box>
           <Heading>Went into</Heading>
