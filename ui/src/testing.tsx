@@ -36,6 +36,7 @@ export const aCopy = (more: Partial<Schemas["BuildCopy"]>): Schemas["BuildCopy"]
   state: "made",
   reason: "",
   section_number: 1,
+  left_to_do: 0,
   made_at: "2026-01-12T08:05:00Z",
   ...more,
 });

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -35,14 +36,98 @@ func (s *Service) seen(ctx context.Context, db database.Reader, id uint64) (map[
 	return out, nil
 }
 
-// Missing names the features of the agreed brief that nobody saw on the piece
-// yet. Check asks for them before it accepts a copy.
-func (s *Service) Missing(ctx context.Context, db database.Reader, pieceID uint64) ([]string, error) {
+// seenOn says who saw which feature on one copy.
+func seenOn(ctx context.Context, db database.Reader, copyID uint64) (map[string]Seen, error) {
+	var rows []struct {
+		Feature, By string
+		At          time.Time
+	}
+	if err := db.SelectContext(ctx, &rows, "SELECT f.feature, COALESCE(p.name, '') AS `by`, f.seen_at AS at FROM copy_feature f LEFT JOIN person p ON p.id = f.person_id WHERE f.copy_id = ?", copyID); err != nil {
+		return nil, fmt.Errorf("reading the features of a copy: %w", err)
+	}
+	out := map[string]Seen{}
+	for _, r := range rows {
+		out[r.Feature] = Seen{r.By, r.At}
+	}
+	return out, nil
+}
+
+// OnCopy is a feature of the brief as it was looked for on one copy.
+type OnCopy struct {
+	ID   string `json:"id"`
+	Text string `json:"text"`
+	Seen *Seen  `json:"seen,omitempty"`
+}
+
+// OfCopy lists the features of the agreed brief with who saw each on a copy.
+func (s *Service) OfCopy(ctx context.Context, code string) ([]OnCopy, error) {
+	c, err := copies.Find(ctx, s.DB, code)
+	if err != nil {
+		return nil, err
+	}
+	list := []OnCopy{}
+	doc, agreed, err := piece.AgreedBrief(ctx, s.DB, c.PieceID)
+	if err != nil || !agreed {
+		return list, err
+	}
+	seen, err := seenOn(ctx, s.DB, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range doc.Features {
+		on := OnCopy{ID: f.ID, Text: f.Text}
+		if by, there := seen[f.ID]; there {
+			on.Seen = &by
+		}
+		list = append(list, on)
+	}
+	return list, nil
+}
+
+// SeeOn says that a feature is on one copy, or that it is not after all.
+func (s *Service) SeeOn(ctx context.Context, code, feature string, there bool) ([]OnCopy, error) {
+	who, _ := accounts.From(ctx)
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		c, err := copies.Lock(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		doc, _, err := piece.AgreedBrief(ctx, tx, c.PieceID)
+		if err != nil {
+			return err
+		}
+		i := slices.IndexFunc(doc.Features, func(f piece.Feature) bool { return f.ID == feature })
+		if i < 0 {
+			return problem.NotFound("feature", feature)
+		}
+		now, act := s.Clock.Now(), "feature seen"
+		if there {
+			_, err = tx.ExecContext(ctx, `INSERT IGNORE INTO copy_feature (copy_id, feature, seen_at, person_id) VALUES (?,?,?,NULLIF(?,0))`, c.ID, feature, now, who.ID)
+		} else {
+			act = "feature not there"
+			_, err = tx.ExecContext(ctx, `DELETE FROM copy_feature WHERE copy_id = ? AND feature = ?`, c.ID, feature)
+		}
+		if err != nil {
+			return err
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: act, Words: doc.Features[i].Text})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	s.Live.Tell(ctx, "copies", code)
+	return s.OfCopy(ctx, code)
+}
+
+// Missing names the features of the agreed brief that nobody saw on a copy yet.
+// Check asks for them before it accepts it.
+func (s *Service) Missing(ctx context.Context, db database.Reader, pieceID, copyID uint64) ([]string, error) {
 	doc, agreed, err := piece.AgreedBrief(ctx, db, pieceID)
 	if err != nil || !agreed {
 		return nil, err
 	}
-	seen, err := s.seen(ctx, db, pieceID)
+	seen, err := seenOn(ctx, db, copyID)
 	if err != nil {
 		return nil, err
 	}

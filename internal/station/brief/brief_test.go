@@ -12,6 +12,7 @@ import (
 	"sync"
 	"testing"
 	"time"
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/form"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
@@ -321,18 +322,27 @@ func TestFeaturesMustBeSeenBeforeACopyIsAccepted(t *testing.T) {
 	require.NoError(t, err)
 	require.True(t, agreed)
 	require.Len(t, doc.Features, 2)
-	missing, err := b.S.Brief.Missing(t.Context(), b.S.DB, 1)
-	require.NoError(t, err)
-	assert.Equal(t, []string{"growth runs downwind", "ear rim"}, missing)
+	made := b.Poured(code)[0]
+	other := b.Poured(code)[0]
+	missing := func(of string) []string {
+		c, err := copies.Find(t.Context(), b.S.DB, of)
+		require.NoError(t, err)
+		list, err := b.S.Brief.Missing(t.Context(), b.S.DB, c.PieceID, c.ID)
+		require.NoError(t, err)
+		return list
+	}
+	assert.Equal(t, []string{"growth runs downwind", "ear rim"}, missing(made))
+	var list []brief.OnCopy
+	b.As["pip"].Yes("POST", "/api/copies/"+made+"/features/f1", m{"there": true}, &list)
+	assert.Equal(t, "pip", list[0].Seen.By)
+	b.As["pip"].Yes("POST", "/api/copies/"+made+"/features/f2", m{"there": true}, nil)
+	b.As["pip"].Yes("POST", "/api/copies/"+made+"/features/f2", m{"there": false}, nil)
+	assert.Equal(t, []string{"ear rim"}, missing(made))
+	assert.Len(t, missing(other), 2, "what is seen on one copy is not seen on the next")
+	assert.Equal(t, 404, b.As["pip"].No("POST", "/api/copies/"+made+"/features/f9", m{"there": true}).Status)
 	var v brief.View
 	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/features/f1", m{"there": true}, &v)
-	assert.Equal(t, "pip", v.Seen["f1"].By)
-	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/features/f2", m{"there": true}, nil)
-	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/features/f2", m{"there": false}, nil)
-	missing, err = b.S.Brief.Missing(t.Context(), b.S.DB, 1)
-	require.NoError(t, err)
-	assert.Equal(t, []string{"ear rim"}, missing)
-	assert.Equal(t, 404, b.As["pip"].No("POST", "/api/pieces/"+code+"/features/f9", m{"there": true}).Status)
+	assert.Equal(t, "pip", v.Seen["f1"].By, "and on the sculpt it is a word of its own")
 }
 
 func TestActualsStandBesideEstimatesAndCountOnce(t *testing.T) {

@@ -97,6 +97,16 @@ func Register(api huma.API, s *Service) {
 	web.Put(api, "/api/equipment", "Say whether this shop has something", web.Skilled, func(ctx context.Context, in *struct{ Body Machine }) ([]Machine, error) {
 		return s.SetEquipment(ctx, in.Body)
 	})
+	web.Get(api, "/api/copies/{code}/features", "What the brief asks to be on a copy, and who saw it there", web.Makers, func(ctx context.Context, in *web.Coded) ([]OnCopy, error) { return s.OfCopy(ctx, in.Code) })
+	web.Post(api, "/api/copies/{code}/features/{feature}", "Say that a feature of the brief is on a copy", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Feature string `path:"feature"`
+		Body    struct {
+			There bool `json:"there"`
+		}
+	}) ([]OnCopy, error) {
+		return s.SeeOn(ctx, in.Code, in.Feature, in.Body.There)
+	})
 	web.Post(api, "/api/pieces/{code}/features/{feature}", "Say that a feature of the brief is on the piece", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
 		Feature string `path:"feature"`

@@ -220,7 +220,7 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 	if err != nil {
 		return p, err
 	}
-	p.Fill, p.Warnings = course.Degree, course.Warnings
+	p.Fill, p.Warnings = math.Min(1, course.Degree), course.Warnings
 	p.LeftS, p.LowS, p.HighS = left.RemainingS, left.LowS, left.HighS
 	p.Words = cure.Text(cure.StageFull)
 	for _, st := range []struct{ stage, text string }{{cure.StageDemould, "demould"}, {cure.StageGel, "no longer tacky"}, {cure.StagePot, "no longer pourable"}} {

@@ -111,6 +111,7 @@ type Copy struct {
 	Section int       `db:"section_number" json:"section_number"`
 	MadeAt  time.Time `db:"made_at" json:"made_at"`
 	PotID   *uint64   `db:"pot_id" json:"pot_id,omitempty"`
+	Left    int       `db:"left_to_do" json:"left_to_do" doc:"of its finishing list; judged when none is left"`
 }
 
 // judged is how many copies that need no hand any more are listed with those
@@ -128,7 +129,8 @@ func (s *Service) Copies(ctx context.Context, code string) ([]Copy, error) {
 	}
 	err := s.DB.SelectContext(ctx, &list, `SELECT c.id, c.code, q.code AS piece, r.code AS run, r.way, m.code AS mould, c.state, c.reason, COALESCE(c.section_number, 0) AS section_number, c.made_at,
 		COALESCE((SELECT GROUP_CONCAT(x.code ORDER BY x.id SEPARATOR ', ') FROM run_mix rm JOIN mix x ON x.id = rm.mix_id WHERE rm.run_id = r.id), '') AS mixes,
-		(SELECT MIN(t.id) FROM pot t WHERE t.copy_id = c.id AND t.ended_at IS NULL) AS pot_id
+		(SELECT MIN(t.id) FROM pot t WHERE t.copy_id = c.id AND t.ended_at IS NULL) AS pot_id,
+		(SELECT COUNT(*) FROM work_item w LEFT JOIN finish_tick k ON k.copy_id = w.copy_id AND k.item = w.item WHERE w.copy_id = c.id AND w.list = 'finish' AND k.item IS NULL) AS left_to_do
 		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id LEFT JOIN mould m ON m.id = c.mould_id
 		`+where+` ORDER BY c.made_at DESC, c.number DESC`, args...)
 	return list, err

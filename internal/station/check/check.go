@@ -31,7 +31,7 @@ type Build interface {
 // Brief tells which features of the brief nobody saw on a piece yet; wired to
 // the brief.
 type Brief interface {
-	Missing(ctx context.Context, db database.Reader, pieceID uint64) ([]string, error)
+	Missing(ctx context.Context, db database.Reader, pieceID, copyID uint64) ([]string, error)
 }
 
 // Service does the use cases of the checking bench.
@@ -165,7 +165,7 @@ func (s *Service) whole(ctx context.Context, tx database.Tx, c copies.Copy) erro
 	if len(missing) > 0 {
 		return problem.Conflict("not_finished", "Still to do before it can be accepted: %s.", strings.ReplaceAll(strings.Join(missing, ", "), "_", " "))
 	}
-	if missing, err = s.Brief.Missing(ctx, tx, c.PieceID); err != nil {
+	if missing, err = s.Brief.Missing(ctx, tx, c.PieceID, c.ID); err != nil {
 		return err
 	}
 	if len(missing) > 0 {

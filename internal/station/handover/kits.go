@@ -22,6 +22,8 @@ import (
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/shelf"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // Service does the use cases of the hand-over. Links run on real time, not on
@@ -95,7 +97,34 @@ func (s *Service) List(ctx context.Context) ([]Kit, error) {
 	if err := s.DB.SelectContext(ctx, &kits, `SELECT `+kitColumns+` WHERE k.undone_at IS NULL AND (k.received_at IS NULL OR k.id IN (SELECT id FROM (SELECT id FROM kit ORDER BY id DESC LIMIT ?) newest)) ORDER BY k.id DESC`, listed); err != nil {
 		return nil, err
 	}
-	return kits, nil
+	return kits, s.withCopies(ctx, kits)
+}
+
+// withCopies says of listed kits what is in each.
+func (s *Service) withCopies(ctx context.Context, kits []Kit) error {
+	if len(kits) == 0 {
+		return nil
+	}
+	at, ids := map[uint64]int{}, []uint64{}
+	for i := range kits {
+		kits[i].Copies, kits[i].Links, kits[i].Reports = []KitCopy{}, []Link{}, []Report{}
+		at[kits[i].ID], ids = i, append(ids, kits[i].ID)
+	}
+	query, args, err := sqlx.In(`SELECT kc.kit_id, c.code, q.code AS piece, q.name, c.state, COALESCE(c.section_number, 0) AS section_number FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE kc.kit_id IN (?) ORDER BY c.code`, ids)
+	if err != nil {
+		return err
+	}
+	var rows []struct {
+		Kit uint64 `db:"kit_id"`
+		KitCopy
+	}
+	if err := s.DB.SelectContext(ctx, &rows, query, args...); err != nil {
+		return fmt.Errorf("reading what is in the kits: %w", err)
+	}
+	for _, r := range rows {
+		kits[at[r.Kit]].Copies = append(kits[at[r.Kit]].Copies, r.KitCopy)
+	}
+	return nil
 }
 
 // Kit reads one kit.

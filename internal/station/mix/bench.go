@@ -368,6 +368,11 @@ func (s *Service) grams(ctx context.Context, db database.Reader, m row, l lineRo
 	case !r.Stable:
 		return 0, "", problem.Conflict("not_steady", "The scale has not settled. Wait for steady, then say it again.")
 	}
+	// What one division of the scale decides is neither in nor over: it is let down,
+	// or read off a finer scale.
+	if _, needs := craft.NeedsLetDown(l.PlannedG, benchScaleG); needs && l.PlannedG < letDownBelowG {
+		return 0, "", problem.Conflict("let_down", "%s is too little for this scale. Read it off a finer one and type it, or let it down in the softener first. Nothing was recorded.", quantity.FormatMass(l.PlannedG))
+	}
 	grams := quantity.Grams(m.CarriedG + r.Value - m.BaseG)
 	if grams < 0.05 {
 		return 0, "", problem.Conflict("nothing_in", "The scale shows nothing more than before. Is the cup on it?")

@@ -96,7 +96,10 @@ type SheetLine struct {
 	Grams      float64      `json:"grams"`
 	Lot        string       `json:"lot,omitempty" doc:"chosen lot; empty when no lot covers it"`
 	Choice     stock.Choice `json:"choice"`
-	lotID      uint64
+	// LetDown says how to get so little of it into the cup: thinned in something
+	// that is in the mix anyway.
+	LetDown string `json:"let_down,omitempty"`
+	lotID   uint64
 }
 
 // Sheet is a pour sheet before it is begun.

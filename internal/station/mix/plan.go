@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/material"
 	craft "yewmoor/internal/craft/mix"
@@ -70,11 +71,32 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 		if err != nil {
 			return Sheet{}, err
 		}
-		out.add(p, SheetLine{Ingredient: a.Material, Name: p.Name, Grams: byID[a.Material], Lot: choice.Code, Choice: choice, lotID: id})
+		line := SheetLine{Ingredient: a.Material, Name: p.Name, Grams: byID[a.Material], Lot: choice.Code, Choice: choice, lotID: id}
+		if d, needs := craft.NeedsLetDown(line.Grams, benchScaleG); needs {
+			line.LetDown = letDownWords(p.Name, d, byID["softener"])
+		}
+		out.add(p, line)
 	}
 	out.add(body, SheetLine{Ingredient: "B", Name: "Part B, " + body.Name, Grams: byID["B"], Lot: kit.Code, Choice: kit, lotID: kitLots["B"]})
 	out.Working, err = s.Build.WorkingTime(ctx, db, *body.Cure, nil)
 	return out, err
+}
+
+// benchScaleG is what the bench scale shows, g.
+const benchScaleG = 0.1
+
+// letDownBelowG is what the bench scale does not take at all, g: two divisions are
+// more than a third of it.
+const letDownBelowG = 0.5
+
+// letDownWords says how a little of something gets into the cup.
+func letDownWords(name string, d craft.LetDown, softenerG float64) string {
+	carrier := "part A"
+	if softenerG > d.LessG {
+		carrier = "the softener"
+	}
+	return fmt.Sprintf("Too little for a scale that shows %g g: stir one part of %s into %g of %s, weigh %s of that here, and %s less of %s. Or read it off a finer scale.",
+		benchScaleG, strings.ToLower(name), d.Parts, carrier, quantity.FormatMass(d.WeighG), quantity.FormatMass(d.LessG), carrier)
 }
 
 func (s *Sheet) add(p material.Product, l SheetLine) {

@@ -60,10 +60,14 @@ type Service struct {
 type Task struct {
 	Piece string  `json:"piece,omitempty"`
 	Title string  `json:"title"`
+	About string  `json:"about,omitempty" doc:"the material and the piece that it is about"`
 	Why   string  `json:"why"`
 	Link  string  `json:"link" doc:"where in the interface it is done"`
 	InS   float64 `json:"in_s" doc:"seconds until it can be done; 0 now"`
 	rank  int
+	// copy is what a task about one copy is grouped by: several of a piece are one
+	// line.
+	copy string
 }
 
 // View is the whole of Today.
@@ -102,9 +106,13 @@ func (s *Service) View(ctx context.Context) (View, error) {
 		}
 		tasks = append(tasks, more...)
 	}
+	if err := s.about(ctx, tasks); err != nil {
+		return View{}, err
+	}
 	slices.SortStableFunc(tasks, func(a, b Task) int {
 		return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.InS, b.InS), strings.Compare(a.Title, b.Title))
 	})
+	tasks = grouped(tasks)
 	v := View{Then: []Task{}}
 	if len(tasks) > 0 && tasks[0].rank != rankWait {
 		v.Now, tasks = &tasks[0], tasks[1:]
@@ -112,6 +120,48 @@ func (s *Service) View(ctx context.Context) (View, error) {
 	v.Then = append(v.Then, tasks[:min(len(tasks), 12)]...)
 	v.Notes, err = journal.Latest(ctx, s.DB, 8)
 	return v, err
+}
+
+// about puts the material and the piece into words for every task about a piece.
+func (s *Service) about(ctx context.Context, tasks []Task) error {
+	var rows []struct{ Code, Name, Family string }
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT code, name, family FROM piece WHERE put_away_at IS NULL`); err != nil {
+		return err
+	}
+	words := map[string]string{}
+	for _, r := range rows {
+		words[r.Code] = strings.Trim(strings.ReplaceAll(r.Family, "_", " ")+" · "+r.Name, " ·")
+	}
+	for i, t := range tasks {
+		if t.About == "" {
+			tasks[i].About = words[t.Piece]
+		}
+	}
+	return nil
+}
+
+// grouped makes one line of what is to be done to several copies of one piece;
+// tasks come in their order.
+func grouped(tasks []Task) []Task {
+	var out []Task
+	at := map[string]int{}
+	for _, t := range tasks {
+		verb, _, _ := strings.Cut(t.Title, " ")
+		key := fmt.Sprint(t.rank, verb, t.Piece)
+		first, seen := at[key]
+		if t.copy == "" || !seen {
+			if t.copy != "" {
+				at[key] = len(out)
+			}
+			out = append(out, t)
+			continue
+		}
+		out[first].Title += ", " + strings.TrimPrefix(t.copy, t.Piece)
+		if t.rank == rankPack {
+			out[first].Link += "," + url.QueryEscape(t.copy)
+		}
+	}
+	return out
 }
 
 func fromPots(pots []Pot) []Task {
@@ -209,15 +259,15 @@ func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
 	for _, r := range rows {
 		switch {
 		case r.State == copies.Accepted:
-			out = append(out, Task{Piece: r.Piece, Title: "Pack " + r.Code, Why: "It is accepted and in no kit yet.", Link: "/handover", rank: rankPack})
+			out = append(out, Task{Piece: r.Piece, Title: "Pack " + r.Code, Why: "It is accepted and in no kit yet.", Link: "/handover?copies=" + url.QueryEscape(r.Code), rank: rankPack, copy: r.Code})
 		case r.Ticks >= r.Items && r.State == copies.Made:
-			out = append(out, Task{Piece: r.Piece, Title: "Check " + r.Code, Why: "Everything is ticked; it waits for a verdict.", Link: "/check/" + r.Code, rank: rankCheck})
+			out = append(out, Task{Piece: r.Piece, Title: "Check " + r.Code, Why: "Everything is ticked; it waits for a verdict.", Link: "/check/" + r.Code, rank: rankCheck, copy: r.Code})
 		default:
 			why := fmt.Sprintf("%d of %d things are ticked.", r.Ticks, r.Items)
 			if r.State == copies.Repair {
 				why = "It was sent back for repair."
 			}
-			out = append(out, Task{Piece: r.Piece, Title: "Finish " + r.Code, Why: why, Link: "/finish/" + r.Code, rank: rankFinish})
+			out = append(out, Task{Piece: r.Piece, Title: "Finish " + r.Code, Why: why, Link: "/finish/" + r.Code, rank: rankFinish, copy: r.Code})
 		}
 	}
 	return out, nil

@@ -311,6 +311,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/copies/{code}/features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the brief asks to be on a copy, and who saw it there */
+        get: operations["get-api-copies-by-code-features"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/features/{feature}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a feature of the brief is on a copy */
+        post: operations["post-api-copies-by-code-features-by-feature"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/copies/{code}/ticks": {
         parameters: {
             query?: never;
@@ -3574,6 +3608,11 @@ export interface components {
             skin?: string;
             what: string;
         };
+        BriefOnCopy: {
+            id: string;
+            seen?: components["schemas"]["BriefSeen"];
+            text: string;
+        };
         BriefReady: {
             card: components["schemas"]["CraftWearCard"];
             preparations: components["schemas"]["CraftWearPreparation"][];
@@ -3703,6 +3742,11 @@ export interface components {
         };
         BuildCopy: {
             code: string;
+            /**
+             * Format: int64
+             * @description of its finishing list; judged when none is left
+             */
+            left_to_do: number;
             /** Format: date-time */
             made_at: string;
             /** @description codes of the mixes that went in, by commas; empty where there was none */
@@ -6946,6 +6990,7 @@ export interface components {
             grams: number;
             /** @description A, B or the slug of an addition */
             ingredient: string;
+            let_down?: string;
             /** @description chosen lot; empty when no lot covers it */
             lot?: string;
             name: string;
@@ -8000,6 +8045,9 @@ export interface components {
             /** Format: double */
             seconds: number;
         };
+        "Post-api-copies-by-code-features-by-featureRequest": {
+            there: boolean;
+        };
         "Post-api-copies-by-code-verdict-backRequest": {
             reason: string;
         };
@@ -8803,6 +8851,8 @@ export interface components {
             text: string;
         };
         TodayTask: {
+            /** @description the material and the piece that it is about */
+            about?: string;
             /**
              * Format: double
              * @description seconds until it can be done; 0 now
@@ -10245,6 +10295,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinishCopy"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-copies-by-code-features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefOnCopy"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-copies-by-code-features-by-feature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                feature: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-copies-by-code-features-by-featureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefOnCopy"][];
                 };
             };
             /** @description Unauthorized */

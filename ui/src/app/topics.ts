@@ -73,6 +73,7 @@ export const readsOf = {
   run: ["runs", "pots", "copies", "mixes", "clock"],
   copies: ["copies", "runs", "pots", "kits"],
   copy: ["copies", "runs", "moulds"],
+  features: ["copies", "brief"],
   "touch-ups": ["colours"],
   kits: ["kits"],
   kit: ["kits", "copies"],

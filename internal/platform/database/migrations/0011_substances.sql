@@ -77,6 +77,17 @@ CREATE TABLE believed_amount (
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
 
+-- What is seen on one copy is not seen on the next.
+CREATE TABLE copy_feature (
+  copy_id BIGINT UNSIGNED NOT NULL,
+  feature VARCHAR(40) NOT NULL,
+  seen_at DATETIME(6) NOT NULL,
+  person_id BIGINT UNSIGNED NULL,
+  PRIMARY KEY (copy_id, feature),
+  FOREIGN KEY (copy_id) REFERENCES copy(id) ON DELETE CASCADE,
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
 -- A verdict that was a mistake is taken back, and stands as such.
 ALTER TABLE verdict ADD COLUMN back_at DATETIME(6) NULL, ADD COLUMN back_by BIGINT UNSIGNED NULL, ADD COLUMN back_reason VARCHAR(300) NOT NULL DEFAULT '',
   ADD FOREIGN KEY verdict_back_by (back_by) REFERENCES person(id);

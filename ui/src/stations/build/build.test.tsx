@@ -76,6 +76,7 @@ const copy: Schemas["BuildCopy"] = {
   state: "making",
   reason: "",
   section_number: 1,
+  left_to_do: 0,
   made_at: "2026-01-12T08:05:00Z",
 };
 

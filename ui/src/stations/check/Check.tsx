@@ -20,9 +20,11 @@ export default function Check() {
   const { code } = useParams();
   const copies = useCopies();
   if (!copies.data) return null;
-  const waiting = copies.data.filter((c) => isOnBench(c.state));
+  const bench = copies.data.filter((c) => isOnBench(c.state));
+  const waiting = bench.filter((c) => c.left_to_do === 0);
+  const half = bench.filter((c) => c.left_to_do > 0);
   const judged = copies.data.filter((c) => isJudged(c.state)).slice(0, 6);
-  const at = code ?? waiting[0]?.code;
+  const at = code ?? waiting[0]?.code ?? half[0]?.code;
   return (
     <Box>
       <RoomHead title="Check" aside="beside the reference, with who and why" />
@@ -33,6 +35,21 @@ export default function Check() {
             empty={<Box color="muted">Nothing waits.</Box>}
             items={waiting.map((c) => ({ code: c.code, text: words(c.state), to: `/check/${c.code}`, active: c.code === at }))}
           />
+          {half.length > 0 && (
+            <>
+              <Box h="20px" />
+              <Heading>Still being finished</Heading>
+              <Standing
+                empty={null}
+                items={half.map((c) => ({
+                  code: c.code,
+                  text: c.left_to_do === 1 ? "one thing left" : `${c.left_to_do} things left`,
+                  to: `/check/${c.code}`,
+                  active: c.code === at,
+                }))}
+              />
+            </>
+          )}
           <Box h="20px" />
           <Heading>Judged</Heading>
           <Standing
@@ -57,13 +74,12 @@ function Judge({ code }: { code: string }) {
     setOutcome(await ask(api.POST("/api/copies/{code}/verdict", { params: { path: { code } }, body: { verdict, reason } })));
     setReason("");
   });
-  const brief = useRead({
-    queryKey: ["brief", copy.data?.piece, ""],
-    enabled: !!copy.data,
-    queryFn: () => ask(api.GET("/api/pieces/{code}/brief", { params: { path: { code: copy.data?.piece ?? "" } } })),
+  const features = useRead({
+    queryKey: ["features", code],
+    queryFn: () => ask(api.GET("/api/copies/{code}/features", { params: { path: { code } } })),
   });
   const see = useAct((feature: string, there: boolean) =>
-    ask(api.POST("/api/pieces/{code}/features/{feature}", { params: { path: { code: copy.data?.piece ?? "", feature } }, body: { there } })),
+    ask(api.POST("/api/copies/{code}/features/{feature}", { params: { path: { code, feature } }, body: { there } })),
   );
   useInHand(copy.data?.piece);
   if (copy.error && !copy.data) return <Refusal problem={copy.error as never} />;
@@ -99,18 +115,18 @@ function Judge({ code }: { code: string }) {
               )}
             </Notice>
           )}
-          {open && !outcome && (brief.data?.doc.features.length ?? 0) > 0 && (
+          {open && !outcome && (features.data?.length ?? 0) > 0 && (
             <Box mb="12px">
-              <Heading aside="all of them before it is accepted">Must not be left out</Heading>
+              <Heading aside="all of them on this copy, before it is accepted">Must not be left out</Heading>
               <Flex gap="4px 18px" wrap="wrap">
-                {brief.data?.doc.features.map((f) => (
-                  <Checkbox.Root key={f.id} checked={!!brief.data?.seen[f.id]} onCheckedChange={(e) => void see.run(f.id, e.checked === true)}>
+                {features.data?.map((f) => (
+                  <Checkbox.Root key={f.id} checked={!!f.seen} onCheckedChange={(e) => void see.run(f.id, e.checked === true)}>
                     <Checkbox.HiddenInput />
                     <Checkbox.Control borderColor="ink" borderRadius="full" />
                     <Checkbox.Label>
                       {f.text}
                       <Box as="span" layerStyle="small">
-                        {brief.data?.seen[f.id] ? `, ${brief.data.seen[f.id].by}` : ""}
+                        {f.seen ? `, ${f.seen.by}` : ""}
                       </Box>
                     </Checkbox.Label>
                   </Checkbox.Root>

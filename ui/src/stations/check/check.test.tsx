@@ -17,6 +17,7 @@ const copy = {
   mixes: "X-0011",
   items: ["trim", "seam", "edge", "colour_reading", "photograph"],
   section_number: 2,
+  left_to_do: 0,
   mould: "AL-01/M1",
   ticks: [],
   missing: [] as string[],
@@ -47,7 +48,7 @@ async function serve(method: string, path: string, options: { body?: unknown } =
   if (path === "/api/copies") return [server.copy];
   if (path === "/api/copies/{code}") return server.copy;
   if (path === "/api/pieces/{code}/measured") return server.found;
-  if (path === "/api/pieces/{code}/brief") return { doc: { features: [] }, seen: {} };
+  if (path === "/api/copies/{code}/features") return [];
   return { references: [] };
 }
 vi.mock("../../app/api", async (original) => ({

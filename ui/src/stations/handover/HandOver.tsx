@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
@@ -31,7 +31,7 @@ export default function HandOver() {
               text: `${k.artist}, ${day(k.day)}`,
               to: `/handover/${k.code}`,
               active: k.code === code,
-              note: k.received_at ? `received, signed by ${k.signed_name}` : k.handed_at ? "handed over, not signed yet" : "packed",
+              note: `${k.copies.map((c) => c.code).join(", ")}${k.copies.length ? ": " : ""}${k.received_at ? `received, signed by ${k.signed_name}` : k.handed_at ? "handed over, not signed yet" : "packed"}`,
             }))}
           />
         </Box>
@@ -46,7 +46,9 @@ function Pack() {
   const artists = useArtists();
   const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
   const navigate = useNavigate();
-  const [chosen, setChosen] = useState<string[]>([]);
+  const [search] = useSearchParams();
+  // What was tapped on Today is chosen already.
+  const [chosen, setChosen] = useState<string[]>(() => search.get("copies")?.split(",").filter(Boolean) ?? []);
   const [dayID, setDayID] = useState("");
   const [artist, setArtist] = useState("");
   const [note, setNote] = useState("");

@@ -31,7 +31,8 @@ beforeEach(() => {
     .get("/api/materials", [
       aMaterial({ slug: "silicone-gel", name: "Silicone gel", family: "silicone_addition", ratio: { a: 1, b: 1 }, cure: {} as never }),
     ])
-    .get("/api/pieces/{code}/volumes", { readings: [], notes: [] } as never)
+    .get("/api/pieces/{code}/amounts", { voices: [], disagree: [], volume_ml: 0 } as never)
+    .get("/api/pieces/{code}", { copies_wanted: 4, copies_good: 1 } as never)
     .get("/api/pieces/{code}/section", section as never)
     .get("/api/quantity", (a) => {
       const value = Number.parseFloat(a.query.get("text") ?? "");
@@ -63,10 +64,13 @@ describe("the pour sheet", () => {
     expect(orders().at(-1)?.amount.area).toEqual({ area_cm2: 34, mean_mm: 1.8 });
   });
 
-  it("takes a volume that was measured before one that was drawn", async () => {
-    server.get("/api/pieces/{code}/volumes", { readings: [{ volume_ml: 42.3, measured: { route: "scan" } }], notes: [] } as never);
+  it("takes the amount that is believed, the section's silicone, and the copies that are missing", async () => {
+    server
+      .get("/api/pieces/{code}/amounts", { voices: [{}], disagree: [], volume_ml: 42.3 } as never)
+      .get("/api/pieces/{code}/section", { ...section, doc: { layers: [{ kind: "silicone", material: "silicone-firm" }] } } as never);
     room();
     await waitFor(() => expect(orders().at(-1)?.amount.scan).toEqual({ volume_ml: 42.3 }));
+    await waitFor(() => expect(orders().at(-1)).toMatchObject({ material: "silicone-firm", amount: { copies: 3 } }));
   });
 
   it("does not write a sheet that the shelf is short of, and says of what", async () => {

@@ -21,6 +21,8 @@ async function serve(method: string, path: string, options: { body?: unknown; pa
           { tool: "alcohol on a soft brush", words: "melts fine lines", leaves: "alcohol", clears: "let it dry", fire: true },
         ],
       };
+    if (path.endsWith("/amounts")) return { voices: [], disagree: [] };
+    if (path === "/api/me") return { person: { role: "fabricator" } };
     return server.volumes;
   }
   server.asked.push([path, options.body, options.params?.path]);

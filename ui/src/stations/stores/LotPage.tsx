@@ -12,6 +12,13 @@ import { CorrectLot } from "./CorrectLot";
 
 const linkOf: Record<string, (code: string) => string> = { mix: (c) => `/mix/${c}`, copy: (c) => `/check/${c}`, kit: (c) => `/handover/${c}` };
 
+/** How long an opened lot is good; empty for one that is shut, or that opening does not age. */
+function openLife(lot: { opened_on?: string; open_life_days: number }): string {
+  if (!lot.opened_on || !lot.open_life_days) return lot.opened_on ? `opened ${lot.opened_on.slice(0, 10)}` : "not opened";
+  const until = new Date(new Date(lot.opened_on).getTime() + lot.open_life_days * 86_400_000);
+  return `opened ${lot.opened_on.slice(0, 10)}, good opened until ${until.toISOString().slice(0, 10)}`;
+}
+
 /** One lot: its ledger, and every mix, copy and kit that it went into. */
 export function LotPage({ code }: { code: string }) {
   const path = { params: { path: { code } } };
@@ -38,7 +45,7 @@ export function LotPage({ code }: { code: string }) {
       <RoomHead
         code={code}
         title={parts[0].material_name}
-        aside={`${parts[0].supplier}, use by ${parts[0].expires_on.slice(0, 10)}, ${parts[0].shelf}`}
+        aside={[parts[0].supplier, `use by ${parts[0].expires_on.slice(0, 10)}`, openLife(parts[0]), parts[0].shelf].filter(Boolean).join(", ")}
       />
       <Grid templateColumns={columns("300px minmax(0,1fr) minmax(0,1.1fr)")} gap="34px">
         <Flex direction="column" gap="16px">

@@ -29,7 +29,7 @@ export default function Today() {
         <Box mt="18px">
           <Heading>Then</Heading>
           {today.data.then.map((t) => (
-            <ThenLine key={t.title} task={t} now={now} />
+            <ThenLine key={`${t.title} ${t.link}`} task={t} now={now} />
           ))}
         </Box>
       </Box>
@@ -63,7 +63,7 @@ function NowSlip({ task }: { task: Schemas["TodayTask"] }) {
   return (
     <Box bg="sheet" borderWidth="1.5px" borderColor="ink" borderRadius="3px 22px 22px 3px" p="18px" ps="36px" position="relative">
       <Box position="absolute" left="12px" top="24px" w="12px" h="12px" borderRadius="full" borderWidth="1.5px" borderColor="ink" bg="ground" />
-      <Box color="muted">{task.piece}</Box>
+      <Box color="muted">{[task.piece, task.about].filter(Boolean).join(" · ")}</Box>
       <Box fontSize="26px" fontWeight="700" lineHeight="1.15" mb="6px">
         {task.title}
       </Box>
@@ -96,6 +96,7 @@ function ThenLine({ task, now }: { task: Schemas["TodayTask"]; now: Date }) {
           {task.title}
         </Box>
         <Box layerStyle="note" lineHeight="1.25">
+          {task.about ? `${task.about}. ` : ""}
           {task.why}
         </Box>
       </Box>
