@@ -51,6 +51,8 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	if c.Room, err = s.room(ctx, db); err != nil {
 		return c, Company{}, err
 	}
+	doc.Region = p.Region
+	c.Section.Region = p.Region
 	c.Result = doc.Work(c.Shelf, c.Room)
 	if c.Voices, err = s.voices(ctx, db, p, c.Result.Body.VolumeML); err != nil {
 		return c, Company{}, err

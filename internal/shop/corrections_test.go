@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"fmt"
+	"net/url"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -126,4 +127,33 @@ func TestAWeightIsPutRightUntilItIsPoured(t *testing.T) {
 	assert.InDelta(t, before-2.5, b.OnHand(lot, "A"), 1e-9, "the books of the lot follow")
 	assert.Equal(t, 2, b.Count(`SELECT COUNT(*) FROM weigh_in`), "the first weight stands")
 	assert.Equal(t, "nothing_in", b.As["pip"].No("POST", "/api/mixes/"+v.Code+"/put-right", m{"seq": 2, "typed": "1 g", "reason": "x"}).Code)
+}
+
+// A trace goes from the form and the version of the sculpt over the mould to the
+// copies and kits, and back.
+func TestATraceReachesFormSculptAndMould(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	b.As["ivo"].Yes("POST", "/api/forms", m{"kind": "core", "region": "cheek", "material": "resin", "made_on": "2026-01-05", "taken_how": "cast", "place": "rack"}, nil)
+	var form string
+	require.NoError(t, b.S.DB.Get(&form, `SELECT code FROM form LIMIT 1`))
+	b.As["ivo"].Because("no texture").Yes("POST", "/api/pieces/"+code+"/moulds", m{"kind": "two-part block", "material": "hard stone", "core": form, "state": "dry", "made_on": "2026-01-05", "release_agent": "wax"}, nil)
+	mould := code + "/M1"
+	_, err := b.S.DB.Exec(`UPDATE mould SET texture_number = 3 WHERE code = ?`, mould)
+	require.NoError(t, err)
+	made := b.Poured(code, mould)[0]
+	trace := func(kind, of, direction string) map[string][]string {
+		var got map[string][]string
+		b.As["pip"].Yes("GET", "/api/trace/"+kind+"/"+url.PathEscape(of)+"?direction="+direction, nil, &got)
+		return got
+	}
+	assert.Equal(t, []string{made}, trace("form", form, "forward")["copy"])
+	assert.Equal(t, []string{made}, trace("sculpt", code+" T3", "forward")["copy"])
+	back := trace("copy", made, "backward")
+	assert.Equal(t, []string{mould}, back["mould"])
+	assert.Equal(t, []string{form}, back["form"])
+	assert.Equal(t, []string{code + " T3"}, back["sculpt"])
+	assert.NotEmpty(t, back["lot"])
+	assert.Equal(t, []string{form}, trace("mould", mould, "backward")["form"])
 }

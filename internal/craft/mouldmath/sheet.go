@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/gypsum"
 	"yewmoor/internal/craft/material"
@@ -341,7 +342,13 @@ func Build(o Order) (Sheet, error) {
 			}
 			break
 		}
-		mm3, rule := o.Body.box(o.WallMM, false)
+		// A core that is there already closes the block from below: only what goes over
+		// the sculpt is poured.
+		there := o.Core && o.CoreOf == ""
+		mm3, rule := o.Body.box(o.WallMM, there)
+		if there {
+			rule = strings.Replace(rule, "poured on a board", "the core that is there closes it", 1)
+		}
 		if err := s.pour(stuff, o, mm3, rule); err != nil {
 			return s, err
 		}

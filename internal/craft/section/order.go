@@ -127,12 +127,18 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 			if release.Name != "" || !s.slush() { // latex comes out of dry plaster by itself
 				plain(act{"release", "bench", text, "what is cast must come out again", rankRelease}, 600, caution...)
 			}
-			plain(act{"demould", "bench", "Open the mould and lift the piece; powder what sticks to itself.", "it is cured and cool", rankDemould}, 900)
+			if s.has(Foam) {
+				plain(act{"bake", "bench", "Bake it through in the dry mould, then let it cool in the shut oven.", "foam that is not baked through collapses", rankBody + 1}, 300)
+			}
+			plain(act{"demould", "bench", "Open the mould and lift the piece; powder what sticks to itself.", "it is " + map[bool]string{true: "baked and hand-warm", false: "cured and cool"}[s.has(Foam)], rankDemould}, 900)
+			if s.has(Foam) {
+				plain(act{"wash", "bench", "Wash the soap out in warm water, squeeze it, and let it dry through.", "soap left in it keeps glue and colour off", rankDemould + 1}, 900)
+			}
 		} else {
 			plain(act{"demould", "bench", "Powder it and peel it off the form.", "dry latex sticks to itself until it is powdered", rankDemould}, 600)
 		}
 		plain(act{"trim", "bench", "Trim the flash, look at the edge against the light.", "the edge decides whether it disappears", rankTrim}, 900)
-		plain(act{"place", "chair", "Line it up by its landmarks, centre first, then outward; nose and mouth openings first, eyes last and held shut.", "what is set at the centre decides where the edge lies", rankPlace}, 600)
+		plain(act{"place", "chair", placing[s.area()], "what is set at the centre decides where the edge lies", rankPlace}, 600)
 		if how := edgeOf(s, shelf); how != "" {
 			plain(act{"edge", "chair", how, "before anything covers the join", rankEdge}, 600)
 		}
@@ -146,6 +152,40 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 		}
 	}
 	return out
+}
+
+// areas of the body in which the words differ.
+const (
+	somewhere = ""     // nobody said where
+	onFace    = "face" // openings, and eyes
+	byTheEye  = "eye"
+	elsewhere = "body"
+)
+
+// placing is how a piece is lined up, by area.
+var placing = map[string]string{
+	somewhere: "Line it up by its landmarks, centre first, then outward.",
+	onFace:    "Line it up by its landmarks, centre first, then outward; the openings of nose and mouth that it comes near first.",
+	byTheEye:  "Line it up by its landmarks, centre first, then outward; the eye last and held shut.",
+	elsewhere: "Line it up by its landmarks, the middle first, then outward, on skin as it lies when the wearer moves.",
+}
+
+// area says in which words the place of a piece is spoken of.
+func (s Section) area() string {
+	switch s.Region {
+	case "":
+		return somewhere
+	case "eye_hollow", "brow", "temple":
+		return byTheEye
+	case "nose", "lip", "mouth_corner", "cheek", "jaw", "chin", "face":
+		return onFace
+	}
+	return elsewhere
+}
+
+func (s Section) has(k Kind) (found bool) {
+	s.All(func(_ Cut, _ int, l Layer) { found = found || l.Kind == k })
+	return found
 }
 
 func (s Section) slush() (found bool) {
@@ -167,7 +207,7 @@ func (s Section) actOf(l Layer, i, body int, on string, shelf material.Shelf) (a
 		inward = i
 	}
 	if on == OnSkin && (l.Kind.IsAppliance() || l.Kind == Paint && l.ShowsThrough || l.Kind == Insert || l.Kind == Seal) {
-		return s.directAct(l, name), i
+		return s.directAct(l, name, shelf), i
 	}
 	switch l.Kind {
 	case Preparation:
@@ -188,8 +228,11 @@ func (s Section) actOf(l Layer, i, body int, on string, shelf material.Shelf) (a
 		}
 		return act{"film", "bench", name + ": over the back and on the core.", "glue and edge hold this film, not the body", rankFilmIn}, inward
 	case Seal:
-		if on != OnSkin && p.Family != material.Sealer {
-			return act{"seal", "bench", name + ".", "porous ground drinks colour", rankAhead}, i
+		if on != OnSkin && i < body {
+			return act{"seal", "bench", name + " on the underside; let it dry.", "what is glued to is sealed first", rankAhead - 1}, i
+		}
+		if on != OnSkin && !s.onTheFaceBelow(i) {
+			return act{"seal", "bench", name + "; let it dry.", "porous ground drinks colour", rankAhead}, i
 		}
 		return act{"seal", "chair", name + "; let it dry.", "it holds what lies below", rankFinish}, i
 	case Insert:
@@ -219,18 +262,69 @@ func (s Section) actOf(l Layer, i, body int, on string, shelf material.Shelf) (a
 	case Blood:
 		return act{"blood", "chair", name + ".", "last of all", rankFinish}, i
 	}
-	return act{"body", "bench", name + map[bool]string{true: ": mix, degas, fill and close.", false: ", built up on the form."}[on == InMould], "the films before it are dry, and the inner one follows", rankBody}, inward
+	return act{"body", "bench", name + s.making(l, on, shelf), "the films before it are dry, and the inner one follows", rankBody}, inward
+}
+
+// making is how a body is made, by what it is and how it is put on.
+func (s Section) making(l Layer, on string, shelf material.Shelf) string {
+	fibre := shelf[l.Fibre].Name
+	if fibre != "" {
+		fibre = fmt.Sprintf(", with %s in each of %s", strings.ToLower(fibre), plural(l.MostCoats(), "coat"))
+	}
+	switch {
+	case l.Kind == Foam:
+		return ": whip to its volume, refine, stir the gelling agent in and fill; wait until it has gelled."
+	case l.Kind == Gelatin:
+		return ": melt without boiling, let the bubbles rise, pour and close; chill until it is firm."
+	case l.Kind == Latex && l.Method == "slush":
+		return ": fill, let it dwell, pour it out and drain; again until the wall stands."
+	case l.Kind == Latex && on == InMould:
+		return ", brushed into the mould coat by coat" + fibre + "."
+	case l.Kind == Latex:
+		return ", built up on the form coat by coat" + fibre + ", each dry before the next."
+	case l.Kind == SoftFoam:
+		return ": mix, pour at once and close; it rises."
+	case l.Kind == Wax && on == InMould:
+		return ": melt, pour, and let it cool through."
+	case l.Kind == Paste:
+		return ", spread on the form; texture pulled up when half dry."
+	case on == InMould:
+		return ": mix, degas, fill and close."
+	}
+	return ", built up on the form."
+}
+
+// onTheFaceBelow says whether what lies under position i of any cut, over the
+// body, is put on at the face: a seal over it is too.
+func (s Section) onTheFaceBelow(i int) bool {
+	for _, c := range s.Cuts() {
+		if i >= len(c.Layers) {
+			continue
+		}
+		over := false
+		for _, l := range c.Layers[:i] {
+			over = over || l.Kind.IsAppliance()
+			if over && (l.Kind == Paint && s.PaintWhen != "before" && !(s.PaintWhen == "partly" && l.Extent != PastEdge) || l.Kind == Adhesive || l.Kind == Powder) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // directAct is a layer that is built straight on skin.
-func (s Section) directAct(l Layer, name string) act {
+func (s Section) directAct(l Layer, name string, shelf material.Shelf) act {
+	fibre := ""
+	if f := shelf[l.Fibre].Name; f != "" {
+		fibre = fmt.Sprintf(", %s laid into each of %s", strings.ToLower(f), plural(l.MostCoats(), "coat"))
+	}
 	switch {
 	case l.Kind == Paint:
 		return act{"colour under", "chair", name + ", under the film so that it shows through.", "once the film lies over it, it cannot be reached", rankOnSkin}
 	case l.Kind == Latex && l.Stretched:
 		return act{"stretch-stipple", "chair", name + ": stretch the skin, stipple, dry fully, powder while still stretched, let go.", "stretching comes before anything is glued nearby", rankOnSkin}
 	case l.Kind == Latex:
-		return act{"stipple", "chair", name + ".", "each coat dry before the next", rankOnSkin}
+		return act{"stipple", "chair", name + fibre + ".", "each coat dry before the next", rankOnSkin}
 	case l.Kind == Wax:
 		return act{"wax", "chair", name + ": pressed on and feathered out with a tool.", "on the glue while it grips", rankOnSkin}
 	case l.Kind == Paste:
@@ -271,6 +365,8 @@ func EdgeWays(s Section, shelf material.Shelf) []string {
 	s.All(func(_ Cut, _ int, l Layer) {
 		p := shelf[l.Material]
 		switch {
+		case l.Kind == Encapsulator && p.Solvent == "acetone" && s.area() == byTheEye:
+			add("No acetone by the eye: lay the film's edge with thin adhesive and stipple over it, eyes shut.")
 		case l.Kind == Encapsulator && p.Solvent == "acetone":
 			add("Melt the film's edge with a little acetone on a brush, never near the eyes.")
 		case l.Kind == Encapsulator:

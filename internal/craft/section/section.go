@@ -137,6 +137,9 @@ type Section struct {
 	LiesOver  []string `json:"lies_over,omitempty" maxItems:"20" doc:"pieces of the character whose edges it covers"`
 	Support   Support  `json:"support,omitempty"`
 	Method    string   `json:"method,omitempty" maxLength:"40" doc:"the method that it was begun from"`
+	// Region is where on the body it goes, by the piece: sentences name the place.
+	// It is the piece's to say, and in no file.
+	Region string `json:"-"`
 }
 
 // Cuts are all cross-sections, the first one first.

@@ -251,7 +251,7 @@ func (s *Service) measure(ctx context.Context, raw json.RawMessage, say jobs.Say
 		return nil, err
 	}
 	say(0.9, "drawing it")
-	out.Around = aroundOf(laid)
+	out.Around = aroundOf(laid, pull.Direction)
 	out.Masses = mouldmath.InEach(out.Thickness.CavityMM3)
 	if out.OverCore, err = s.store(ctx, core.Show(faces, field.Layer())); err != nil {
 		return nil, err
@@ -332,13 +332,13 @@ func (c Scan) Body() mouldmath.Body {
 	return b
 }
 
-func aroundOf(m *scan.Mesh) Around {
+// aroundOf is what a mould goes round. Its box lies along the pull: the third size
+// is how high the block is, the others the smallest frame across it.
+func aroundOf(m *scan.Mesh, pull scan.Vec) Around {
 	top := m.Topology()
 	v := m.Volumes(top)
 	a := Around{AreaMM2: v.Area, VolumeMM3: v.MM3, Bend: m.Bend(), Euler: top.Euler, Watertight: top.Watertight}
-	for k := range 3 {
-		a.Size[k] = m.Box.Max[k] - m.Box.Min[k]
-	}
+	a.Size = m.BoxAlong(pull)
 	return a
 }
 

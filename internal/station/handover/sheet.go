@@ -96,6 +96,7 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 			cautions = append(cautions, keepOff(wearer.List, f, shelf))
 		}
 	}
+	doc.Region = p.Region
 	result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
 	out.Layers = result.Words
 	out.Order, out.Removal, out.Adhesive, out.Remover = steps(result)

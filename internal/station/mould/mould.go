@@ -204,6 +204,10 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 				return problem.Invalid("unknown_value", "plan", "This is no build sheet of %s.", code)
 			}
 		}
+		_, sculpted, err := piece.AgreedTexture(ctx, tx, p.ID)
+		if err != nil {
+			return err
+		}
 		number, err := database.NextNumber(ctx, tx, "mould "+code)
 		if err != nil {
 			return err
@@ -214,8 +218,8 @@ func (s *Service) Add(ctx context.Context, code string, in NewMould) ([]Mould, e
 		if in.State == "wet" {
 			poured = &now
 		}
-		res, err := tx.ExecContext(ctx, `INSERT INTO mould (piece_id, number, code, kind, material, form_id, state, release_agent, separator_used, parts, place, life, dry_kg, set_at, made_on, plan_id) VALUES (?,?,?,?,?,?,?,?,?,?,?,NULLIF(?,0),NULLIF(?,0),?,?,NULLIF(?,0))`,
-			p.ID, number, name, in.Kind, in.Material, form, in.State, in.ReleaseAgent, in.Separator, max(1, in.Parts), in.Place, in.Life, in.DryKG, poured, made, in.Plan)
+		res, err := tx.ExecContext(ctx, `INSERT INTO mould (piece_id, number, code, kind, material, form_id, state, release_agent, separator_used, parts, place, life, dry_kg, set_at, made_on, plan_id, texture_number) VALUES (?,?,?,?,?,?,?,?,?,?,?,NULLIF(?,0),NULLIF(?,0),?,?,NULLIF(?,0),NULLIF(?,0))`,
+			p.ID, number, name, in.Kind, in.Material, form, in.State, in.ReleaseAgent, in.Separator, max(1, in.Parts), in.Place, in.Life, in.DryKG, poured, made, in.Plan, sculpted)
 		if err != nil {
 			return fmt.Errorf("registering the mould: %w", err)
 		}

@@ -16,6 +16,7 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // Plan is the build sheet of a piece's next mould.
@@ -29,8 +30,10 @@ type Plan struct {
 	Usual     mouldmath.Body    `json:"usual" doc:"a body to begin with where nothing was scanned: from the usual area of the region"`
 	Kinds     []string          `json:"kinds"`
 	Stuffs    []mouldmath.Stuff `json:"stuffs"`
-	Family    string            `json:"family" doc:"what the piece is cast in"`
-	Held      string            `json:"held" doc:"why the sculpt may not be moulded yet"`
+	// Release is what the agreed section says goes on mould and core.
+	Release string `json:"release,omitempty"`
+	Family  string `json:"family" doc:"what the piece is cast in"`
+	Held    string `json:"held" doc:"why the sculpt may not be moulded yet"`
 }
 
 // Ticked is one point of the sheet that a named person did.
@@ -49,6 +52,16 @@ func usual(name string) mouldmath.Body {
 	return mouldmath.Body{AreaMM2: area, VolumeMM3: area * 5, SizeMM: [3]float64{side, side, math.Round(side/4) + 5}}
 }
 
+// sectionRelease is the name of the release that a piece's agreed section names.
+func (s *Service) sectionRelease(ctx context.Context, p piece.Piece) (string, error) {
+	doc, _, number, err := piece.AgreedSection(ctx, s.DB, p)
+	if err != nil || number == 0 || doc.Made.Release == "" {
+		return "", err
+	}
+	materials, err := shelf.Load(ctx, s.DB)
+	return materials[doc.Made.Release].Name, err
+}
+
 // PlanOf reads what is planned for a piece's next mould.
 func (s *Service) PlanOf(ctx context.Context, code string) (Plan, error) {
 	p, err := piece.Find(ctx, s.DB, code)
@@ -57,6 +70,9 @@ func (s *Service) PlanOf(ctx context.Context, code string) (Plan, error) {
 	}
 	out := Plan{Ticks: []Ticked{}, Usual: usual(p.Region), Kinds: mouldmath.Kinds, Stuffs: mouldmath.Stuffs, Family: p.Family}
 	if out.Scanned, err = s.Scans.Body(ctx, code); err != nil {
+		return out, err
+	}
+	if out.Release, err = s.sectionRelease(ctx, p); err != nil {
 		return out, err
 	}
 	open, err := s.Sculpt.Gate(ctx, s.DB, p)

@@ -129,15 +129,21 @@ var paths = map[string]map[string][]string{
 		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code = ?`},
 		"mix":  {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`},
-		"copy": {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
+		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
+		"mould":  {`SELECT d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE d.code = ?`},
+		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code = ?`},
+		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` = ?`},
 	},
 	trace.Backward: {
+		"mould": moulded(`mould d`, ``, `d.code = ?`),
 		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`},
 		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code = ?`},
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code = ?`,
+			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code = ?`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code = ?`)[1]},
 		"kit": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code = ?`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code = ?`,
-			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code = ?`},
+			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code = ?`,
+			moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code = ?`)[0], moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code = ?`)[1]},
 	},
 }
 
@@ -149,11 +155,27 @@ const (
 	fromStage = `JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id`
 )
 
-// way is one row of a path.
-type way struct{ Lot, Mix, Copy, Kit *string }
+// kitMould are the moulds of a kit's copies.
+const kitMould = `kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN mould d ON d.id = c.mould_id`
 
-// edges reads the part of the graph lot → mix → copy → kit that can be reached
-// from start in one direction. A kit goes nowhere and a lot comes from nowhere.
+// sculptCode names the version of a sculpt that a mould was taken of: the piece
+// and its texture.
+const sculptCode = `IF(d.texture_number IS NULL, NULL, CONCAT(q.code, ' T', d.texture_number))`
+
+// moulded are the ways back from a mould d: to its form, and to its sculpt.
+func moulded(from, then, where string) []string {
+	return []string{
+		`SELECT f.code AS form, d.code AS mould` + then + ` FROM ` + from + ` LEFT JOIN form f ON f.id = d.form_id WHERE ` + where,
+		`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould` + then + ` FROM ` + from + ` JOIN piece q ON q.id = d.piece_id WHERE ` + where,
+	}
+}
+
+// way is one row of a path, in the order in which things go into each other.
+type way struct{ Form, Sculpt, Mould, Lot, Mix, Copy, Kit *string }
+
+// edges reads the part of the graph of lots, mixes, forms, sculpts, moulds, copies
+// and kits that can be reached
+// from start in one direction. A kit goes nowhere; lots, forms and sculpts come from nowhere.
 func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
 	var ways []way
 	for _, query := range paths[direction][start.Kind] {
@@ -170,7 +192,7 @@ func (s *Service) edges(ctx context.Context, start trace.Node, direction string)
 		for _, stop := range []struct {
 			kind string
 			code *string
-		}{{"lot", w.Lot}, {"mix", w.Mix}, {"copy", w.Copy}, {"kit", w.Kit}} {
+		}{{"form", w.Form}, {"sculpt", w.Sculpt}, {"mould", w.Mould}, {"lot", w.Lot}, {"mix", w.Mix}, {"copy", w.Copy}, {"kit", w.Kit}} {
 			if stop.code == nil {
 				continue
 			}

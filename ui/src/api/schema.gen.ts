@@ -7294,6 +7294,7 @@ export interface components {
             /** Format: date-time */
             planned_at?: string;
             planned_by?: string;
+            release?: string;
             scanned: components["schemas"]["MouldScanned"];
             sheet?: components["schemas"]["CraftMouldmathSheet"];
             stuffs: components["schemas"]["CraftMouldmathStuff"][];
@@ -26320,7 +26321,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "lot" | "mix" | "copy" | "kit";
+                kind: "lot" | "mix" | "copy" | "kit" | "mould" | "form" | "sculpt";
                 code: string;
             };
             cookie?: never;

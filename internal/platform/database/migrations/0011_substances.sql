@@ -97,6 +97,9 @@ ALTER TABLE weigh_in ADD COLUMN reason VARCHAR(200) NOT NULL DEFAULT '';
 
 ALTER TABLE lot ADD COLUMN corrected_at DATETIME(6) NULL;
 
+-- Which version of the sculpt a mould was taken of.
+ALTER TABLE mould ADD COLUMN texture_number INT UNSIGNED NULL;
+
 -- A kit that was packed wrong is taken apart before it leaves.
 ALTER TABLE kit ADD COLUMN undone_at DATETIME(6) NULL, ADD COLUMN undone_by BIGINT UNSIGNED NULL, ADD FOREIGN KEY kit_undone_by (undone_by) REFERENCES person(id);
 

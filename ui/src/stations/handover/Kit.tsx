@@ -131,7 +131,7 @@ export function Kit({ code }: { code: string }) {
                   {codes.map((c, i) => (
                     <span key={c}>
                       {i > 0 && ", "}
-                      <Link to={kind === "lot" ? `/stores/${c}` : kind === "mix" ? `/mix/${c}` : `/check/${c}`}>{c}</Link>
+                      <Link to={placeOf(kind, c)}>{c}</Link>
                     </span>
                   ))}
                 </Box>
@@ -142,4 +142,18 @@ export function Kit({ code }: { code: string }) {
       </Grid>
     </Box>
   );
+}
+
+/** Where a thing that a kit was made from is looked at. */
+function placeOf(kind: string, code: string): string {
+  const piece = code.split("/")[0]?.split(" ")[0] ?? code;
+  const at: Record<string, string> = {
+    lot: `/stores/${code}`,
+    mix: `/mix/${code}`,
+    copy: `/check/${code}`,
+    mould: `/mould?mould=${encodeURIComponent(code)}`,
+    form: "/form",
+    sculpt: `/sculpt/${piece}`,
+  };
+  return at[kind] ?? "/";
 }

@@ -19,7 +19,7 @@ export function useLayOut(plan: Plan, code: string, done: () => void) {
   const [parts, setParts] = useState(was?.parts ? String(was.parts) : "");
   const [core, setCore] = useState(was?.core ?? true);
   const [coreOf, setCoreOf] = useState(was?.core_of ?? "");
-  const [release, setRelease] = useState(was?.release ?? "");
+  const [release, setRelease] = useState(was?.release ?? plan.release ?? "");
   const [separator, setSeparator] = useState(was?.separator ?? "");
   const [clay, setClay] = useState<"" | "oil clay" | "sulphur clay">(was?.clay ?? "oil clay");
   const [baked, setBaked] = useState(was?.baked ?? plan.family === "foam_latex");
