@@ -155,5 +155,4 @@ func TestATraceReachesFormSculptAndMould(t *testing.T) {
 	assert.Equal(t, []string{form}, back["form"])
 	assert.Equal(t, []string{code + " T3"}, back["sculpt"])
 	assert.NotEmpty(t, back["lot"])
-	assert.Equal(t, []string{form}, trace("mould", mould, "backward")["form"])
 }

@@ -100,7 +100,7 @@ func Register(api huma.API, s *Service) {
 		return s.State(ctx, in.Slug, in.Body)
 	})
 	web.Get(api, "/api/trace/{kind}/{code}", "What a thing went into, or was made from", web.Makers, func(ctx context.Context, in *struct {
-		Kind      string `path:"kind" enum:"lot,mix,copy,kit,mould,form,sculpt"`
+		Kind      string `path:"kind" enum:"lot,mix,copy,kit,form,sculpt"`
 		Code      string `path:"code"`
 		Direction string `query:"direction" enum:"forward,backward" default:"forward"`
 	}) (map[string][]string, error) {

@@ -130,12 +130,10 @@ var paths = map[string]map[string][]string{
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code = ?`},
 		"mix":  {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`},
 		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
-		"mould":  {`SELECT d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE d.code = ?`},
 		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code = ?`},
 		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` = ?`},
 	},
 	trace.Backward: {
-		"mould": moulded(`mould d`, ``, `d.code = ?`),
 		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`},
 		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code = ?`,

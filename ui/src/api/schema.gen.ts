@@ -26321,7 +26321,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "lot" | "mix" | "copy" | "kit" | "mould" | "form" | "sculpt";
+                kind: "lot" | "mix" | "copy" | "kit" | "form" | "sculpt";
                 code: string;
             };
             cookie?: never;
