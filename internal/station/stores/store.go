@@ -128,7 +128,7 @@ var paths = map[string]map[string][]string{
 	trace.Forward: {
 		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code = ?`},
-		"mix":  {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`},
+		"mix":    {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`},
 		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
 		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code = ?`},
 		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` = ?`},
