@@ -9,7 +9,6 @@ import (
 	"errors"
 	"fmt"
 	"image/color"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -324,11 +323,10 @@ func (t *teller) judge(copyCode, verdict, reason string) {
 		return
 	}
 	if verdict == "accept" { // looked over against the brief first
-		code := copyCode[:strings.LastIndex(copyCode, "-")]
-		v, err := t.s.Brief.View(t.who["maud"], code, "")
+		asked, err := t.s.Brief.OfCopy(t.who["maud"], copyCode)
 		t.try(err)
-		for _, f := range v.Doc.Features {
-			_, err := t.s.Brief.See(t.who["maud"], code, f.ID, true)
+		for _, f := range asked {
+			_, err := t.s.Brief.SeeOn(t.who["maud"], copyCode, f.ID, true)
 			t.try(err)
 		}
 	}

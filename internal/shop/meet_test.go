@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/url"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -12,6 +13,7 @@ import (
 
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/handover"
 )
 
 // Every act that puts something somewhere asks the rule book, and what somebody
@@ -113,4 +115,33 @@ func TestAReasonThatCannotBeWrittenIsRefused(t *testing.T) {
 		p.Headers = map[string]string{"Because": why}
 		assert.Equal(t, "because", p.No("POST", "/api/steps", m{"piece": "", "words": "x", "key": shoptest.Key()}).Field, why)
 	}
+}
+
+// The sheet of a kit names every lot that goes with it, what nobody named a lot of,
+// and what was gone on against on the way.
+func TestASheetNamesItsLotsAndWhatWasGoneOnAgainst(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("latex_slush", "NZ", "forearm", 3)
+	r := b.Begin(code, 1)
+	b.As["ivo"].Yes("POST", "/api/me/sensitivities", m{"substance": "ammonia", "status": "sensitive"}, nil)
+	require.Equal(t, "say_why", b.As["ivo"].No("POST", "/api/runs/"+r.Code+"/stages/1", m{}).Code)
+	b.As["ivo"].Because("the window is open").Yes("POST", "/api/runs/"+r.Code+"/stages/1", m{}, nil)
+	b.Through(b.Run(r.Code))
+	b.Finished(code + "-a")
+	b.As["ivo"].Yes("POST", "/api/copies/"+code+"-a/verdict", m{"verdict": "accept"}, nil)
+	var kit handover.Kit
+	b.As["maud"].Yes("POST", "/api/kits", m{"day_id": b.DayOf(code, "2026-01-23").ID, "artist": "Jun", "copies": []string{code + "-a"}}, &kit)
+	var sheet handover.SheetView
+	b.As["maud"].Yes("GET", "/api/kits/"+kit.Code+"/sheet", nil, &sheet)
+	one := sheet.Copies[0]
+	lots := strings.Join(one.Lots, "; ")
+	for _, want := range []string{"Latex for slush casting L-latex-slush", "Acrylic adhesive, medical L-adhesive-acrylic", "Ester oil remover L-remover-ester", "Skin barrier film L-barrier-film"} {
+		assert.Contains(t, lots, want)
+	}
+	assert.Contains(t, one.Signed, "MAK-9, ivo: the window is open")
+	_, err := b.S.DB.Exec(`DELETE FROM kit_lot`)
+	require.NoError(t, err)
+	b.As["maud"].Yes("GET", "/api/kits/"+kit.Code+"/sheet", nil, &sheet)
+	assert.Contains(t, strings.Join(sheet.Copies[0].Lots, "; "), "Acrylic adhesive, medical (lot not named)", "and none is made up")
 }

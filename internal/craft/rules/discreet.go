@@ -3,7 +3,7 @@ package rules
 import "slices"
 
 // private are the rules whose reason tells of a person's health or belief.
-var private = []string{"SAF-1", "SAF-2", "SAF-16", "SAF-17", "SAF-18", "SAF-19", "SAF-21", "ADH-3"}
+var private = []string{"SAF-1", "SAF-2", "SAF-16", "SAF-17", "SAF-18", "SAF-19", "SAF-21", "ADH-3", "MAK-9"}
 
 // Private says whether a rule's reason, or why it was signed, tells of a
 // person's health or belief: who may not know it reads what must not be used

@@ -299,7 +299,11 @@ func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, num
 // AskStuff asks about what comes into the cup of a mix: the wearer about what is
 // not the section's own, and about everything whoever weighs it.
 func (s *Service) AskStuff(ctx context.Context, tx database.Tx, p piece.Piece, number int, mix string, slugs ...string) error {
-	return s.Pieces.AskStuff(ctx, tx, p, number, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "mix", Code: mix}, slugs...)
+	about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "mix", Code: mix}
+	if mix == "" { // a sheet that is not written yet
+		about.Kind, about.Code = "piece", p.Code
+	}
+	return s.Pieces.AskStuff(ctx, tx, p, number, about, slugs...)
 }
 
 // StartRun records a pour inside the act that pours: the run with its stages up

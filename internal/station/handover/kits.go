@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/people"
@@ -214,9 +215,9 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 	return s.Kit(ctx, code)
 }
 
-// artistMeets asks whether the artist may take what the day has them put on:
+// artistMeets takes the day's materials from the shelf and asks whether the artist may take what the day has them put on:
 // glue, what takes it off, colour, and what they lay on skin.
-func (s *Service) artistMeets(ctx context.Context, tx database.Tx, p piece.Piece, number int, artist contact, about journal.Entry, colours []string) error {
+func (s *Service) artistMeets(ctx context.Context, tx database.Tx, kit uint64, p piece.Piece, number int, artist contact, about journal.Entry, colours []string) error {
 	doc, _, _, err := piece.SectionAt(ctx, tx, p, number)
 	if err != nil {
 		return err
@@ -225,6 +226,33 @@ func (s *Service) artistMeets(ctx context.Context, tx database.Tx, p piece.Piece
 	if err != nil {
 		return err
 	}
+	stuff := ofTheDay(doc, materials, colours)
+	if err := fromTheShelf(ctx, tx, kit, stuff); err != nil {
+		return err
+	}
+	open, err := s.Pieces.Hands(ctx, tx, people.Owner{Kind: "contact", ID: artist.id}, artist.name, stuff...)
+	if err != nil {
+		return err
+	}
+	return piece.Meet(ctx, tx, about, open...)
+}
+
+// fromTheShelf notes which lots of the day's materials go with a kit: of each the
+// one that runs out first, of those that may be used. What the shop has none of is
+// left out, and the sheet says so.
+func fromTheShelf(ctx context.Context, tx database.Tx, kit uint64, stuff []string) error {
+	for _, slug := range stuff {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO kit_lot (kit_id, lot_id) SELECT ?, l.id FROM lot l JOIN material m ON m.id = l.material_id, kit k JOIN shooting_day d ON d.id = k.day_id
+			WHERE k.id = ? AND m.slug = ? AND l.status = 'ok' AND l.used_up_at IS NULL AND l.expires_on >= d.day ORDER BY l.expires_on, l.id LIMIT 1`, kit, kit, slug); err != nil {
+			return fmt.Errorf("noting the lot of %s: %w", slug, err)
+		}
+	}
+	return nil
+}
+
+// ofTheDay are the materials that somebody puts on or takes off on the day: of a
+// piece that is built on skin all of them.
+func ofTheDay(doc section.Section, materials material.Shelf, colours []string) []string {
 	stuff := slices.Clone(colours)
 	doc.All(func(_ section.Cut, _ int, l section.Layer) {
 		if !onTheDay(l.Kind) && doc.MadeOn() != section.OnSkin {
@@ -235,11 +263,7 @@ func (s *Service) artistMeets(ctx context.Context, tx database.Tx, p piece.Piece
 			stuff = append(stuff, materials[l.Material].Remover)
 		}
 	})
-	open, err := s.Pieces.Hands(ctx, tx, people.Owner{Kind: "contact", ID: artist.id}, artist.name, stuff...)
-	if err != nil {
-		return err
-	}
-	return piece.Meet(ctx, tx, about, open...)
+	return stuff
 }
 
 // contact is an artist of the address book.
@@ -275,7 +299,7 @@ func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, arti
 	if err := s.Pieces.AskStuff(ctx, tx, p, c.SectionNumber, about, colours...); err != nil {
 		return err
 	}
-	if err := s.artistMeets(ctx, tx, p, c.SectionNumber, artist, about, colours); err != nil {
+	if err := s.artistMeets(ctx, tx, kit, p, c.SectionNumber, artist, about, colours); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?)`, kit, c.ID); err != nil {

@@ -63,7 +63,7 @@ func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 		if err != nil {
 			return out, err
 		}
-		sheet, cautions, err := s.copySheet(ctx, c, p, materials)
+		sheet, cautions, err := s.copySheet(ctx, k.ID, c, p, materials)
 		if err != nil {
 			return out, err
 		}
@@ -77,7 +77,7 @@ func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 	return out, nil
 }
 
-func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf material.Shelf) (CopySheet, []string, error) {
+func (s *Service) copySheet(ctx context.Context, kit uint64, c KitCopy, p piece.Piece, shelf material.Shelf) (CopySheet, []string, error) {
 	place, _ := region.Find(p.Region)
 	out := CopySheet{Code: c.Code, Name: p.Name, Where: sided(place.Text, p.Side), Layers: []string{}, Lots: []string{}, Order: []string{}, Removal: []string{}, TouchUps: []TouchUp{}, Signed: []string{}}
 	doc, signed, _, err := piece.SectionAt(ctx, s.DB, p, c.Section)
@@ -100,9 +100,17 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 	result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
 	out.Layers = result.Words
 	out.Order, out.Removal, out.Adhesive, out.Remover = steps(result)
+	mind := func(p material.Product) {
+		if p.Caution != "" && !slices.Contains(cautions, p.Name+": "+p.Caution) {
+			cautions = append(cautions, p.Name+": "+p.Caution)
+		}
+	}
 	doc.All(func(_ section.Cut, _ int, l section.Layer) {
-		if text := shelf[l.Material].Caution; text != "" && onTheDay(l.Kind) && !slices.Contains(cautions, shelf[l.Material].Name+": "+text) {
-			cautions = append(cautions, shelf[l.Material].Name+": "+text)
+		if onTheDay(l.Kind) {
+			mind(shelf[l.Material])
+		}
+		if l.Kind == section.Adhesive {
+			mind(shelf[shelf[l.Material].Remover])
 		}
 	})
 	for _, g := range signed {
@@ -111,6 +119,9 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 			words += ": " + g.Reason
 		}
 		out.Signed = append(out.Signed, words)
+	}
+	if err := s.goneOn(ctx, c.Code, &out); err != nil {
+		return out, nil, err
 	}
 	early, err := s.early(ctx, c.Code)
 	if err != nil {
@@ -123,6 +134,9 @@ func (s *Service) copySheet(ctx context.Context, c KitCopy, p piece.Piece, shelf
 	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix_line n ON n.mix_id = rm.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ?
 		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id STRAIGHT_JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)
 	if err != nil {
+		return out, nil, err
+	}
+	if err := s.lotsBeside(ctx, kit, doc, shelf, &out); err != nil {
 		return out, nil, err
 	}
 	err = s.DB.SelectContext(ctx, &out.TouchUps, `SELECT t.name, m.name AS medium, t.place, t.lab_l, t.lab_a, t.lab_b FROM touch_up t JOIN material m ON m.id = t.material_id JOIN piece q ON q.id = t.piece_id WHERE q.code = ? ORDER BY t.id`, p.Code)
@@ -148,6 +162,63 @@ func keepOff(list substance.List, f substance.Fact, materials material.Shelf) st
 		return "Ask the shop before anything else than what is in this kit comes near skin: one thing is not settled."
 	}
 	return "Nothing with " + name + " near this kit's wearers: gloves, wipes, sponges and your own stock too. Not stated is not free of it."
+}
+
+// goneOn adds what was gone on against on the way to a copy: in its run, its
+// mixes and its kit. What tells of a person's health is said without its reason.
+func (s *Service) goneOn(ctx context.Context, code string, out *CopySheet) error {
+	var rows []struct{ Rule, Who, Reason string }
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT g.rule, w.name AS who, g.reason FROM copy c JOIN run r ON r.id = c.run_id JOIN gone_on g ON g.piece_id = c.piece_id
+		AND (g.kind = 'run' AND g.code = r.code OR g.kind = 'mix' AND g.code IN (SELECT x.code FROM run_mix rm JOIN mix x ON x.id = rm.mix_id WHERE rm.run_id = r.id) OR g.kind = 'kit' AND g.code IN (SELECT k.code FROM kit_copy kc JOIN kit k ON k.id = kc.kit_id WHERE kc.copy_id = c.id))
+		JOIN person w ON w.id = g.person_id WHERE c.code = ? ORDER BY g.id`, code); err != nil {
+		return fmt.Errorf("reading what was gone on against: %w", err)
+	}
+	for _, g := range rows {
+		words := g.Rule + ", " + g.Who
+		if !people.Discreet(ctx) || !rules.Private(g.Rule) {
+			words += ": " + g.Reason
+		}
+		out.Signed = append(out.Signed, words)
+	}
+	return nil
+}
+
+// lotsBeside adds the lots that go with a kit for its day, and names what of the
+// section nobody named a lot of.
+func (s *Service) lotsBeside(ctx context.Context, kit uint64, doc section.Section, materials material.Shelf, out *CopySheet) error {
+	var rows []struct{ Slug, Words string }
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT m.slug, CONCAT(m.name, ' ', l.code) AS words FROM kit_lot k JOIN lot l ON l.id = k.lot_id JOIN material m ON m.id = l.material_id WHERE k.kit_id = ? ORDER BY m.name`, kit); err != nil {
+		return fmt.Errorf("reading the lots of the kit: %w", err)
+	}
+	with := map[string]string{}
+	for _, r := range rows {
+		with[r.Slug] = r.Words
+	}
+	had := func(name string) bool {
+		return slices.ContainsFunc(out.Lots, func(l string) bool { return strings.HasPrefix(l, name+" ") })
+	}
+	say := func(slug string) {
+		p, known := materials[slug]
+		if !known || had(p.Name) {
+			return
+		}
+		words := with[slug]
+		if words == "" {
+			words = p.Name + " (lot not named)"
+		}
+		out.Lots = append(out.Lots, words)
+	}
+	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if l.Kind == section.Skin {
+			return
+		}
+		say(l.Material)
+		say(l.Fibre)
+		if l.Kind == section.Adhesive {
+			say(materials[l.Material].Remover)
+		}
+	})
+	return nil
 }
 
 // early says of a copy that was taken out before its time how far it was, and

@@ -24,6 +24,7 @@ export function BandMore({ layer, cut, kind, set, here }: Props) {
     layer.method,
     layer.from_mm,
     layer.side,
+    layer.air,
     layer.from_run,
     layer.shows_through,
     layer.stretched,
@@ -60,6 +61,19 @@ function Fields({ layer, cut, kind, set, here }: Props) {
                 {m}
               </option>
             ))}
+          </Choose>
+        )}
+        {layer.kind === "latex" && (
+          <Choose
+            label="Each coat dried"
+            name="air"
+            value={layer.air ?? ""}
+            set={(air) => set({ air: (air || undefined) as Layer["air"] })}
+            problem={here("air")}
+          >
+            <option value="">as is usual there</option>
+            <option value="still">in still air</option>
+            <option value="dryer">with a dryer, on skin held to what it bears</option>
           </Choose>
         )}
         {layer.kind === "paint" && (

@@ -103,5 +103,15 @@ ALTER TABLE mould ADD COLUMN texture_number INT UNSIGNED NULL;
 -- A kit that was packed wrong is taken apart before it leaves.
 ALTER TABLE kit ADD COLUMN undone_at DATETIME(6) NULL, ADD COLUMN undone_by BIGINT UNSIGNED NULL, ADD FOREIGN KEY kit_undone_by (undone_by) REFERENCES person(id);
 
+-- What goes into a kit beside its copies, by lot: glue, what takes it off, colour,
+-- seal and powder of the day.
+CREATE TABLE kit_lot (
+  kit_id BIGINT UNSIGNED NOT NULL,
+  lot_id BIGINT UNSIGNED NOT NULL,
+  PRIMARY KEY (kit_id, lot_id),
+  FOREIGN KEY (kit_id) REFERENCES kit(id),
+  FOREIGN KEY (lot_id) REFERENCES lot(id)
+);
+
 -- +goose Down
 SELECT 1;
