@@ -112,7 +112,7 @@ func (s *screen) has(js string) bool {
 // check of a scanned piece says what was measured.
 func intoTheSection(s *screen) {
 	s.goTo("/piece/AL-01")
-	s.sees("One knot")
+	s.sees("knots")
 	s.press("[data-label=body] text")
 	s.sees("Measured on the sculpt")
 	s.click("Take the measured thickness")

@@ -210,7 +210,8 @@ func weigh(s *screen) string {
 	t := s.t
 	s.goTo("/mix?piece=BF-04")
 	s.until("the sheet", `document.querySelector("[data-testid=sheet-total]")`)
-	s.until("the clay of the sculpt", `document.querySelector("input[name=before]")?.value === "300 g"`)
+	s.until("what the clay of the sculpt says", `document.querySelector("input[name=volume]")?.value === "17.5 ml"`)
+	s.fill("Copies", "1")
 	// Expired and unmatched lots stand there with the reason.
 	s.click("first to expire")
 	s.sees("expired 12 days ago")

@@ -94,7 +94,11 @@ func (j *judge) light() {
 func (j *judge) edge() {
 	limit, w := edgeLimit[j.Camera], edgeWeight[j.Camera]
 	// The section that is begun from it keeps the promise, or the promise is its edge.
-	edge := math.Max(j.f.EdgeMM, j.b.edgeMM)
+	// What is built on skin is feathered out by hand, whatever its coats are.
+	edge := j.f.EdgeMM
+	if !j.f.OnSkin {
+		edge = math.Max(edge, j.b.edgeMM)
+	}
 	j.add("edge", "camera", math.Min(1, limit/edge), w, "A good edge of it is %.2f mm; a %s camera wants %.2f.", edge, j.Camera, limit)
 }
 

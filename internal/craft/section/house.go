@@ -158,7 +158,7 @@ func House(slug string, areaCM2, heightMM float64, shelf material.Shelf) (Sectio
 		if m.Slug == "latex_slush" {
 			s.Made.Of = "gypsum"
 		}
-		if m.Slug == "latex_slush" || m.Slug == "stretch_stipple" {
+		if m.Slug == "latex_slush" {
 			s.thinRim()
 		}
 		return s, true
