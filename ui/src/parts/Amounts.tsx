@@ -20,7 +20,7 @@ const named: Record<string, string> = {
 };
 
 /** All that tells how much a piece takes, side by side with how far each may be off, and which one everything goes by. */
-export function Amounts({ code }: { code: string }) {
+export function Amounts({ code, quiet }: { code: string; quiet?: boolean }) {
   const amounts = useRead({
     queryKey: ["amounts", code],
     queryFn: () => ask(api.GET("/api/pieces/{code}/amounts", { params: { path: { code } } })),
@@ -37,6 +37,14 @@ export function Amounts({ code }: { code: string }) {
   if (!a || a.voices.length === 0) return null;
   const most = Math.max(...a.voices.map((v) => v.volume_ml + 2 * v.sd_ml));
   const may = me.data?.person?.role !== "apprentice";
+  const text = `How much it takes: ${a.volume_ml.toFixed(1)} ml`;
+  if (quiet && a.disagree.length === 0)
+    return (
+      <details>
+        <summary>{text}</summary>
+        <Amounts code={code} />
+      </details>
+    );
   return (
     <Box data-amounts={a.believed}>
       <Heading aside={a.disagree.length > 0 ? "they contradict each other" : a.voices.length > 1 ? "within their bands" : undefined}>
@@ -46,37 +54,39 @@ export function Amounts({ code }: { code: string }) {
         const on = v.name === a.believed;
         const off = a.disagree.includes(v.name);
         return (
-          <Flex key={v.name} gap="10px" align="center" py="2px">
-            <Box flex="0 0 148px" fontWeight={on ? 600 : 400}>
-              {named[v.name] ?? v.name}
-            </Box>
-            <Box flex="1" h="12px" position="relative" minW="60px" aria-hidden="true">
+          <Box key={v.name} py="3px">
+            <Flex gap="10px" align="baseline">
+              <Box flex="1" minW="0" fontWeight={on ? 600 : 400}>
+                {named[v.name] ?? v.name}
+                {on && (
+                  <Box as="span" layerStyle="small">
+                    {" "}
+                    {a.chosen ? "believed" : "goes by this"}
+                  </Box>
+                )}
+              </Box>
+              {!on && may && (
+                <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => setAsked(v.name as Route)}>
+                  believe it
+                </Box>
+              )}
+              <Box whiteSpace="nowrap" color={off ? "rust" : undefined} fontWeight={on ? 600 : 400}>
+                {v.volume_ml.toFixed(1)} ml ± {(2 * v.sd_ml).toFixed(1)}
+              </Box>
+            </Flex>
+            <Box h="10px" position="relative" aria-hidden="true">
               <Box
                 position="absolute"
                 h="4px"
-                top="4px"
+                top="3px"
                 borderRadius="2px"
                 bg={off ? "rust" : on ? "yew" : "line"}
                 left={`${(100 * Math.max(0, v.volume_ml - 2 * v.sd_ml)) / most}%`}
                 right={`${100 - (100 * Math.min(most, v.volume_ml + 2 * v.sd_ml)) / most}%`}
               />
-              <Box position="absolute" w="3px" h="12px" bg="ink" left={`${(100 * v.volume_ml) / most}%`} />
+              <Box position="absolute" w="3px" h="10px" bg="ink" left={`${(100 * v.volume_ml) / most}%`} />
             </Box>
-            <Box flex="0 0 118px" color={off ? "rust" : undefined} fontWeight={on ? 600 : 400}>
-              {v.volume_ml.toFixed(1)} ml ± {(2 * v.sd_ml).toFixed(1)}
-            </Box>
-            <Box flex="0 0 86px" layerStyle="small">
-              {on
-                ? a.chosen
-                  ? "believed"
-                  : "goes by this"
-                : may && (
-                    <Box as="button" textDecoration="underline" onClick={() => setAsked(v.name as Route)}>
-                      believe it
-                    </Box>
-                  )}
-            </Box>
-          </Flex>
+          </Box>
         );
       })}
       {a.chosen && (

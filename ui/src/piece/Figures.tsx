@@ -51,7 +51,7 @@ export function Figures({ code, doc, cut, live, products, found }: Props) {
           {result.materials?.some((m) => m.price_default) && <Small> default prices</Small>}
         </Figure>
       </Box>
-      <Amounts code={code} />
+      <Amounts code={code} quiet />
       <details>
         <summary>Materials in one copy</summary>
         {result.materials?.map((m) => (

@@ -1,4 +1,4 @@
-import { Box, Flex } from "@chakra-ui/react";
+import { Box, Grid } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
 import { Heading } from "../../parts/controls";
 import { day } from "../../parts/format";
@@ -10,12 +10,12 @@ export function RunUp({ days, now }: { days: Schemas["PlanDay"][]; now: Date }) 
   return (
     <Box>
       <Heading>The run-up: {first.working_days === 1 ? "one working day" : `${first.working_days} working days`} to the first shooting day</Heading>
-      <Flex gap="8px" overflowX="auto" pb="4px">
+      {/* As many whole days as there is room for: the rest stand on Plan. */}
+      <Grid templateColumns="repeat(auto-fill, minmax(128px, 1fr))" gridAutoRows="0" templateRows="auto" columnGap="8px" overflow="hidden">
         {days.slice(0, 6).map((d) => (
           <Box
             key={d.id}
-            minW="128px"
-            flex="1"
+            minW="0"
             bg={d.at_risk ? "gorseSoft" : "yewSoft"}
             borderWidth="1.5px"
             borderColor="ink"
@@ -38,7 +38,7 @@ export function RunUp({ days, now }: { days: Schemas["PlanDay"][]; now: Date }) 
             {d.needs.length > 4 && <Box color="muted">and {d.needs.length - 4} more</Box>}
           </Box>
         ))}
-      </Flex>
+      </Grid>
       <Box layerStyle="small">
         Copies good of those wanted. Gorse: something is not begun and fewer than eleven working days are left. Counted on {day(now.toISOString())}.
       </Box>
