@@ -12,7 +12,6 @@ import (
 	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/shop/shoptest"
-	"yewmoor/internal/station/brief"
 )
 
 // Every sensitivity counts, however it was typed and wherever the product is.
@@ -32,8 +31,7 @@ func TestWhatWasTypedInWordsMeetsWhatItMeans(t *testing.T) {
 			ids[f.ID] = true
 		}
 		assert.True(t, ids["SAF-1"], words)
-		var v brief.AdviceView
-		v = b.Advice("maud", code, m{})
+		v := b.Advice("maud", code, m{})
 		for _, a := range v.Methods {
 			for _, s := range a.Scores {
 				assert.NotContains(t, s.Text, "speaks against", "the advice never says that nothing does")

@@ -31,6 +31,11 @@ export function Lots({ sheet, chosen, choose }: Props) {
           <Box as="tr" key={l.ingredient} borderTopWidth="1px" borderColor="line" verticalAlign="top">
             <Box as="td" py="5px">
               {l.name}
+              {l.let_down && (
+                <Box layerStyle="small" color="gorse">
+                  {l.let_down}
+                </Box>
+              )}
             </Box>
             <Box as="td" textAlign="right" fontWeight="600">
               {grams(l.grams)}

@@ -54,7 +54,7 @@ function HowMuch({ pieces, o }: { pieces: Schemas["Piece"][]; o: Ordered }) {
           <option value="clay">clay used</option>
           <option value="water">water fill</option>
           <option value="area">area × thickness</option>
-          <option value="scan">the amount believed</option>
+          <option value="scan">believed</option>
         </Choose>
         {route === "clay" && answer("before", "Clay before", "500 g")}
         {route === "clay" && answer("after", "Clay left", "472 g")}
