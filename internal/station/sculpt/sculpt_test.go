@@ -2,6 +2,7 @@ package sculpt_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/base64"
 	"encoding/binary"
 	"encoding/json"
@@ -14,6 +15,7 @@ import (
 	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/paper"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/brief"
@@ -300,6 +302,54 @@ func TestATrialPaintIsTriedPeeledAndKept(t *testing.T) {
 	require.Len(t, v.Surface.Schemes, 1)
 	assert.Equal(t, "base", v.Surface.Schemes[0].Scheme.Layers[0].Kind)
 	b.As["ivo"].Yes("POST", on+"/looks", m{"item": "film"}, nil)
+}
+
+// A wet brush after the look at the dry surface asks for another look, and what
+// it leaves holds the gate until it is off.
+func TestABrushOfAlcoholTakesTheDrySurfaceBack(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code, _ := b.Planned()
+	on := "/api/pieces/" + code + "/sculpt"
+	for _, g := range texture.Gate {
+		b.As["pip"].Yes("POST", on+"/looks", m{"item": g.ID}, nil)
+	}
+	b.As["pip"].Yes("POST", on+"/passes", m{"tool": "soft brush with alcohol", "times": 1}, nil)
+	assert.Contains(t, b.As["ivo"].No("POST", on+"/pass", nil).Detail, "rested and dry")
+	b.As["pip"].Yes("POST", on+"/looks", m{"item": "dry"}, nil)
+	assert.Contains(t, b.As["ivo"].No("POST", on+"/pass", nil).Detail, "Alcohol still in the surface")
+	b.As["pip"].Yes("POST", on+"/clear", m{"residue": "alcohol"}, nil)
+	b.As["ivo"].Yes("POST", on+"/pass", nil, nil)
+}
+
+// What the newest measured scan shows is asked at the gate: a core that shows
+// wants a lead's reason, a thin place anybody's.
+func TestTheGateAsksTheScan(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code, _ := b.Planned()
+	on := "/api/pieces/" + code + "/sculpt"
+	for _, g := range texture.Gate {
+		b.As["pip"].Yes("POST", on+"/looks", m{"item": g.ID}, nil)
+	}
+	shown := &seen{[]sculpt.Place{{Hole: true, Words: "core contact, 0.5 cm²: would cast as a hole"}}}
+	b.S.Sculpt.Scans = shown
+	no := b.As["ivo"].Because("it is under the hair").No("POST", on+"/pass", nil)
+	assert.Equal(t, "rule", no.Code)
+	assert.Contains(t, no.Detail, "MLD-5")
+	assert.Equal(t, "say_why", b.As["maud"].No("POST", on+"/pass", nil).Code)
+	shown.places[0].Hole = false
+	assert.Equal(t, "say_why", b.As["ivo"].No("POST", on+"/pass", nil).Code)
+	b.As["ivo"].Because("it is under the hair").Yes("POST", on+"/pass", nil, nil)
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM gone_on WHERE rule = 'MLD-5' AND kind = 'sculpt'`))
+}
+
+// seen is a scan that shows places.
+type seen struct{ places []sculpt.Place }
+
+func (s *seen) Places(context.Context, database.Reader, string) ([]sculpt.Place, error) {
+	return s.places, nil
+}
+func (s *seen) Volume(context.Context, database.Reader, string) (float64, bool, error) {
+	return 0, false, nil
 }
 
 func TestASculptPassesItsGateWhenAllIsSeen(t *testing.T) {
