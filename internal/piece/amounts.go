@@ -21,20 +21,65 @@ type Scans interface {
 	Scanned(ctx context.Context, code string) (*rules.Scanned, error)
 }
 
+// since is up to which act and which scan something was read, so that what tells
+// of an amount is read once for a section that is dragged. Nothing is kept where
+// it is not set.
+type since struct {
+	Record uint64
+	Scans  string
+}
+
+// told is what others tell of a piece's amount.
+type told struct {
+	Voices []mix.Route
+	Chosen string
+}
+
+// tells reads what others tell of a piece's amount; see docs/caches.md.
+func (s *Service) tells(ctx context.Context, db database.Reader, p Piece, at since) (told, error) {
+	read := func() (told, error) {
+		list, chosen, err := s.Amounts.Voices(ctx, db, p)
+		return told{list, chosen}, err
+	}
+	if at.Record == 0 {
+		return read()
+	}
+	return s.told.Get(struct {
+		Piece uint64
+		At    since
+	}{p.ID, at}, read)
+}
+
+// scanned is what the newest scan of a piece shows; nil for none.
+func (s *Service) scanned(ctx context.Context, p Piece, at since) (*rules.Scanned, error) {
+	if s.Scans == nil {
+		return nil, nil
+	}
+	read := func() (*rules.Scanned, error) { return s.Scans.Scanned(ctx, p.Code) }
+	if at.Record == 0 {
+		return read()
+	}
+	return s.shown.Get(struct {
+		Piece uint64
+		At    since
+	}{p.ID, at}, read)
+}
+
 // voices are all that tells the volume of a piece, what its section draws among
 // them.
-func (s *Service) voices(ctx context.Context, db database.Reader, p Piece, drawnML float64) (mix.Voices, error) {
+func (s *Service) voices(ctx context.Context, db database.Reader, p Piece, drawnML float64, at since) (mix.Voices, error) {
 	if s.Amounts == nil {
 		return mix.Believe(nil, ""), nil
 	}
-	list, chosen, err := s.Amounts.Voices(ctx, db, p)
+	t, err := s.tells(ctx, db, p, at)
 	if err != nil {
 		return mix.Voices{}, err
 	}
+	list := t.Voices
 	if drawnML > 0 {
 		list = append([]mix.Route{mix.Drawn(drawnML)}, list...)
 	}
-	return mix.Believe(list, chosen), nil
+	return mix.Believe(list, t.Chosen), nil
 }
 
 // VoicesOf sets everything that tells a piece's volume side by side, by its
@@ -59,5 +104,5 @@ func (s *Service) VoicesOf(ctx context.Context, db database.Reader, p Piece) (mi
 		}
 		drawn = doc.Work(materials, room).Body.VolumeML
 	}
-	return s.voices(ctx, db, p, drawn)
+	return s.voices(ctx, db, p, drawn, since{})
 }

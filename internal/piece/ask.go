@@ -148,7 +148,7 @@ func (s *Service) AskTop(ctx context.Context, tx database.Tx, p Piece, slug stri
 	if number == 0 {
 		doc = section.Start(0)
 	}
-	c, _, err := s.ruleCase(ctx, tx, p, doc)
+	c, _, err := s.ruleCase(ctx, tx, p, doc, since{})
 	if err != nil {
 		return err
 	}
@@ -210,8 +210,9 @@ func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc se
 	if out.Drafts, err = document.StampOf(ctx, db); err != nil {
 		return out, fmt.Errorf("asking whether a draft changed: %w", err)
 	}
-	// A scan is measured by a job, which is no act; index scan_of_piece.
-	if err := db.GetContext(ctx, &out.Scans, `SELECT CONCAT(COALESCE(MAX(s.id), 0), '/', COALESCE(SUM(j.state = 'done'), 0), '/', COALESCE(SUM(s.version), 0)) FROM scan s LEFT JOIN job j ON j.id = s.measure_job WHERE s.piece_id = ?`, p.ID); err != nil {
+	// A scan is measured by a job, which is no act. Those of the whole character,
+	// whose pieces are weighed together; index scan_of_piece.
+	if err := db.GetContext(ctx, &out.Scans, `SELECT CONCAT(COALESCE(MAX(s.id), 0), '/', COALESCE(SUM(j.state = 'done'), 0), '/', COALESCE(SUM(s.version), 0)) FROM scan s LEFT JOIN job j ON j.id = s.measure_job WHERE s.piece_id IN (SELECT o.id FROM piece q JOIN piece o ON o.character_id = q.character_id WHERE q.id = ?)`, p.ID); err != nil {
 		return out, fmt.Errorf("asking whether a scan was measured: %w", err)
 	}
 	var row struct {

@@ -47,6 +47,9 @@ type Service struct {
 	Scans   Scans
 	// Worked holds what sections came to: see docs/caches.md.
 	Worked kept.Answers[Consequence]
+	// told and shown hold what others tell of amounts and what scans show.
+	told  kept.Answers[told]
+	shown kept.Answers[*rules.Scanned]
 }
 
 // Piece is a row of the round.

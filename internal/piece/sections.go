@@ -49,11 +49,11 @@ func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc sec
 	if err != nil {
 		return Consequence{}, err
 	}
-	return s.Worked.Get(asked, func() (Consequence, error) { return s.workOut(ctx, db, p, doc) })
+	return s.Worked.Get(asked, func() (Consequence, error) { return s.workOut(ctx, db, p, doc, since{asked.Record, asked.Scans}) })
 }
 
-func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc section.Section) (Consequence, error) {
-	k, company, err := s.ruleCase(ctx, db, p, doc)
+func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc section.Section, at since) (Consequence, error) {
+	k, company, err := s.ruleCase(ctx, db, p, doc, at)
 	if err != nil {
 		return Consequence{}, err
 	}
@@ -75,7 +75,7 @@ func (s *Service) Swapped(ctx context.Context, code string, doc section.Section,
 	if err != nil {
 		return nil, err
 	}
-	k, _, err := s.ruleCase(ctx, s.DB, p, doc)
+	k, _, err := s.ruleCase(ctx, s.DB, p, doc, since{})
 	if err != nil {
 		return nil, err
 	}

@@ -32,7 +32,7 @@ type Around interface {
 }
 
 // ruleCase puts together what the rules look at for a section of a piece.
-func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc section.Section) (rules.Case, Company, error) {
+func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc section.Section, at since) (rules.Case, Company, error) {
 	c := rules.Case{Code: p.Code, Section: doc}
 	var around Surroundings
 	var err error
@@ -54,14 +54,12 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	doc.Region = p.Region
 	c.Section.Region = p.Region
 	c.Result = doc.Work(c.Shelf, c.Room)
-	if c.Voices, err = s.voices(ctx, db, p, c.Result.Body.VolumeML); err != nil {
+	if c.Voices, err = s.voices(ctx, db, p, c.Result.Body.VolumeML, at); err != nil {
 		return c, Company{}, err
 	}
 	c.Result = doc.Believe(c.Result, c.Voices.VolumeML, c.Shelf)
-	if s.Scans != nil {
-		if c.Scanned, err = s.Scans.Scanned(ctx, p.Code); err != nil {
-			return c, Company{}, err
-		}
+	if c.Scanned, err = s.scanned(ctx, p, at); err != nil {
+		return c, Company{}, err
 	}
 	brief := around.Brief
 	c.CloseCamera, c.WearHours, c.Exertion, c.Water = brief.Camera == "close", brief.WearHours, brief.Exertion, brief.Water
@@ -72,7 +70,7 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	c.Place = placeOf(p, around.Map)
 	here, _ := region.Find(p.Region)
 	c.MovesMuch = here.MovesMuch
-	company, err := s.company(ctx, db, p, doc, c.Shelf, c.Room, around)
+	company, err := s.company(ctx, db, p, doc, c.Shelf, c.Room, around, at)
 	if err != nil {
 		return c, Company{}, err
 	}
@@ -144,7 +142,7 @@ type Company struct {
 }
 
 // company reads the newest section of every piece that is worn with this one.
-func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc section.Section, shelf material.Shelf, room section.Room, around Surroundings) (Company, error) {
+func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc section.Section, shelf material.Shelf, room section.Room, around Surroundings, at since) (Company, error) {
 	pieces, err := OfCharacter(ctx, db, p.CharacterCode)
 	if err != nil {
 		return Company{}, err
@@ -182,7 +180,7 @@ func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc 
 		w := section.Worn{Code: q.Code, Region: q.Region, LiesOver: d.LiesOver}
 		if known {
 			r := d.Work(shelf, room)
-			v, err := s.voices(ctx, db, q, r.Body.VolumeML)
+			v, err := s.voices(ctx, db, q, r.Body.VolumeML, at)
 			if err != nil {
 				return Company{}, err
 			}
