@@ -5,11 +5,9 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
-	"time"
 
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/people"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -83,31 +81,4 @@ func unmet(ctx context.Context, tx database.Tx, about journal.Entry, findings []
 		}
 	}
 	return open, nil
-}
-
-// GoneOn is something that an act went on against.
-type GoneOn struct {
-	At     time.Time `db:"at" json:"at"`
-	Who    string    `db:"who" json:"who"`
-	Kind   string    `db:"kind" json:"kind"`
-	Code   string    `db:"code" json:"code"`
-	Rule   string    `db:"rule" json:"rule"`
-	Reason string    `db:"reason" json:"reason" doc:"empty for whoever may not know of a person's health"`
-}
-
-// Against reads what the acts on a piece went on against, the newest first.
-func Against(ctx context.Context, db database.Reader, piece uint64) ([]GoneOn, error) {
-	list := []GoneOn{}
-	// Index gone_on_piece.
-	if err := db.SelectContext(ctx, &list, `SELECT g.at, p.name AS who, g.kind, g.code, g.rule, g.reason FROM gone_on g JOIN person p ON p.id = g.person_id WHERE g.piece_id = ? ORDER BY g.id DESC LIMIT 200`, piece); err != nil {
-		return nil, fmt.Errorf("reading what was gone on against: %w", err)
-	}
-	if people.Discreet(ctx) {
-		for i, g := range list {
-			if rules.Private(g.Rule) {
-				list[i].Reason = ""
-			}
-		}
-	}
-	return list, nil
 }
