@@ -238,11 +238,9 @@ func demouldIn(sheet material.CureSheet, tempC float64) float64 {
 	if err != nil {
 		return sheet.DemouldS
 	}
-	left, err := of.Left(cure.StageDemould, [][2]float64{{0, tempC}}, nil)
-	if err != nil || left.RemainingS <= 0 {
-		return sheet.DemouldS
-	}
-	return left.RemainingS
+	// In one temperature the course is one rate; TestPanelAndPotAgree holds it to the
+	// course along a log.
+	return of.DemouldS / drying.Arrhenius(of.Energy, tempC, of.RefC)
 }
 
 func (l Layer) pasteDry(shelf material.Shelf, room Room) float64 {
