@@ -47,8 +47,8 @@ func (s *Service) SetMinority(ctx context.Context, id uint64, in NewMinority) (P
 	})
 }
 
-// minor is what the rules need of a performer under age; nil for others.
-func (s *Service) minor(ctx context.Context, db database.Reader, performer uint64, region string) (*rules.Minor, error) {
+// Minor is what the rules need of a performer under age; nil for others.
+func (s *Service) Minor(ctx context.Context, db database.Reader, performer uint64, region string) (*rules.Minor, error) {
 	m, err := minority(ctx, db, performer)
 	if err != nil || !m.under(s.Clock.Now()) {
 		return nil, err

@@ -38,7 +38,7 @@ func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uin
 			w.Facts = append(w.Facts, substance.Fact{Code: t.Slug, Status: substance.Reacted})
 		}
 	}
-	if w.Minor, err = s.minor(ctx, db, *performer, region); err != nil {
+	if w.Minor, err = s.Minor(ctx, db, *performer, region); err != nil {
 		return w, err
 	}
 	// The lightness of the skin where it goes, and the mass that can be borne;

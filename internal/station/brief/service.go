@@ -189,11 +189,14 @@ func (s *Service) wear(ctx context.Context, db database.Reader, p piece.Piece, d
 		}
 	}
 	plan := wear.Work(c, m)
-	w, err := s.Pieces.LoadWearer(ctx, db, p)
+	if p.PerformerID == nil {
+		return plan, nil
+	}
+	minor, err := s.People.Minor(ctx, db, *p.PerformerID, p.Region)
 	if err != nil {
 		return plan, err
 	}
-	for _, f := range rules.Minority(w, doc.WearHours) {
+	for _, f := range rules.Minority(rules.Wearer{Minor: minor}, doc.WearHours) {
 		plan.Findings = append(plan.Findings, wearmap.Finding{ID: f.ID, Severity: string(f.Severity), Reason: f.Reason, Remedy: f.Remedy})
 	}
 	return plan, nil
