@@ -37,12 +37,12 @@ export function Lots({ sheet, chosen, choose }: Props) {
                 </Box>
               )}
             </Box>
-            <Box as="td" textAlign="right" fontWeight="600">
+            <Box as="td" textAlign="right" fontWeight="600" whiteSpace="nowrap">
               {grams(l.grams)}
             </Box>
             <Box as="td" ps="18px">
               <Flex gap="10px" align="baseline">
-                <Box fontWeight="600" color={l.lot ? "ink" : "rust"}>
+                <Box fontWeight="600" whiteSpace="nowrap" color={l.lot ? "ink" : "rust"}>
                   {l.lot || "none"}
                 </Box>
                 {l.ingredient !== "B" && (
