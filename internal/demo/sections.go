@@ -33,7 +33,8 @@ func encapsulated(areaCM2, centreMM float64) section.Section {
 	s.Layers = append(s.Layers, barrier,
 		films("glue", section.Adhesive, "adhesive-acrylic", 2, 0.04),
 		films("inner", section.Encapsulator, "encapsulator-acetone", 2, 0.02),
-		section.Layer{ID: "body", Kind: section.Silicone, Material: "silicone-gel", CentreMM: centreMM},
+		section.Layer{ID: "body", Kind: section.Silicone, Material: "silicone-gel", CentreMM: centreMM,
+			With: []section.Stir{{Material: "softener", Percent: 60}, {Material: "pigment-flesh", Percent: 1.2}, {Material: "pigment-red", Percent: 0.3}}},
 		films("outer", section.Encapsulator, "encapsulator-acetone", 3, 0.02),
 		onSkin("colour", "paint-alcohol", 5, 0.006, 12, "base"), powder)
 	return s

@@ -3,6 +3,7 @@ package piece
 import (
 	"context"
 
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
@@ -98,11 +99,22 @@ func (s *Service) VoicesOf(ctx context.Context, db database.Reader, p Piece) (mi
 		if err != nil {
 			return mix.Voices{}, err
 		}
-		room, err := s.room(ctx, db)
-		if err != nil {
-			return mix.Voices{}, err
-		}
-		drawn = doc.Work(materials, room).Body.VolumeML
+		drawn = doc.DrawnML(materials)
 	}
 	return s.voices(ctx, db, p, drawn, since{})
+}
+
+// ResultOf is what follows from a section of a piece in the air of now, with the
+// volume that is believed: what every room goes by that makes, packs or prices it.
+func (s *Service) ResultOf(ctx context.Context, db database.Reader, p Piece, doc section.Section, materials material.Shelf) (section.Result, error) {
+	room, err := s.room(ctx, db)
+	if err != nil {
+		return section.Result{}, err
+	}
+	v, err := s.voices(ctx, db, p, doc.DrawnML(materials), since{})
+	if err != nil {
+		return section.Result{}, err
+	}
+	doc.Region = p.Region
+	return doc.WorkBy(materials, room, v.VolumeML), nil
 }

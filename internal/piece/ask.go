@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
@@ -111,7 +112,7 @@ func (s *Service) AskStuff(ctx context.Context, tx database.Tx, p Piece, number 
 	var beside []string
 	for _, slug := range slugs {
 		in := false
-		doc.All(func(_ section.Cut, _ int, l section.Layer) { in = in || l.Material == slug || l.Fibre == slug })
+		doc.All(func(_ section.Cut, _ int, l section.Layer) { in = in || slices.Contains(l.Products(), slug) })
 		if !in {
 			beside = append(beside, slug)
 		}

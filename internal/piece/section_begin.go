@@ -44,10 +44,8 @@ func (s *Service) WriteSectionFile(ctx context.Context, code, key string) (Secti
 		return out, err
 	}
 	out.Section.All(func(_ section.Cut, _ int, l section.Layer) {
-		for _, slug := range []string{l.Material, l.Fibre} {
-			if slug != "" {
-				out.Materials[slug] = materials[slug].Name
-			}
+		for _, slug := range l.Products() {
+			out.Materials[slug] = materials[slug].Name
 		}
 	})
 	return out, nil

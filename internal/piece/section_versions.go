@@ -201,15 +201,17 @@ func (s *Service) Differences(ctx context.Context, code, from, to string) (Secti
 	if err != nil {
 		return out, err
 	}
-	room, err := s.room(ctx, s.DB)
-	if err != nil {
+	figures := func(d section.Section) (Figures, error) {
+		r, err := s.ResultOf(ctx, s.DB, p, d, materials)
+		return Figures{r.CentreMM, r.EdgeMM, r.WornG, r.HandsS, r.WaitingS, r.Minor}, err
+	}
+	out.Differences = section.Differences(was, out.Doc, materials)
+	if out.Was, err = figures(was); err != nil {
 		return out, err
 	}
-	figures := func(d section.Section) Figures {
-		r := d.Work(materials, room)
-		return Figures{r.CentreMM, r.EdgeMM, r.WornG, r.HandsS, r.WaitingS, r.Minor}
+	if out.Is, err = figures(out.Doc); err != nil {
+		return out, err
 	}
-	out.Differences, out.Was, out.Is = section.Differences(was, out.Doc, materials), figures(was), figures(out.Doc)
 	made, err := s.builtCopies(ctx, s.DB, p.ID)
 	if err != nil {
 		return out, err

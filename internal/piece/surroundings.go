@@ -53,11 +53,10 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	}
 	doc.Region = p.Region
 	c.Section.Region = p.Region
-	c.Result = doc.Work(c.Shelf, c.Room)
-	if c.Voices, err = s.voices(ctx, db, p, c.Result.Body.VolumeML, at); err != nil {
+	if c.Voices, err = s.voices(ctx, db, p, doc.DrawnML(c.Shelf), at); err != nil {
 		return c, Company{}, err
 	}
-	c.Result = doc.Believe(c.Result, c.Voices.VolumeML, c.Shelf)
+	c.Result = doc.WorkBy(c.Shelf, c.Room, c.Voices.VolumeML)
 	if c.Scanned, err = s.scanned(ctx, p, at); err != nil {
 		return c, Company{}, err
 	}
@@ -179,12 +178,11 @@ func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc 
 		}
 		w := section.Worn{Code: q.Code, Region: q.Region, LiesOver: d.LiesOver}
 		if known {
-			r := d.Work(shelf, room)
-			v, err := s.voices(ctx, db, q, r.Body.VolumeML, at)
+			v, err := s.voices(ctx, db, q, d.DrawnML(shelf), at)
 			if err != nil {
 				return Company{}, err
 			}
-			m.MassG = d.Believe(r, v.VolumeML, shelf).WornG
+			m.MassG = d.WorkBy(shelf, room, v.VolumeML).WornG
 			d.All(func(_ section.Cut, _ int, l section.Layer) {
 				w.Stretch = w.Stretch || l.Stretched
 				m.glued = m.glued || l.Kind == section.Adhesive

@@ -186,7 +186,7 @@ func (a Advisor) meets(c Case, s section.Section) []met {
 	seen := map[string]bool{}
 	for _, body := range []bool{true, false} {
 		for _, l := range s.Layers {
-			for _, slug := range []string{l.Material, l.Fibre} {
+			for _, slug := range l.Products() {
 				p, known := a.shelf[slug]
 				if !known || seen[slug] || body != (l.Kind.IsAppliance() && l.Kind != section.Encapsulator) {
 					continue

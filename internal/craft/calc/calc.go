@@ -52,6 +52,7 @@ var engines = map[string]engine{
 	"drying-and-cure": {"model", "input", map[string]solver{
 		"latex_estimate":    quick(latexEstimate),
 		"film_dry":          quick(filmDry),
+		"foam_wash_dry":     quick(foamWashDry),
 		"cure":              quick(cureOf),
 		"cure_remaining":    quick(cureLeft),
 		"gelatin_softening": quick(gelatinSoftening),

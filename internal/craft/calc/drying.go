@@ -93,3 +93,21 @@ func filmDry(raw json.RawMessage) (any, error) {
 	}
 	return out, nil
 }
+
+// foamWashDry answers the model foam_wash_dry for a JSON input.
+func foamWashDry(raw json.RawMessage) (any, error) {
+	f, err := refusal.Object(raw)
+	if err != nil {
+		return nil, err
+	}
+	place := readPlace(f, "form")
+	w := drying.UsualWash(f.Number("thickness_m", 0.008, 0.001, 0.1))
+	w.DryDensity = f.Number("dry_density", w.DryDensity, 30, 500)
+	w.WaterRatio = f.Number("water_ratio", w.WaterRatio, 0.05, 6)
+	w.Residual = f.Number("residual", w.Residual, 0.005, 0.5)
+	w.Faces = int(f.Number("faces", float64(w.Faces), 1, 2))
+	if f.Err() != nil {
+		return nil, f.Err()
+	}
+	return place.Foam(w)
+}

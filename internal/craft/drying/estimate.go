@@ -33,12 +33,18 @@ type film struct {
 	lnD                float64 // ln of the dry diffusivity, times dry
 }
 
-// hold computes what a layer holds (section 3.1).
-func (l Layer) hold() film {
+// WetKgM2 is the latex mix that a layer takes per area, what its fibre drinks with it.
+func (l Layer) WetKgM2() float64 {
 	s, r := l.Solids, l.FillerRatio
 	volume := s/rhoRubber + (1-s)/rhoWater
 	rho := (1 + r) / (volume + r*(1-moistureFiller)/rhoFiller + r*moistureFiller/rhoWater)
-	mix := l.WetM*rho + l.FibreUptake*l.FibreKgM2
+	return l.WetM*rho + l.FibreUptake*l.FibreKgM2
+}
+
+// hold computes what a layer holds (section 3.1).
+func (l Layer) hold() film {
+	s, r := l.Solids, l.FillerRatio
+	mix := l.WetKgM2()
 	rubber := mix * s / (1 + r)
 	filler := mix * r * (1 - moistureFiller) / (1 + r)
 	fibre := l.FibreKgM2 * (1 - moistureFibre)

@@ -195,13 +195,13 @@ func making(c section.Cut, on string) []section.Layer {
 
 func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
 	p, of := shelf[l.Material], r.Of(l.ID)
-	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(of.MassG)}
+	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(of.WetG)}
 	if of.WaitS > 0 {
 		base.Waits, base.WaitS = Set, of.WaitS
 	}
 	switch {
 	case l.Kind == section.Latex:
-		return coatsOf(l, c, s, p, shelf)
+		return coatsOf(l, s, p, of, shelf)
 	case l.Kind.Is() == section.Film:
 		base.Act = "film"
 		if n := l.MostCoats(); n > 1 {
@@ -237,7 +237,7 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 }
 
 // coatsOf are a latex layer's coats, one stage each.
-func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Product, shelf material.Shelf) []Stage {
+func coatsOf(l section.Layer, s section.Section, p material.Product, of section.LayerResult, shelf material.Shelf) []Stage {
 	wet, n := l.Wet(shelf), l.MostCoats()
 	act, how := "coat", p.Name
 	switch {
@@ -251,12 +251,9 @@ func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Produ
 	if f := shelf[l.Fibre].Name; f != "" {
 		how += " with " + strings.ToLower(f)
 	}
-	// What goes on wet: a coat over the whole area, in g. The zones that have
-	// fewer coats take less of the later ones.
-	grams := 0.0
-	if d := p.Density; d > 0 {
-		grams = c.AreaCM2 * l.CoatMM / 10 * d
-	}
+	// What goes on wet, in g, with what its fibre drinks: the layer's share for each
+	// of its coats. The zones that have fewer coats take less of the later ones.
+	grams := of.WetG / float64(n)
 	preset, side := s.DriesIn(l)
 	out := make([]Stage, n)
 	for i := range out {

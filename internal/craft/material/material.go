@@ -100,6 +100,9 @@ type FibreFacts struct {
 	Loft   float64 `json:"loft"`   // built height over the height of the solids
 }
 
+// UsualWaste is the share that stays in cups and is trimmed away, unless somebody says otherwise.
+const UsualWaste = 0.15
+
 // Product is one material as a shop buys it.
 type Product struct {
 	Slug    string  `json:"slug"`
@@ -161,6 +164,12 @@ func (p Product) Holds() substance.Holds {
 // IsLatex says whether natural rubber latex is in the product (SAF-1).
 func (p Product) IsLatex() bool {
 	return p.HasLatex || p.Family == Latex || p.Family == LatexPaste || p.Family == FoamLatex
+}
+
+// StirLimit is how much of it goes into a silicone at most, in percent of its parts;
+// 0 for what is not stirred in.
+func (p Product) StirLimit() float64 {
+	return map[Family]float64{Softener: 200, Pigment: 3, Flock: 1}[p.Family]
 }
 
 // Check refuses a product whose facts cannot be true.

@@ -39,8 +39,9 @@ func (c Case) uses() []use {
 		if l.Kind == section.Skin {
 			return
 		}
-		add(in.ID, l.ID, "", l.Material)
-		add(in.ID, l.ID, "", l.Fibre)
+		for _, slug := range l.Products() {
+			add(in.ID, l.ID, "", slug)
+		}
 	})
 	c.Section.All(func(in section.Cut, _ int, l section.Layer) {
 		if l.Kind == section.Adhesive {

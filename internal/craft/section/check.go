@@ -118,6 +118,12 @@ func (l Layer) check(c Cut, shelf material.Shelf, path func(string) string) erro
 	if l.AppliedC != nil && !(*l.AppliedC >= -10 && *l.AppliedC <= 250) {
 		return refusal.New(refusal.OutOfRange, path("applied_c"), "Between -10 and 250 °C.")
 	}
+	if err := l.checkWith(shelf, path); err != nil {
+		return err
+	}
+	if l.Shape != nil && k.Nature != Body {
+		return refusal.New(refusal.Contradiction, path("shape"), "Only the body of a piece has a drawn shape.")
+	}
 	if l.Measured != nil && k.Nature != Body {
 		return refusal.New(refusal.Contradiction, path("measured"), "Only the body of a piece is measured by a scan.")
 	}
@@ -139,7 +145,12 @@ func (l Layer) checkBody(path func(string) string) error {
 	case !(l.EdgeMM >= 0) || l.EdgeMM > 60:
 		return refusal.New(refusal.OutOfRange, path("edge_mm"), "At the edge between 0 and 60 mm.")
 	}
-	if l.Measured == nil {
+	switch {
+	case l.Shape != nil && l.Measured != nil:
+		return refusal.New(refusal.Contradiction, path("shape"), "It is measured: take that back before it is drawn.")
+	case l.Shape != nil:
+		return l.Shape.check(l, path)
+	case l.Measured == nil:
 		return nil
 	}
 	profile := l.Measured.ProfileMM
@@ -153,6 +164,41 @@ func (l Layer) checkBody(path func(string) string) error {
 	}
 	if math.Abs(profile[0]-l.CentreMM) > 1e-9 || math.Abs(profile[len(profile)-1]-l.EdgeMM) > 1e-9 {
 		return refusal.New(refusal.Contradiction, path("measured"), "Centre and edge are not the measured ones. Take the measured thickness again, or plan it.")
+	}
+	return nil
+}
+
+func (l Layer) checkWith(shelf material.Shelf, path func(string) string) error {
+	if len(l.With) > 0 && l.Kind != Silicone {
+		return refusal.New(refusal.Contradiction, path("with"), "Softener, pigment and flock go into silicone.")
+	}
+	seen := map[string]bool{}
+	for i, w := range l.With {
+		p, limit := shelf[w.Material], shelf[w.Material].StirLimit()
+		at := path(fmt.Sprintf("with[%d].percent", i))
+		switch {
+		case limit == 0 || seen[w.Material]:
+			return refusal.New(refusal.UnknownValue, path(fmt.Sprintf("with[%d].material", i)), "Choose a softener, a pigment or a flock, each once.")
+		case !(w.Percent > 0) || w.Percent > limit:
+			return refusal.New(refusal.OutOfRange, at, "%s: above 0 and at most %g %%.", p.Name, limit)
+		}
+		seen[w.Material] = true
+	}
+	return nil
+}
+
+func (sh Shape) check(l Layer, path func(string) string) error {
+	n := len(sh.ProfileMM)
+	if n < minShape || n > maxShape || 240%(n-1) != 0 || sh.From != ByHand && sh.From != FromRelief {
+		return refusal.New(refusal.Missing, path("shape"), "A drawn shape runs from the centre to the edge in %d to %d even places.", minShape, maxShape)
+	}
+	for i, mm := range sh.ProfileMM {
+		if !(mm >= 0 && mm <= 300) {
+			return refusal.New(refusal.OutOfRange, path(fmt.Sprintf("shape.profile_mm[%d]", i)), "Between 0 and 300 mm.")
+		}
+	}
+	if math.Abs(sh.ProfileMM[0]-l.CentreMM) > 1e-9 || math.Abs(sh.ProfileMM[n-1]-l.EdgeMM) > 1e-9 {
+		return refusal.New(refusal.Contradiction, path("shape"), "Its ends are not the layer's centre and edge.")
 	}
 	return nil
 }

@@ -133,7 +133,7 @@ func indexOf(list []string, id string) int {
 func (l Layer) Say(c Cut, shelf material.Shelf) string {
 	r := LayerResult{}
 	r.CentreMM, r.EdgeMM = l.Thickness(c, shelf)
-	text := l.words(shelf[l.Material], r)
+	text := l.words(shelf, r)
 	for _, extra := range []string{l.Method, l.Role, l.Fit, l.Note} {
 		if extra != "" {
 			text = strings.TrimSuffix(text, ".") + ", " + extra + "."

@@ -46,7 +46,7 @@ var Methods = []Method{
 			Layer{ID: "colour", Kind: Paint, Material: "paint-adhesive", Coats: 3, CoatMM: 0.02, Extent: PastEdge, StopMM: 12}, powder())
 	}},
 	{"silicone_encapsulated", "Encapsulated silicone", material.SiliconeAddition, "Softened silicone gel in a thin film that glues, melts and paints.", InMould, func(h float64, _ material.Shelf) []Layer {
-		return append([]Layer{barrier(), glue("adhesive-acrylic"), film("inner", Encapsulator, "encapsulator-acetone", 2, 0.02), body("body", Silicone, "silicone-gel", h, ""), film("outer", Encapsulator, "encapsulator-acetone", 2, 0.02)}, spirit()...)
+		return append([]Layer{barrier(), glue("adhesive-acrylic"), film("inner", Encapsulator, "encapsulator-acetone", 2, 0.02), softened("body", h), film("outer", Encapsulator, "encapsulator-acetone", 2, 0.02)}, spirit()...)
 	}},
 	{"silicone_solid", "Solid silicone", material.SiliconeAddition, "Firm silicone without a film: lasts, glued and coloured with silicone only.", InMould, func(h float64, _ material.Shelf) []Layer {
 		return []Layer{barrier(), glue("adhesive-silicone"), body("body", Silicone, "silicone-firm", h, ""), {ID: "colour", Kind: Paint, Material: "paint-silicone", Coats: 3, CoatMM: 0.02, Extent: PastEdge, StopMM: 8}, powder()}
@@ -91,6 +91,15 @@ func glue(slug string) Layer {
 func film(id string, k Kind, slug string, n int, mm float64) Layer {
 	return Layer{ID: id, Kind: k, Material: slug, Coats: n, CoatMM: mm}
 }
+
+// softened is the usual gel of a skin: as much softener as makes it give like one,
+// and a base colour that a search replaces.
+func softened(id string, mm float64) Layer {
+	l := body(id, Silicone, "silicone-gel", mm, "")
+	l.With = []Stir{{"softener", 60}, {"pigment-flesh", 1.2}}
+	return l
+}
+
 func body(id string, k Kind, slug string, mm float64, method string) Layer {
 	return Layer{ID: id, Kind: k, Material: slug, CentreMM: mm, Method: method}
 }

@@ -110,8 +110,11 @@ func (l Layer) at(c Cut, x float64) float64 {
 	if l.Extent == CentreOnly {
 		span = math.Max(l.StopMM, 1e-9)
 	}
-	if l.Measured != nil {
-		return l.Measured.at(x / span)
+	switch {
+	case l.Measured != nil:
+		return course(l.Measured.ProfileMM, x/span)
+	case l.Shape != nil:
+		return course(l.Shape.ProfileMM, x/span)
 	}
 	return l.EdgeMM + (l.CentreMM-l.EdgeMM)*bodyProfile(math.Min(1, x/span))
 }
@@ -152,7 +155,7 @@ func (l Layer) mean(c Cut, shelf material.Shelf) float64 {
 		return l.CoatBuiltMM(shelf) * l.cover(c)
 	case Body:
 		end := math.Min(l.end(c), c.HalfWidthMM)
-		const n = 240 // a multiple of the steps in which scans are measured
+		const n = 240 // a multiple of the steps in which scans are measured and shapes drawn
 		sum, h := 0.0, (end-l.FromMM)/n
 		for i := range n {
 			a := l.FromMM + float64(i)*h
@@ -184,4 +187,29 @@ func (l Layer) mass(c Cut, shelf material.Shelf, meanMM float64) float64 {
 		return l.Wet(shelf).DrySolidsKgM2() * c.AreaCM2 * l.cover(c) / 10
 	}
 	return c.AreaCM2 * meanMM / 10 * shelf[l.Material].Density
+}
+
+// wetG is what a layer takes from its lot for one copy, g: latex with its water,
+// films with what goes off, foam before it is whipped. mass is what stays of it.
+func (l Layer) wetG(c Cut, shelf material.Shelf, mass float64) float64 {
+	p := shelf[l.Material]
+	switch {
+	case l.Kind == Latex:
+		return l.Wet(shelf).WetKgM2() * c.AreaCM2 * l.cover(c) / 10
+	case l.Kind.Is() == Things, l.Kind.Is() == Strand:
+		return mass
+	case p.Film != "":
+		return mass / (1 - drying.UsualFilm(p.Film).Volatile)
+	case p.Solids > 0:
+		return mass / p.Solids
+	}
+	return mass
+}
+
+// FibreCM2 is how much tissue, gauze or cotton goes into a layer of one copy.
+func (l Layer) FibreCM2(c Cut) float64 {
+	if l.Fibre == "" {
+		return 0
+	}
+	return c.AreaCM2 * l.cover(c)
 }

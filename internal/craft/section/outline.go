@@ -37,7 +37,7 @@ func (c Cut) Outlines(shelf material.Shelf, up, least float64) []Outline {
 		p := shelf[l.Material]
 		r := LayerResult{}
 		r.CentreMM, r.EdgeMM = l.Thickness(c, shelf)
-		o := Outline{ID: l.ID, Name: p.Name, Words: l.words(p, r), Family: p.Family}
+		o := Outline{ID: l.ID, Name: p.Name, Words: l.words(shelf, r), Family: p.Family}
 		for i := range floor {
 			x := reach * float64(i) / outlineSteps
 			h := l.heightAt(c, shelf, x) * up

@@ -22,10 +22,11 @@ type LayerResult struct {
 	EdgeMM   float64 `json:"edge_mm"`
 	MeanMM   float64 `json:"mean_mm" doc:"over the area of the cut"`
 	CoatMM   float64 `json:"coat_mm,omitempty" doc:"height that one coat adds, dry"`
-	MassG    float64 `json:"mass_g"`
+	MassG    float64 `json:"mass_g" doc:"as it is worn"`
+	WetG     float64 `json:"wet_g" doc:"as it is drawn from its lot for one copy, without waste"`
 	HandsS   float64 `json:"hands_s" doc:"hands-on, our own figures until the log has its own"`
 	WaitS    float64 `json:"wait_s" doc:"closed form: drying, curing, setting at the room given"`
-	Minor    int64   `json:"cost_minor" doc:"material of one copy in hundredths, without waste"`
+	Minor    int64   `json:"cost_minor" doc:"what is drawn for one copy, in hundredths, without waste"`
 	// For latex: one coat's recoat time and the whole layer's dry time, with
 	// each coat dried first and as planned; closed form, band -30/+50 %.
 	RecoatS float64 `json:"recoat_s,omitempty"`
@@ -33,11 +34,13 @@ type LayerResult struct {
 	WetS    float64 `json:"wet_on_wet_s,omitempty" doc:"the layer's dry time when its coats are put on wet"`
 }
 
-// MaterialNeed is how much of a product one copy takes, as it is finished.
+// MaterialNeed is how much of a product is drawn for one copy, without waste: wet,
+// liquid, before it is whipped. Fibre has its area too.
 type MaterialNeed struct {
 	Slug    string  `json:"slug"`
 	Name    string  `json:"name"`
 	Grams   float64 `json:"grams"`
+	CM2     float64 `json:"area_cm2,omitempty" doc:"of tissue, gauze or cotton, every coat of it"`
 	Minor   int64   `json:"cost_minor"`
 	Default bool    `json:"price_default" doc:"the price is the library's, not the shop's own"`
 }
@@ -52,12 +55,30 @@ type CutResult struct {
 	Family   string  `json:"family"`
 }
 
+// Parts of what a copy costs in material.
+const (
+	CostLayers  = "layers"  // what its layers are made of
+	CostFibre   = "fibre"   // tissue, gauze and cotton in them
+	CostRelease = "release" // on mould and core, for every copy
+	CostWaste   = "waste"   // what stays in the cup and is trimmed away
+	CostMould   = "mould"   // its share of the mould
+)
+
+// CostPart is one part of what a copy costs in material, in hundredths of the
+// shop's money.
+type CostPart struct {
+	Part  string `json:"part" enum:"layers,fibre,release,waste,mould"`
+	Minor int64  `json:"cost_minor"`
+	Note  string `json:"note,omitempty"`
+}
+
 // Bulk is what the body of a piece takes over all its cuts: the layers of the
 // material that makes each cut's body, of one copy, without waste.
 type Bulk struct {
 	AreaCM2  float64 `json:"area_cm2" doc:"of skin, all cuts"`
 	MeanMM   float64 `json:"mean_mm" doc:"over that area"`
 	VolumeML float64 `json:"volume_ml"`
+	Times    float64 `json:"times" doc:"how many times the drawn volume that is; 1 where the drawing is believed"`
 }
 
 // Result is what follows from a section.
@@ -67,7 +88,8 @@ type Result struct {
 	WornG     float64        `json:"worn_g" doc:"everything above the skin"`
 	HandsS    float64        `json:"hands_s" doc:"hands-on for one copy"`
 	WaitingS  float64        `json:"waiting_s" doc:"drying and curing, at the room given"`
-	Minor     int64          `json:"cost_minor" doc:"materials of one copy, in hundredths of the shop's money"`
+	Minor     int64          `json:"cost_minor" doc:"materials of one copy, in hundredths of the shop's money: the sum of its parts"`
+	Cost      []CostPart     `json:"cost"`
 	Layers    []LayerResult  `json:"layers" doc:"of every cut, in order"`
 	Materials []MaterialNeed `json:"materials"`
 	Family    string         `json:"family" doc:"the material that makes the body: its hatch"`
@@ -88,10 +110,35 @@ func (r Result) Of(id string) LayerResult {
 	return LayerResult{}
 }
 
-// Work computes what follows from a checked section in a room.
-func (s Section) Work(shelf material.Shelf, room Room) Result {
+// DrawnML is the volume of the body as it is drawn.
+func (s Section) DrawnML(shelf material.Shelf) float64 {
+	ml := 0.0
+	for _, c := range s.Cuts() {
+		family := c.Body(shelf)
+		for _, l := range c.Layers {
+			if l.Kind != Skin && l.Kind.IsAppliance() && shelf[l.Material].Family == family {
+				ml += c.AreaCM2 * l.mean(c, shelf) / 10
+			}
+		}
+	}
+	return ml
+}
+
+// Work computes what follows from a checked section in a room, as it is drawn.
+func (s Section) Work(shelf material.Shelf, room Room) Result { return s.WorkBy(shelf, room, 0) }
+
+// WorkBy computes what follows from a checked section in a room when its body has
+// the volume that is believed, in ml: mass, material, money and times follow that, the
+// drawing stays what it is. 0 believes the drawing.
+func (s Section) WorkBy(shelf material.Shelf, room Room, volumeML float64) Result {
 	out := Result{Layers: []LayerResult{}, Materials: []MaterialNeed{}, Words: []string{}, Cuts: []CutResult{}, MadeOn: s.MadeOn()}
+	more := 1.0
+	if drawn := s.DrawnML(shelf); volumeML > 0 && drawn > 0 {
+		more = volumeML / drawn
+	}
+	out.Body.Times = more
 	at := map[string]int{}
+	fibre := int64(0)
 	for n, c := range s.Cuts() {
 		cut := CutResult{ID: c.ID, Name: c.Name, Family: string(c.Body(shelf))}
 		first := "Skin."
@@ -103,17 +150,29 @@ func (s Section) Work(shelf material.Shelf, room Room) Result {
 			r := LayerResult{ID: l.ID}
 			if l.Kind != Skin {
 				p := shelf[l.Material]
-				r = l.work(c, s, shelf, room)
+				body := l.Kind.IsAppliance() && string(p.Family) == cut.Family
+				k := 1.0
+				if body {
+					k = more
+				}
+				r = l.work(c, s, shelf, room, k)
 				if l.Kind.IsAppliance() {
 					cut.CentreMM += r.CentreMM
 					cut.EdgeMM += r.EdgeMM
 				}
-				if l.Kind.IsAppliance() && string(p.Family) == cut.Family {
+				if body {
 					out.Body.VolumeML += c.AreaCM2 * r.MeanMM / 10
 				}
 				cut.WornG += r.MassG
-				out.add(at, p, r)
-				out.Words = append(out.Words, l.words(p, r))
+				out.addMixed(at, l, r, shelf)
+				if cm2 := l.FibreCM2(c); cm2 > 0 {
+					f := shelf[l.Fibre]
+					grams := cm2 / 10 * f.Fibre.KgM2
+					need := MaterialNeed{Grams: grams, CM2: cm2, Minor: price(grams, f)}
+					out.add(at, f, need)
+					fibre += need.Minor
+				}
+				out.Words = append(out.Words, l.words(shelf, r))
 			}
 			out.Layers = append(out.Layers, r)
 		}
@@ -127,6 +186,7 @@ func (s Section) Work(shelf material.Shelf, room Room) Result {
 	if out.Body.AreaCM2 > 0 {
 		out.Body.MeanMM = 10 * out.Body.VolumeML / out.Body.AreaCM2
 	}
+	out.count(s, shelf, at, fibre)
 	out.Steps = s.steps(shelf, out)
 	for _, step := range out.Steps {
 		out.HandsS += step.HandsS
@@ -137,17 +197,60 @@ func (s Section) Work(shelf material.Shelf, room Room) Result {
 	return out
 }
 
-func (l Layer) work(c Cut, s Section, shelf material.Shelf, room Room) LayerResult {
-	p := shelf[l.Material]
-	r := LayerResult{ID: l.ID, MeanMM: l.mean(c, shelf)}
+// releaseGCM2 is how much release goes on a cm² of mould and of core for one copy.
+const releaseGCM2 = 0.004
+
+// count adds what no layer says: release, waste, and the parts of the cost.
+func (r *Result) count(s Section, shelf material.Shelf, at map[string]int, fibre int64) {
+	layers := -fibre
+	for _, m := range r.Materials {
+		layers += m.Minor
+	}
+	release := int64(0)
+	if p, known := shelf[s.Made.Release]; known && r.MadeOn == InMould {
+		grams := 2 * releaseGCM2 * r.Body.AreaCM2
+		release = price(grams, p)
+		r.add(at, p, MaterialNeed{Grams: grams, Minor: release})
+	}
+	waste := int64(math.Round(material.UsualWaste * float64(layers)))
+	for _, part := range []CostPart{{Part: CostLayers, Minor: layers}, {Part: CostFibre, Minor: fibre}, {Part: CostRelease, Minor: release}, {Part: CostWaste, Minor: waste}} {
+		r.Spend(part)
+	}
+}
+
+// Spend adds a part to what a copy costs; nothing for nothing.
+func (r *Result) Spend(part CostPart) {
+	if part.Minor == 0 && part.Part != CostLayers {
+		return
+	}
+	r.Cost = append(r.Cost, part)
+	r.Minor += part.Minor
+}
+
+func price(grams float64, p material.Product) int64 {
+	return int64(math.Round(grams / 1000 * float64(p.PriceMinorKg)))
+}
+
+// work is what follows for a layer; k is how many times the drawn body is believed.
+func (l Layer) work(c Cut, s Section, shelf material.Shelf, room Room, k float64) LayerResult {
+	r := LayerResult{ID: l.ID, MeanMM: k * l.mean(c, shelf)}
 	r.CentreMM, r.EdgeMM = l.Thickness(c, shelf)
 	if l.Kind.Is() == Film {
 		r.CoatMM = l.CoatBuiltMM(shelf)
 	}
 	r.MassG = l.mass(c, shelf, r.MeanMM)
-	r.Minor = int64(math.Round(r.MassG / 1000 * float64(p.PriceMinorKg)))
+	if l.Kind == Latex {
+		r.MassG *= k // its mass goes by coats, not by the mean
+	}
+	r.WetG = l.wetG(c, shelf, r.MassG)
+	if l.Kind == Latex {
+		r.WetG *= k
+	}
+	for _, in := range l.mixed(r.WetG) {
+		r.Minor += price(in.grams, shelf[in.slug])
+	}
 	r.HandsS = l.hands(c)
-	r.WaitS = l.wait(s, shelf, room, &r)
+	r.WaitS = l.wait(s, shelf, room, k*r.CentreMM, &r)
 	return r
 }
 
@@ -178,17 +281,16 @@ func (l Layer) hands(c Cut) float64 {
 
 // Waits that no model here gives, in s: common practice.
 const (
-	filmCoatS = 300   // one coat of encapsulator or sealer, touch-dry
-	barrierS  = 240   // barrier film
-	softFoamS = 2400  // demould of soft foam
-	foamS     = 19800 // gel, bake 3 h and cool 2 h
-	creamS    = 0     // cream is set with powder
-	dripS     = 600   // thick blood and gels stand still
+	filmCoatS = 300  // one coat of encapsulator or sealer, touch-dry
+	barrierS  = 240  // barrier film
+	softFoamS = 2400 // demould of soft foam
+	creamS    = 0    // cream is set with powder
+	dripS     = 600  // thick blood and gels stand still
 )
 
-// wait is the drying, curing or setting after a layer, in s. For latex it
-// fills in the times of its coats too.
-func (l Layer) wait(s Section, shelf material.Shelf, room Room, r *LayerResult) float64 {
+// wait is the drying, curing or setting after a layer that is thick mm at its
+// centre, in s. For latex it fills in the times of its coats too.
+func (l Layer) wait(s Section, shelf material.Shelf, room Room, thick float64, r *LayerResult) float64 {
 	p := shelf[l.Material]
 	switch l.Kind {
 	case Latex:
@@ -202,21 +304,21 @@ func (l Layer) wait(s Section, shelf material.Shelf, room Room, r *LayerResult) 
 	case Barrier, Preparation:
 		return barrierS * float64(l.Coats)
 	case Foam:
-		return foamS
+		return drying.BakeS(thick/1000, room.TempC)
 	case SoftFoam:
 		return softFoamS
 	case Gelatin:
 		if p.Base != nil && l.Method != "dropped" {
-			if s, ok := p.Base.DemouldS(math.Max(0.5, r.CentreMM)/1000, 60, room.TempC); ok {
+			if s, ok := p.Base.DemouldS(math.Max(0.5, thick)/1000, 60, room.TempC); ok {
 				return s
 			}
 		}
 		return 1800
 	case Paste:
 		if p.Family == material.LatexPaste {
-			return l.pasteDry(shelf, room)
+			return l.pasteDry(shelf, room, thick)
 		}
-		return p.SetS
+		return p.SetS * slower(thick, setMM)
 	case Blood, WetLook:
 		return dripS
 	}
@@ -243,14 +345,24 @@ func demouldIn(sheet material.CureSheet, tempC float64) float64 {
 	return of.DemouldS / drying.Arrhenius(of.Energy, tempC, of.RefC)
 }
 
-func (l Layer) pasteDry(shelf material.Shelf, room Room) float64 {
+// setMM is the thickness at which a household paste sets in the time that its
+// material says; pasteMM the thickest wet coat that the closed form takes.
+const setMM, pasteMM = 3, 8
+
+// slower is how many times longer than at a thickness one above it takes where
+// diffusion rules: by the square.
+func slower(mm, at float64) float64 { return math.Max(1, (mm/at)*(mm/at)) }
+
+// pasteDry is when a paste spread thick mm, dry, is dry, s.
+func (l Layer) pasteDry(shelf material.Shelf, room Room, thick float64) float64 {
 	one := Layer{CoatMM: 1, Material: l.Material}.Wet(shelf)
-	one.WetM = math.Min(8e-3, l.CentreMM/1000*one.WetM/one.DryThicknessM())
+	wetMM := thick * one.WetM / one.DryThicknessM()
+	one.WetM = math.Min(pasteMM, wetMM) / 1000
 	e, err := drying.StillRoom(room.TempC, room.RH).Latex([]drying.Layer{one}, drying.EachDried)
 	if err != nil {
 		return 0
 	}
-	return e.DryS
+	return e.DryS * slower(wetMM, pasteMM)
 }
 
 // towardsSkinC is the warmest air that a dryer may blow at a wearer, °C.
@@ -308,16 +420,41 @@ func (l Layer) dry(shelf material.Shelf, place drying.Place, r *LayerResult) flo
 	return each.DryS
 }
 
-func (r *Result) add(at map[string]int, p material.Product, l LayerResult) {
+// taken is a share of a layer by its product, g.
+type taken struct {
+	slug  string
+	grams float64
+}
+
+// mixed divides what a layer takes into its material and what is stirred in.
+func (l Layer) mixed(grams float64) []taken {
+	whole := 1.0
+	for _, w := range l.With {
+		whole += w.Percent / 100
+	}
+	list := []taken{{l.Material, grams / whole}}
+	for _, w := range l.With {
+		list = append(list, taken{w.Material, grams / whole * w.Percent / 100})
+	}
+	return list
+}
+
+func (r *Result) addMixed(at map[string]int, l Layer, of LayerResult, shelf material.Shelf) {
+	for _, in := range l.mixed(of.WetG) {
+		r.add(at, shelf[in.slug], MaterialNeed{Grams: in.grams, Minor: price(in.grams, shelf[in.slug])})
+	}
+}
+
+func (r *Result) add(at map[string]int, p material.Product, need MaterialNeed) {
 	i, known := at[p.Slug]
 	if !known {
 		i = len(r.Materials)
 		at[p.Slug] = i
 		r.Materials = append(r.Materials, MaterialNeed{Slug: p.Slug, Name: p.Name, Default: p.Sources["price_minor_kg"] == ""})
 	}
-	r.Materials[i].Grams += l.MassG
-	r.Materials[i].Minor += l.Minor
-	r.Minor += l.Minor
+	r.Materials[i].Grams += need.Grams
+	r.Materials[i].CM2 += need.CM2
+	r.Materials[i].Minor += need.Minor
 }
 
 // Body is the family that makes most of a cut: what its hatch shows.

@@ -31,8 +31,13 @@ type Layer struct {
 	// Measured is where the thickness of a body was measured; nil while it is
 	// planned.
 	Measured *Measured `json:"measured,omitempty"`
-	Coats    int       `json:"coats,omitempty"`
-	CoatMM   float64   `json:"coat_mm,omitempty" doc:"one coat: dry for films, wet for latex"`
+	// Shape is how a body falls from centre to edge where somebody drew it; without
+	// it and without a scan it falls as bodies usually do.
+	Shape *Shape `json:"shape,omitempty"`
+	// With is what a body of silicone is mixed with: the pour sheet begins with it.
+	With   []Stir  `json:"with,omitempty" maxItems:"8" doc:"softener, pigment and flock in a silicone"`
+	Coats  int     `json:"coats,omitempty"`
+	CoatMM float64 `json:"coat_mm,omitempty" doc:"one coat: dry for films, wet for latex"`
 	// ZoneCoats are the coats in each zone of the cut, when they differ.
 	ZoneCoats []int   `json:"zone_coats,omitempty" doc:"coats in each zone, from the centre; empty when every zone has the same"`
 	Extent    string  `json:"extent,omitempty" enum:"to_edge,centre_only,past_edge"`
@@ -64,6 +69,28 @@ type Layer struct {
 	Note         string   `json:"note,omitempty" maxLength:"500"`
 }
 
+// Stir is a softener, a pigment or a flock in a body, in percent of its parts
+// together.
+type Stir struct {
+	Material string  `json:"material"`
+	Percent  float64 `json:"percent" doc:"of the parts together"`
+}
+
+// Products are the slugs of all that a layer is made of: its material, what is
+// stirred into it, and its fibre.
+func (l Layer) Products() []string {
+	var list []string
+	for _, slug := range []string{l.Material, l.Fibre} {
+		if slug != "" {
+			list = append(list, slug)
+		}
+	}
+	for _, w := range l.With {
+		list = append(list, w.Material)
+	}
+	return list
+}
+
 // Measured is the thickness of a body off its core, as a scan of the sculpt
 // showed it.
 type Measured struct {
@@ -74,12 +101,29 @@ type Measured struct {
 	ProfileMM []float64 `json:"profile_mm" minItems:"2" maxItems:"65"`
 }
 
-// at is the measured thickness at u, 0 the centre and 1 the edge, in mm.
-func (m Measured) at(u float64) float64 {
-	last := len(m.ProfileMM) - 1
+// Where a drawn shape comes from.
+const (
+	ByHand     = "hand"
+	FromRelief = "relief"
+)
+
+// Shape is a drawn course of a body's thickness, in even steps from the centre to
+// where the layer ends; its first and last are the layer's centre and edge.
+type Shape struct {
+	From      string    `json:"from" enum:"hand,relief" doc:"drawn by hand, or the height of the piece's texture over it"`
+	ProfileMM []float64 `json:"profile_mm" minItems:"3" maxItems:"17"`
+}
+
+// Places of a shape that can be drawn: its steps divide those of the mean.
+const minShape, maxShape = 3, 17
+
+// course is the thickness at u, 0 the centre and 1 the edge, of a course in even
+// steps, in mm.
+func course(profile []float64, u float64) float64 {
+	last := len(profile) - 1
 	x := math.Min(math.Max(u, 0), 1) * float64(last)
 	k := min(int(x), last-1)
-	return m.ProfileMM[k] + (m.ProfileMM[k+1]-m.ProfileMM[k])*(x-float64(k))
+	return profile[k] + (profile[k+1]-profile[k])*(x-float64(k))
 }
 
 // Zone is a stretch of a cut, from where the one before ends to ToMM.

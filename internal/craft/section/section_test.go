@@ -47,11 +47,15 @@ func TestThicknessAndMassOfTheCheek(t *testing.T) {
 	// Colour runs 30 mm past the edge: the ring counts.
 	assert.InDelta(t, 34*0.003*math.Pow(78.0/48, 2)*1.15, r.Layers[6].MassG, 1e-9)
 	assert.Equal(t, "silicone_addition", r.Family)
-	sum := 0.0
+	sum, wet := 0.0, 0.0
 	for _, m := range r.Materials {
 		sum += m.Grams
 	}
-	assert.InDelta(t, r.WornG, sum, 1e-9, "what it is made of is what it weighs")
+	for _, l := range r.Layers {
+		wet += l.WetG
+	}
+	assert.InDelta(t, wet, sum, 1e-9, "what is drawn is what its layers take, wet")
+	assert.Greater(t, wet, r.WornG)
 	assert.Len(t, r.Words, len(s.Layers))
 }
 

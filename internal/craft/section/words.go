@@ -17,8 +17,8 @@ func plural(n int, noun string) string {
 }
 
 // words is a layer as a screen reader and the hand-over sheet say it.
-func (l Layer) words(p material.Product, r LayerResult) string {
-	parts := []string{p.Name}
+func (l Layer) words(shelf material.Shelf, r LayerResult) string {
+	parts := []string{shelf[l.Material].Name}
 	say := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
 	switch l.Kind.Is() {
 	case Things:
@@ -48,8 +48,16 @@ func (l Layer) words(p material.Product, r LayerResult) string {
 	case r.EdgeMM != r.CentreMM:
 		say("%s at the edge", quantity.FormatLength(r.EdgeMM))
 	}
-	if l.Measured != nil {
+	for _, w := range l.With {
+		say("with %g %% of %s", w.Percent, strings.ToLower(shelf[w.Material].Name))
+	}
+	switch {
+	case l.Measured != nil:
 		say("as measured")
+	case l.Shape != nil && l.Shape.From == FromRelief:
+		say("as its texture stands")
+	case l.Shape != nil:
+		say("drawn by hand %s mm from the centre out", strings.Trim(fmt.Sprint(l.Shape.ProfileMM), "[]"))
 	}
 	if l.FromMM > 0 {
 		say("from %s out", quantity.FormatLength(l.FromMM))

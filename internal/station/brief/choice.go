@@ -206,11 +206,11 @@ func (s *Service) adviceWearer(ctx context.Context, p piece.Piece, around piece.
 			if err != nil {
 				return err
 			}
-			room, _, err := s.Pieces.Air.Now(ctx, s.DB)
+			r, err := s.Pieces.ResultOf(ctx, s.DB, q, doc, materials)
 			if err != nil {
 				return err
 			}
-			others += doc.Work(materials, room).WornG
+			others += r.WornG
 		}
 	}
 	c.CarryG = math.Max(1, w.LimitG-others)

@@ -45,11 +45,8 @@ func (s *Service) plan(ctx context.Context, db database.Reader, p piece.Piece) (
 	if err != nil {
 		return "", nil, 0, err
 	}
-	room, _, err := s.Air.Now(ctx, db)
-	if err != nil {
-		return "", nil, 0, err
-	}
-	return making.Of(doc, materials), making.Stages(doc, materials, doc.Work(materials, room)), number, nil
+	result, err := s.Pieces.ResultOf(ctx, db, p, doc, materials)
+	return making.Of(doc, materials), making.Stages(doc, materials, result), number, err
 }
 
 // Outlook is how the next session of a piece would go.
@@ -325,11 +322,11 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 	if err != nil {
 		return "", nil, err
 	}
-	room, _, err := s.Air.Now(ctx, tx)
+	result, err := s.Pieces.ResultOf(ctx, tx, p.Piece, doc, materials)
 	if err != nil {
 		return "", nil, err
 	}
-	stages := making.Stages(doc, materials, doc.Work(materials, room))
+	stages := making.Stages(doc, materials, result)
 	at := slices.IndexFunc(stages, func(st making.Stage) bool { return st.Material == p.Material && st.Waits == making.Cure })
 	if at < 0 { // a mix of something else than the section says: the pour alone
 		stages, at = []making.Stage{{Act: "pour", Text: "Poured into the mould.", Waits: making.Cure}, {Act: "open", Text: "Open the mould and lift the piece.", Ends: true}}, 0

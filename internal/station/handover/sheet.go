@@ -96,8 +96,10 @@ func (s *Service) copySheet(ctx context.Context, kit uint64, c KitCopy, p piece.
 			cautions = append(cautions, keepOff(wearer.List, f, shelf))
 		}
 	}
-	doc.Region = p.Region
-	result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
+	result, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, shelf)
+	if err != nil {
+		return out, nil, err
+	}
 	out.Layers = result.Words
 	out.Order, out.Removal, out.Adhesive, out.Remover = steps(result)
 	mind := func(p material.Product) {
@@ -212,8 +214,9 @@ func (s *Service) lotsBeside(ctx context.Context, kit uint64, doc section.Sectio
 		if l.Kind == section.Skin {
 			return
 		}
-		say(l.Material)
-		say(l.Fibre)
+		for _, slug := range l.Products() {
+			say(slug)
+		}
 		if l.Kind == section.Adhesive {
 			say(materials[l.Material].Remover)
 		}

@@ -114,10 +114,10 @@ func recipeOf(body material.Product, additions []Addition, shelf material.Shelf)
 		{ID: "A", Parts: body.Ratio.A, Density: body.Ratio.DensityA}, {ID: "B", Parts: body.Ratio.B, Density: body.Ratio.DensityB}}}
 	for i, a := range additions {
 		p, known := shelf[a.Material]
-		if !known || !slices.Contains([]material.Family{material.Softener, material.Pigment, material.Flock}, p.Family) {
+		limit := p.StirLimit()
+		if !known || limit == 0 {
 			return r, problem.Invalid("unknown_value", fmt.Sprintf("additions[%d].material", i), "Choose a softener, a pigment or a flock.")
 		}
-		limit := map[material.Family]float64{material.Softener: 200, material.Pigment: 3, material.Flock: 1}[p.Family]
 		if a.Percent <= 0 || a.Percent > limit {
 			return r, problem.Invalid("out_of_range", fmt.Sprintf("additions[%d].percent", i), "%s: above 0 and at most %g %%.", p.Name, limit)
 		}

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
@@ -93,8 +94,7 @@ func (s *Service) poured(ctx context.Context, db database.Reader, p piece.Piece)
 	if density <= 0 {
 		return nil, nil
 	}
-	const usualWaste = 0.15
-	return []mix.Route{mix.Took(row.Grams, density, row.Copies, usualWaste)}, nil
+	return []mix.Route{mix.Took(row.Grams, density, row.Copies, material.UsualWaste)}, nil
 }
 
 // Amounts reads everything that tells how much a piece takes.

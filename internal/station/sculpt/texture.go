@@ -370,15 +370,14 @@ func (s *Service) thickness(ctx context.Context, p piece.Piece) (*texture.Thickn
 	if err != nil {
 		return nil, err
 	}
-	room, _, err := s.Pieces.Air.Now(ctx, s.DB)
+	r, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, materials)
 	if err != nil {
 		return nil, err
 	}
-	r := doc.Work(materials, room)
 	if len(r.Cuts) == 0 || r.CentreMM <= 0 {
 		return nil, nil
 	}
-	return &texture.Thickness{EdgeMM: rounded(r.EdgeMM, 3), CentreMM: rounded(r.CentreMM, 3), OverMM: rounded(doc.Cuts()[0].HalfWidthMM, 1)}, nil
+	return &texture.Thickness{EdgeMM: rounded(r.EdgeMM, 3), CentreMM: rounded(r.CentreMM*r.Body.Times, 3), OverMM: rounded(doc.Cuts()[0].HalfWidthMM, 1)}, nil
 }
 
 func rounded(x float64, digits int) float64 {
