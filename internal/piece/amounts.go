@@ -7,19 +7,33 @@ import (
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/wearmap"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/shelf"
 )
 
-// Amounts tells what was measured, scanned and poured of a piece's body, and
-// which voice somebody chose to believe; wired to the sculpting room.
+// Amounts tells what was measured, scanned and poured of a piece's body, and what
+// somebody chose to believe; wired to the sculpting room.
 type Amounts interface {
-	Voices(ctx context.Context, db database.Reader, p Piece) (voices []mix.Route, chosen string, err error)
+	Told(ctx context.Context, db database.Reader, p Piece) (Told, error)
+}
+
+// Told is what others than its section tell of a piece's volume, and which voices of
+// its volume and of its area somebody chose; empty for nobody.
+type Told struct {
+	Voices             []mix.Route
+	Chosen, ChosenArea string
 }
 
 // Scans tells what the newest measured scan of a piece shows; nil for none.
 type Scans interface {
 	Scanned(ctx context.Context, code string) (*rules.Scanned, error)
+}
+
+// Moulds tells what the moulds of a piece cost for each copy that is wanted; wired to
+// the mould room. known is false where nothing is cast in one.
+type Moulds interface {
+	CostOf(ctx context.Context, db database.Reader, p Piece, doc section.Section, body section.Bulk) (minor int64, note string, known bool, err error)
 }
 
 // since is up to which act and which scan something was read, so that what tells
@@ -30,18 +44,12 @@ type since struct {
 	Scans  string
 }
 
-// told is what others tell of a piece's amount.
-type told struct {
-	Voices []mix.Route
-	Chosen string
-}
-
 // tells reads what others tell of a piece's amount; see docs/caches.md.
-func (s *Service) tells(ctx context.Context, db database.Reader, p Piece, at since) (told, error) {
-	read := func() (told, error) {
-		list, chosen, err := s.Amounts.Voices(ctx, db, p)
-		return told{list, chosen}, err
+func (s *Service) tells(ctx context.Context, db database.Reader, p Piece, at since) (Told, error) {
+	if s.Amounts == nil {
+		return Told{}, nil
 	}
+	read := func() (Told, error) { return s.Amounts.Told(ctx, db, p) }
 	if at.Record == 0 {
 		return read()
 	}
@@ -66,55 +74,91 @@ func (s *Service) scanned(ctx context.Context, p Piece, at since) (*rules.Scanne
 	}{p.ID, at}, read)
 }
 
-// voices are all that tells the volume of a piece, what its section draws among
-// them.
-func (s *Service) voices(ctx context.Context, db database.Reader, p Piece, drawnML float64, at since) (mix.Voices, error) {
-	if s.Amounts == nil {
-		return mix.Believe(nil, ""), nil
-	}
+// voices are all that tells the volume and the area of a piece: what its section
+// draws, what lies on the wearer's map in cm², and what was measured.
+func (s *Service) voices(ctx context.Context, db database.Reader, p Piece, doc section.Section, materials material.Shelf, mapCM2 float64, at since) (mix.Voices, mix.Areas, error) {
 	t, err := s.tells(ctx, db, p, at)
 	if err != nil {
-		return mix.Voices{}, err
+		return mix.Voices{}, mix.Areas{}, err
+	}
+	scan, err := s.scanned(ctx, p, at)
+	if err != nil {
+		return mix.Voices{}, mix.Areas{}, err
 	}
 	list := t.Voices
-	if drawnML > 0 {
-		list = append([]mix.Route{mix.Drawn(drawnML)}, list...)
+	if drawn := doc.DrawnML(materials); drawn > 0 {
+		list = append([]mix.Route{mix.Drawn(drawn)}, list...)
 	}
-	return mix.Believe(list, t.Chosen), nil
+	var areas []mix.Area
+	if len(doc.Layers) > 0 {
+		areas = append(areas, mix.AreaOf(mix.RouteSection, doc.TotalCM2()))
+	}
+	if mapCM2 > 0 {
+		areas = append(areas, mix.AreaOf(mix.RouteMap, mapCM2))
+	}
+	if scan != nil && scan.AreaCM2 > 0 {
+		areas = append(areas, mix.AreaOf(mix.RouteScan, scan.AreaCM2))
+	}
+	return mix.Believe(list, t.Chosen), mix.BelieveAreas(areas, t.ChosenArea), nil
 }
 
-// VoicesOf sets everything that tells a piece's volume side by side, by its
-// agreed section or what is drafted.
-func (s *Service) VoicesOf(ctx context.Context, db database.Reader, p Piece) (mix.Voices, error) {
-	doc, _, number, err := AgreedSection(ctx, db, p)
-	if err != nil {
-		return mix.Voices{}, err
-	}
-	if number == 0 {
-		doc = section.Section{}
-	}
-	drawn := 0.0
-	if number > 0 {
-		materials, err := shelf.Load(ctx, db)
-		if err != nil {
-			return mix.Voices{}, err
+// outlined is what a piece covers on its wearer's map, cm²; 0 where it is not drawn.
+func outlined(m wearmap.Result, code string) (cm2 float64) {
+	for _, a := range m.Areas {
+		if a.Piece == code {
+			cm2 += a.CM2
 		}
-		drawn = doc.DrawnML(materials)
 	}
-	return s.voices(ctx, db, p, drawn, since{})
+	return cm2
+}
+
+// VoicesOf sets everything that tells a piece's volume and area side by side, by its
+// agreed section.
+func (s *Service) VoicesOf(ctx context.Context, db database.Reader, p Piece) (mix.Voices, mix.Areas, error) {
+	doc, _, _, err := AgreedSection(ctx, db, p)
+	if err != nil {
+		return mix.Voices{}, mix.Areas{}, err
+	}
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return mix.Voices{}, mix.Areas{}, err
+	}
+	around, err := s.Around.Around(ctx, db, p)
+	if err != nil {
+		return mix.Voices{}, mix.Areas{}, err
+	}
+	return s.voices(ctx, db, p, doc, materials, outlined(around.Map, p.Code), since{})
 }
 
 // ResultOf is what follows from a section of a piece in the air of now, with the
-// volume that is believed: what every room goes by that makes, packs or prices it.
+// volume and area that are believed: what every room goes by that makes, packs or
+// prices it.
 func (s *Service) ResultOf(ctx context.Context, db database.Reader, p Piece, doc section.Section, materials material.Shelf) (section.Result, error) {
 	room, err := s.room(ctx, db)
 	if err != nil {
 		return section.Result{}, err
 	}
-	v, err := s.voices(ctx, db, p, doc.DrawnML(materials), since{})
+	around, err := s.Around.Around(ctx, db, p)
+	if err != nil {
+		return section.Result{}, err
+	}
+	v, a, err := s.voices(ctx, db, p, doc, materials, outlined(around.Map, p.Code), since{})
 	if err != nil {
 		return section.Result{}, err
 	}
 	doc.Region = p.Region
-	return doc.WorkBy(materials, room, v.VolumeML), nil
+	r := doc.WorkBy(materials, room, section.Believed{VolumeML: v.VolumeML, AreaCM2: a.CM2})
+	return r, s.spendMoulds(ctx, db, p, doc, &r)
+}
+
+// spendMoulds adds a copy's share of its moulds to what it costs.
+func (s *Service) spendMoulds(ctx context.Context, db database.Reader, p Piece, doc section.Section, r *section.Result) error {
+	if s.Moulds == nil || r.Body.AreaCM2 <= 0 {
+		return nil
+	}
+	minor, note, known, err := s.Moulds.CostOf(ctx, db, p, doc, r.Body)
+	if err == nil && known {
+		r.Spend(section.CostPart{Part: section.CostMould, Minor: minor, Note: note})
+	}
+	return err
 }

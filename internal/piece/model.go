@@ -45,10 +45,11 @@ type Service struct {
 	// Amounts and Scans tell what was measured of it.
 	Amounts Amounts
 	Scans   Scans
+	Moulds  Moulds
 	// Worked holds what sections came to: see docs/caches.md.
 	Worked kept.Answers[Consequence]
 	// told and shown hold what others tell of amounts and what scans show.
-	told  kept.Answers[told]
+	told  kept.Answers[Told]
 	shown kept.Answers[*rules.Scanned]
 }
 

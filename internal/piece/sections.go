@@ -27,6 +27,7 @@ type Consequence struct {
 	Findings []rules.Finding `json:"findings"`
 	Cautions []rules.Finding `json:"cautions" doc:"for those who make it; they hold nothing back"`
 	Amounts  mix.Voices      `json:"amounts" doc:"what tells the volume of its body; mass and cost go by the believed one"`
+	Areas    mix.Areas       `json:"areas" doc:"what tells the area of skin under it; films, glue and colour go by the believed one"`
 	Company  Company         `json:"company" doc:"what is worn together"`
 	Room     section.Room    `json:"room" doc:"the air that drying times are worked out for: the last reading to half a degree and two percent"`
 	// LinesMM are the lengths of the cuts' lines on the wearer's map, by cut id.
@@ -57,7 +58,7 @@ func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc 
 	if err != nil {
 		return Consequence{}, err
 	}
-	c := Consequence{Result: k.Result, Findings: []rules.Finding{}, Cautions: []rules.Finding{}, Amounts: k.Voices, Company: company, Room: k.Room, LinesMM: map[string]float64{}}
+	c := Consequence{Result: k.Result, Findings: []rules.Finding{}, Cautions: []rules.Finding{}, Amounts: k.Voices, Areas: k.Areas, Company: company, Room: k.Room, LinesMM: map[string]float64{}}
 	for _, f := range rules.Check(k) {
 		if strings.HasPrefix(f.ID, "MAK-") {
 			c.Cautions = append(c.Cautions, f)

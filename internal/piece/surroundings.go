@@ -53,16 +53,19 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	}
 	doc.Region = p.Region
 	c.Section.Region = p.Region
-	if c.Voices, err = s.voices(ctx, db, p, doc.DrawnML(c.Shelf), at); err != nil {
+	if c.Voices, c.Areas, err = s.voices(ctx, db, p, doc, c.Shelf, outlined(around.Map, p.Code), at); err != nil {
 		return c, Company{}, err
 	}
-	c.Result = doc.WorkBy(c.Shelf, c.Room, c.Voices.VolumeML)
+	c.Result = doc.WorkBy(c.Shelf, c.Room, c.Believed())
+	if err := s.spendMoulds(ctx, db, p, doc, &c.Result); err != nil {
+		return c, Company{}, err
+	}
 	if c.Scanned, err = s.scanned(ctx, p, at); err != nil {
 		return c, Company{}, err
 	}
 	brief := around.Brief
 	c.CloseCamera, c.WearHours, c.Exertion, c.Water = brief.Camera == "close", brief.WearHours, brief.Exertion, brief.Water
-	c.Water = wetter(c.Water, around.Days)
+	c.Water = wear.Wetter(c.Water, around.Days)
 	for _, d := range around.Days {
 		c.Days = append(c.Days, rules.Day{Name: d.Name, TempC: d.TempC, RH: d.RH, Sun: d.Sun, Rain: d.Rain, Lamps: d.Lamps})
 	}
@@ -89,15 +92,6 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	}
 	company.TotalG = c.OthersG + c.Result.WornG
 	return c, company, nil
-}
-
-// wetter is the brief's water with the weather of its days: a rainy day rains on
-// what was to stay dry.
-func wetter(water string, days []wear.Day) string {
-	if (water == "" || water == "none" || water == "splashed") && slices.ContainsFunc(days, func(d wear.Day) bool { return d.Rain }) {
-		return "rained on"
-	}
-	return water
 }
 
 func placeOf(p Piece, m wearmap.Result) rules.Place {
@@ -178,11 +172,11 @@ func (s *Service) company(ctx context.Context, db database.Reader, p Piece, doc 
 		}
 		w := section.Worn{Code: q.Code, Region: q.Region, LiesOver: d.LiesOver}
 		if known {
-			v, err := s.voices(ctx, db, q, d.DrawnML(shelf), at)
+			v, a, err := s.voices(ctx, db, q, d, shelf, outlined(around.Map, q.Code), at)
 			if err != nil {
 				return Company{}, err
 			}
-			m.MassG = d.WorkBy(shelf, room, v.VolumeML).WornG
+			m.MassG = d.WorkBy(shelf, room, section.Believed{VolumeML: v.VolumeML, AreaCM2: a.CM2}).WornG
 			d.All(func(_ section.Cut, _ int, l section.Layer) {
 				w.Stretch = w.Stretch || l.Stretched
 				m.glued = m.glued || l.Kind == section.Adhesive

@@ -42,29 +42,44 @@ type Voices struct {
 // two standard deviations are a route's band.
 const bandSd = 2
 
-// apart says whether two routes contradict each other beyond both their bands.
-func apart(a, b Route) bool { return math.Abs(a.VolumeML-b.VolumeML) > bandSd*(a.SdML+b.SdML) }
+// apart says whether two figures contradict each other beyond both their bands.
+func apart(a, sdA, b, sdB float64) bool { return math.Abs(a-b) > bandSd*(sdA+sdB) }
+
+// pick is where the chosen one of n stands, else the surest that is there; -1 of none.
+// said is whether somebody chose it. What is gone is not believed any more.
+func pick(n int, name func(int) string, chosen string, surest []string) (at int, said bool) {
+	find := func(want string) int {
+		for i := range n {
+			if name(i) == want {
+				return i
+			}
+		}
+		return -1
+	}
+	if at = find(chosen); at >= 0 {
+		return at, true
+	}
+	for _, want := range surest {
+		if at = find(want); at >= 0 {
+			return at, false
+		}
+	}
+	return min(0, n-1), false
+}
 
 // Believe sets voices beside each other and takes the chosen one, or the surest
 // that is there. A route that is gone is not believed any more.
 func Believe(voices []Route, chosen string) Voices {
 	out := Voices{Voices: voices, Disagree: []string{}}
-	if len(voices) == 0 {
+	at, said := pick(len(voices), func(i int) string { return voices[i].Name }, chosen, surest)
+	if at < 0 {
 		return out
 	}
-	at := slices.IndexFunc(voices, func(r Route) bool { return r.Name == chosen })
-	out.Chosen = at >= 0
-	for _, name := range surest {
-		if at >= 0 {
-			break
-		}
-		at = slices.IndexFunc(voices, func(r Route) bool { return r.Name == name })
-	}
-	at = max(at, 0)
 	b := voices[at]
+	out.Chosen = said
 	out.Believed, out.VolumeML, out.SdML = b.Name, b.VolumeML, b.SdML
 	for _, v := range voices {
-		if apart(v, b) {
+		if apart(v.VolumeML, v.SdML, b.VolumeML, b.SdML) {
 			out.Disagree = append(out.Disagree, v.Name)
 		}
 	}

@@ -148,9 +148,11 @@ var Book = []Rule{
 	whole("EYE-6", look, Tip, "No detail where costume covers it.", detailUnderCostume),
 	sculpted("EYE-7", look, Tip, "Veins are not sculpted deeper than they read after paint."),
 
+	whole("AMT-2", carrying, Warn, "The areas of map, section and scan agree within their bands, or somebody says which is believed.", areasDisagree),
 	whole("AMT-1", carrying, Warn, "What is drawn, scanned, weighed and poured of a piece agrees within its bands, or somebody says which is believed.", voicesDisagree),
 	cut("WGT-4", carrying, Warn, "Silicone over 15 mm is heavy and drags at its edge.", tooThick),
 	cut("WEAR-1", carrying, Warn, "The adhesive lasts the hours of its worst day, with heat, sweat and exertion.", wears),
+	cut("WEAR-3", carrying, Warn, "Colour, seal, wet look, blood, wax, gelatin and paste last the hours of their worst day.", surfaceLasts),
 	cut("WEAR-2", carrying, Warn, "What lies open to water stands it.", standsNoWater),
 	whole("SEQ-13", orderOfWork, Warn, "What is built on the wearer says how long they sit, and over two hours is planned otherwise.", atTheChair),
 	cut("WGT-1", carrying, Warn, "Filling and inserts are inert: plant and food rot with sweat.", rots),

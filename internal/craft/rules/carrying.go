@@ -14,8 +14,20 @@ func rots(c Case) []Finding {
 		if !p.Rots || l.Kind != section.Weight && l.Kind != section.Insert {
 			return nil
 		}
-		return &Finding{Above: l.ID, Reason: p.Name + " is plant or food: with sweat it rots, sprouts or smells.", Remedy: "Take inert beads or foam; seal what must stay.", Instead: c.available("filling-beads", "found-sponge")}
+		reason := p.Name + " is plant or food: with sweat it rots, sprouts or smells."
+		if h := rotsAfter(c); c.WearHours > 0 {
+			reason = fmt.Sprintf("%s is plant or food: damp with sweat it smells and rots after about %.0f h of wear; it is worn %g h a day.", p.Name, h, c.WearHours)
+		}
+		return &Finding{Above: l.ID, Reason: reason, Remedy: "Take inert beads or foam; seal what must stay.", Instead: c.available("filling-beads", "found-sponge")}
 	})
+}
+
+// rotsAfter is about how many hours of wear plant or food stands before it smells:
+// ours (docs/decisions/0022).
+func rotsAfter(c Case) float64 {
+	hottest, _ := c.worst()
+	median, _ := life{20, 2, 2, [3]float64{0.5, 1, 2}}.hours(hottest, c.Exertion)
+	return median
 }
 
 // unheldG is what adhesive alone carries, g.

@@ -28,11 +28,46 @@ var lives = map[material.Family]life{
 	material.AdhesiveLash:     {8, 2, 1.5, [3]float64{0.8, 1, 1.9}},
 }
 
+// surfaces are the same for what lies on a piece, to the first place that has to be
+// mended: rubbed off, cracked, run or gone soft. No source gives them: they are
+// ours (docs/decisions/0022), until a shop's own log of wear replaces them.
+var surfaces = map[material.Family]life{
+	material.PaintCream:     {6, 2, 1.7, [3]float64{0.7, 1, 2.2}},
+	material.PaintWater:     {5, 2, 1.5, [3]float64{0.6, 1, 3}},
+	material.PaintAlcohol:   {16, 2.2, 1.2, [3]float64{0.9, 1, 1.3}},
+	material.PaintSilicone:  {24, 2.2, 1.1, [3]float64{1, 1, 1.1}},
+	material.PaintAdhesive:  {14, 2.2, 1.3, [3]float64{0.9, 1, 1.4}},
+	material.PaintAcrylic:   {14, 2.2, 1.2, [3]float64{0.9, 1, 1.3}},
+	material.Glitter:        {6, 2, 1.3, [3]float64{0.8, 1, 1.6}},
+	material.Sealer:         {12, 2.2, 1.3, [3]float64{0.8, 1, 1.7}},
+	material.WetLook:        {4, 2, 1.7, [3]float64{0.9, 1, 1.2}},
+	material.Blood:          {3, 2, 1.5, [3]float64{0.9, 1, 1.4}},
+	material.Wax:            {6, 2, 2.2, [3]float64{0.8, 1, 1.5}},
+	material.Gelatin:        {9, 2.2, 1.9, [3]float64{0.7, 1, 1.9}},
+	material.HouseholdPaste: {5, 2, 1.5, [3]float64{0.7, 1, 2.2}},
+	material.LatexPaste:     {12, 2.2, 1.2, [3]float64{0.9, 1, 1.4}},
+}
+
+// Under a seal or in a film a surface lasts so many times as long, and so many
+// times under powder.
+const sealedLasts, powderedLasts = 1.6, 1.25
+
 // moved is how exertion wears, and how much one sweats at it.
 var moved = map[string]struct {
 	rate  float64
 	sweat int
 }{"still": {0.85, 0}, "": {1, 1}, "acting": {1, 1}, "walking": {1.25, 1}, "running": {1.8, 2}}
+
+// worst is the warmest of the days on which a piece is worn, and how it is named.
+func (c Case) worst() (tempC float64, on string) {
+	tempC = 22
+	for _, d := range c.Days {
+		if d.TempC > tempC {
+			tempC, on = d.TempC, d.Name+": "
+		}
+	}
+	return tempC, on
+}
 
 // hours to the first lifted rim: half of all rims by then, and one in ten.
 func (l life) hours(tempC float64, exertion string) (median, tenth float64) {
@@ -47,12 +82,7 @@ func wears(c Case) []Finding {
 	if c.WearHours == 0 {
 		return nil
 	}
-	hottest, on := 22.0, ""
-	for _, d := range c.Days {
-		if d.TempC > hottest {
-			hottest, on = d.TempC, d.Name+": "
-		}
-	}
+	hottest, on := c.worst()
 	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
 		known, ok := lives[p.Family]
 		if !ok || l.Kind != section.Adhesive {
@@ -67,6 +97,56 @@ func wears(c Case) []Finding {
 		}
 		return &Finding{Below: "skin", Above: l.ID, Reason: fmt.Sprintf("%s%s has lifted somewhere after about %.1f h as often as not; it is worn %g h.", on, p.Name, median, c.WearHours), Remedy: "Plan touch-ups, glue it twice, take another adhesive, or change the copy in the break.", Settles: "The wear log of this shop.", Instead: slices.DeleteFunc(c.available("adhesive-silicone", "adhesive-acrylic"), func(s string) bool { return s == p.Slug })}
 	})
+}
+
+// surfaceLasts says how long what lies on a piece lasts on the worst of its days:
+// colour, seal, wet look and blood, and a body that softens or crumbles where it
+// lies open.
+func surfaceLasts(c Case) []Finding {
+	if c.WearHours == 0 {
+		return nil
+	}
+	hottest, on := c.worst()
+	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
+		known, ok := surfaces[p.Family]
+		if !ok || c.over(i, section.Encapsulator) || l.Kind == section.Seal && c.overAppliance(i) {
+			return nil // in a film, or on the underside
+		}
+		median, tenth := known.hours(hottest, c.Exertion)
+		more := 1.0
+		switch {
+		case c.over(i, section.Seal):
+			more = sealedLasts
+		case c.over(i, section.Powder):
+			more = powderedLasts
+		}
+		median, tenth = more*median, more*tenth
+		f := &Finding{Above: l.ID, Settles: "The wear log of this shop."}
+		switch {
+		case c.WearHours <= tenth:
+			return nil
+		case c.WearHours <= median:
+			f.Severity = Tip
+			f.Reason = fmt.Sprintf("%s%s wants mending somewhere after about %.0f h here; it is worn %g h.", on, p.Name, tenth, c.WearHours)
+			f.Remedy = "Put it into the kit of the day, with the minutes for it."
+		default:
+			f.Reason = fmt.Sprintf("%s%s wants mending after about %.1f h as often as not; it is worn %g h.", on, p.Name, median, c.WearHours)
+			f.Remedy = mendSurface[l.Kind]
+			if f.Remedy == "" {
+				f.Remedy = "Seal it, plan touch-ups, or change the copy in the break."
+			}
+		}
+		return f
+	})
+}
+
+// mendSurface is what helps a kind of layer that does not last its hours.
+var mendSurface = map[section.Kind]string{
+	section.Paint:   "Set and seal it, take a colour that is bound, or plan touch-ups.",
+	section.WetLook: "Lay it on again before each take.",
+	section.Blood:   "Lay it on again before each take, or take one that sets.",
+	section.Gelatin: "Change the copy in the break, keep it cool, or take silicone for that day.",
+	section.Wax:     "Model it again in the break, keep it cool, or cast it in something that stays.",
 }
 
 // wets are how the brief's water stands up to what lies open to it.

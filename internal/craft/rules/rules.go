@@ -166,6 +166,7 @@ type Case struct {
 	OthersG                float64 // worn mass of the character's other pieces
 	Scanned                *Scanned
 	Voices                 mix.Voices // what tells the volume of its body
+	Areas                  mix.Areas  // what tells the area of skin under it
 
 	// Cut is the cross-section that a rule of one cut looks at.
 	Cut section.Cut

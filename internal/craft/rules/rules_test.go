@@ -264,9 +264,18 @@ func pairs() []pair {
 		{"EYE-8", func(c *Case) { with(body)(c); c.Scanned = &Scanned{Name: "bf-03", EdgeMM: 0.34} }, func(c *Case) { with(edge(0.3))(c); c.Scanned = &Scanned{Name: "bf-03", EdgeMM: 0.34} }},
 		{"WGT-4", with(but(body, func(l *section.Layer) { l.CentreMM = 19 })), with(but(foam, func(l *section.Layer) { l.CentreMM = 19 }))},
 		{"WEAR-1", func(c *Case) { with(glue)(c); c.WearHours, c.Exertion = 10, "running" }, func(c *Case) { with(glue)(c); c.WearHours, c.Exertion, c.Days = 3, "still", nil }},
+		{"WEAR-3", func(c *Case) { with(body, cream)(c); c.WearHours, c.Exertion = 8, "running" }, func(c *Case) { with(body, cream)(c); c.WearHours, c.Exertion, c.Days = 2, "still", nil }},
+		{"WEAR-3", func(c *Case) { with(jelly)(c); c.WearHours, c.Exertion = 9, "running" }, func(c *Case) { with(jelly, film)(c); c.WearHours, c.Exertion = 9, "running" }},
 		{"WEAR-2", func(c *Case) { with(jelly)(c); c.Water = "rained on" }, func(c *Case) { with(body)(c); c.Water = "rained on" }},
 		{"WEAR-2", func(c *Case) { with(jelly)(c); c.Water = "splashed" }, func(c *Case) { with(jelly, seal)(c); c.Water = "splashed" }},
 		{"SEQ-13", all(with(but(latex, func(l *section.Layer) { l.Coats, l.Air = 12, "still" })), made(section.Made{On: section.OnSkin})), all(with(but(latex, func(l *section.Layer) { l.Coats, l.Air = 12, "dryer" })), made(section.Made{On: section.OnSkin}))},
+		{"AMT-2", func(c *Case) {
+			with(body)(c)
+			c.Areas = mix.BelieveAreas([]mix.Area{mix.AreaOf(mix.RouteSection, 48.9), mix.AreaOf(mix.RouteScan, 70)}, "")
+		}, func(c *Case) {
+			with(body)(c)
+			c.Areas = mix.BelieveAreas([]mix.Area{mix.AreaOf(mix.RouteSection, 48.9), mix.AreaOf(mix.RouteScan, 52)}, "")
+		}},
 		{"AMT-1", func(c *Case) {
 			with(body)(c)
 			c.Voices = mix.Believe([]mix.Route{mix.Drawn(7.3), {Name: mix.RouteScan, VolumeML: 17.7, SdML: 0.5}}, "")

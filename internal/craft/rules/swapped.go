@@ -26,7 +26,7 @@ func Swapped(c Case, cut, i int) []Finding {
 		turned.Section.More = slices.Clone(c.Section.More)
 		turned.Section.More[cut-1].Layers = layers
 	}
-	turned.Result = turned.Section.WorkBy(c.Shelf, c.Room, c.Voices.VolumeML)
+	turned.Result = turned.Section.WorkBy(c.Shelf, c.Room, c.Believed())
 	var out []Finding
 	for _, f := range Check(turned) {
 		if !had[f.ID] {

@@ -41,7 +41,7 @@ func Top(c Case, slug string) []Finding {
 	for _, cut := range c.Section.More {
 		on.Section.More = append(on.Section.More, lay(cut))
 	}
-	on.Result = on.Section.WorkBy(c.Shelf, c.Room, c.Voices.VolumeML)
+	on.Result = on.Section.WorkBy(c.Shelf, c.Room, c.Believed())
 	var out []Finding
 	for _, f := range Check(on) {
 		if !had[f.Key()] && (f.Above == topID || f.Below == topID) {

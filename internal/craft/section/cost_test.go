@@ -91,7 +91,7 @@ func TestTheBelievedVolumeIsFollowedInEveryFamily(t *testing.T) {
 		k := rapid.Float64Range(1.05, 3).Draw(t, "times")
 		drawn := s.Work(lib, Room{21, 0.5})
 		assert.InEpsilon(t, s.DrawnML(lib), drawn.Body.VolumeML, 1e-9)
-		got := s.WorkBy(lib, Room{21, 0.5}, k*drawn.Body.VolumeML)
+		got := s.WorkBy(lib, Room{21, 0.5}, Believed{VolumeML: k * drawn.Body.VolumeML})
 		assert.InEpsilon(t, k*drawn.Body.VolumeML, got.Body.VolumeML, 1e-9)
 		assert.InEpsilon(t, k, got.Body.Times, 1e-9)
 		assert.Equal(t, drawn.CentreMM, got.CentreMM)
@@ -99,8 +99,21 @@ func TestTheBelievedVolumeIsFollowedInEveryFamily(t *testing.T) {
 		assert.Greater(t, got.WornG, drawn.WornG)
 		assert.GreaterOrEqual(t, got.Minor, drawn.Minor)
 		assert.GreaterOrEqual(t, got.WaitingS, drawn.WaitingS, "more of it never waits less")
-		assert.Equal(t, drawn, s.WorkBy(lib, Room{21, 0.5}, 0))
+		assert.Equal(t, drawn, s.WorkBy(lib, Room{21, 0.5}, Believed{}))
 	})
+}
+
+// Another area moves what lies over it, and leaves the volume of the body alone.
+func TestTheBelievedAreaIsFollowedByFilms(t *testing.T) {
+	lib := shelf(t)
+	s := cheek()
+	drawn := s.Work(lib, Room{21, 0.5})
+	wider := s.WorkBy(lib, Room{21, 0.5}, Believed{AreaCM2: 2 * s.TotalCM2()})
+	assert.InEpsilon(t, 2, wider.Body.AreaCM2/drawn.Body.AreaCM2, 1e-9)
+	assert.InEpsilon(t, drawn.Body.VolumeML, wider.Body.VolumeML, 1e-9)
+	assert.InEpsilon(t, drawn.Of("s").MassG, wider.Of("s").MassG, 1e-9)
+	assert.InEpsilon(t, 2*drawn.Of("e2").MassG, wider.Of("e2").MassG, 1e-9)
+	assert.Equal(t, cheek(), s, "the drawing stays what it is")
 }
 
 // A shape drawn by hand has its own mean; a straight fall has a third of a cone.

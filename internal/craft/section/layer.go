@@ -104,6 +104,17 @@ func (l Layer) Thickness(c Cut, shelf material.Shelf) (centre, edge float64) {
 // either end, u being the distance from the centre over the half width.
 func bodyProfile(u float64) float64 { return 1 - u*u*(3-2*u) }
 
+// Over is the course of a body from centre to edge with heights added at even places,
+// never below nothing: how a texture stands on it.
+func (l Layer) Over(heightsMM []float64) []float64 {
+	out := make([]float64, len(heightsMM))
+	for i, mm := range heightsMM {
+		u := float64(i) / float64(len(heightsMM)-1)
+		out[i] = math.Round(100*math.Max(0, l.EdgeMM+(l.CentreMM-l.EdgeMM)*bodyProfile(u)+mm)) / 100
+	}
+	return out
+}
+
 // at is the thickness of a body at a distance from the centre.
 func (l Layer) at(c Cut, x float64) float64 {
 	span := c.HalfWidthMM

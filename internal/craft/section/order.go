@@ -127,11 +127,11 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 			if release.Name != "" || !s.slush() { // latex comes out of dry plaster by itself
 				plain(act{"release", "bench", text, "what is cast must come out again", rankRelease}, 600, caution...)
 			}
-			if s.has(Foam) {
+			if s.Has(Foam) {
 				plain(act{"bake", "bench", "Bake it through in the dry mould, then let it cool in the shut oven.", "foam that is not baked through collapses", rankBody + 1}, 300)
 			}
-			plain(act{"demould", "bench", "Open the mould and lift the piece; powder what sticks to itself.", "it is " + map[bool]string{true: "baked and hand-warm", false: "cured and cool"}[s.has(Foam)], rankDemould}, 900)
-			if s.has(Foam) {
+			plain(act{"demould", "bench", "Open the mould and lift the piece; powder what sticks to itself.", "it is " + map[bool]string{true: "baked and hand-warm", false: "cured and cool"}[s.Has(Foam)], rankDemould}, 900)
+			if s.Has(Foam) {
 				plain(act{"wash", "bench", "Wash the soap out in warm water, squeeze it, and let it dry through.", "soap left in it keeps glue and colour off", rankDemould + 1}, 900)
 			}
 		} else {
@@ -183,7 +183,8 @@ func (s Section) area() string {
 	return elsewhere
 }
 
-func (s Section) has(k Kind) (found bool) {
+// Has says whether a kind of layer is anywhere in a section.
+func (s Section) Has(k Kind) (found bool) {
 	s.All(func(_ Cut, _ int, l Layer) { found = found || l.Kind == k })
 	return found
 }

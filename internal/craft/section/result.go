@@ -125,12 +125,44 @@ func (s Section) DrawnML(shelf material.Shelf) float64 {
 }
 
 // Work computes what follows from a checked section in a room, as it is drawn.
-func (s Section) Work(shelf material.Shelf, room Room) Result { return s.WorkBy(shelf, room, 0) }
+func (s Section) Work(shelf material.Shelf, room Room) Result {
+	return s.WorkBy(shelf, room, Believed{})
+}
+
+// Believed are the volume of a body in ml and the area of a piece in cm² that
+// everything goes by; 0 believes the drawing.
+type Believed struct{ VolumeML, AreaCM2 float64 }
+
+// TotalCM2 is the area of all cuts as it is drawn.
+func (s Section) TotalCM2() (cm2 float64) {
+	for _, c := range s.Cuts() {
+		cm2 += c.AreaCM2
+	}
+	return cm2
+}
+
+// sized is the section on another area, each cut with its share of it.
+func (s Section) sized(cm2 float64) Section {
+	k := cm2 / s.TotalCM2()
+	s.Cut.AreaCM2 *= k
+	s.More = slices.Clone(s.More)
+	for i := range s.More {
+		s.More[i].AreaCM2 *= k
+	}
+	return s
+}
 
 // WorkBy computes what follows from a checked section in a room when its body has
-// the volume that is believed, in ml: mass, material, money and times follow that, the
-// drawing stays what it is. 0 believes the drawing.
-func (s Section) WorkBy(shelf material.Shelf, room Room, volumeML float64) Result {
+// the volume and the piece the area that are believed: mass, material, money and
+// times follow them, the drawing stays what it is.
+func (s Section) WorkBy(shelf material.Shelf, room Room, by Believed) Result {
+	if by.AreaCM2 > 0 {
+		if by.VolumeML == 0 {
+			by.VolumeML = s.DrawnML(shelf) // another area does not make more of it
+		}
+		s = s.sized(by.AreaCM2)
+	}
+	volumeML := by.VolumeML
 	out := Result{Layers: []LayerResult{}, Materials: []MaterialNeed{}, Words: []string{}, Cuts: []CutResult{}, MadeOn: s.MadeOn()}
 	more := 1.0
 	if drawn := s.DrawnML(shelf); volumeML > 0 && drawn > 0 {

@@ -27,6 +27,15 @@ type Day struct {
 	Lamps bool // tungsten, which warms what it lights
 }
 
+// Wetter is the brief's water with the weather of its days: a rainy day rains on what
+// was to stay dry.
+func Wetter(water string, days []Day) string {
+	if (water == "" || water == "none" || water == "splashed") && slices.ContainsFunc(days, func(d Day) bool { return d.Rain }) {
+		return "rained on"
+	}
+	return water
+}
+
 // Conditions are how a piece is worn.
 type Conditions struct {
 	Hours    float64

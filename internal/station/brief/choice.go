@@ -11,6 +11,7 @@ import (
 	"yewmoor/internal/craft/advise"
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -139,7 +140,7 @@ func (s *Service) adviceCase(ctx context.Context, p piece.Piece) (advise.Case, e
 	}
 	b := around.Brief
 	here, _ := region.Find(p.Region)
-	c := advise.Case{Region: here.Text, MovesMuch: here.MovesMuch, Camera: b.Camera, AreaCM2: b.AreaCM2, WearHours: b.WearHours, Water: b.Water, Exertion: b.Exertion, Days: len(around.Days), Copies: p.CopiesWanted, BudgetMin: b.LimitMinor, HottestC: 21}
+	c := advise.Case{Region: here.Text, MovesMuch: here.MovesMuch, Camera: b.Camera, AreaCM2: b.AreaCM2, WearHours: b.WearHours, Water: wear.Wetter(b.Water, around.Days), Exertion: b.Exertion, Days: len(around.Days), Copies: p.CopiesWanted, BudgetMin: b.LimitMinor, HottestC: 21}
 	if around.Map.CM2 > 0 {
 		c.AreaCM2 = math.Round(10*around.Map.CM2) / 10
 	}

@@ -12,6 +12,7 @@ import (
 	"slices"
 	"testing"
 	"time"
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
@@ -140,8 +141,9 @@ func TestFindingsGoToTheSectionAndToPaper(t *testing.T) {
 	put["doc"] = doc
 	b.As["maud"].Yes("PUT", "/api/pieces/"+code+"/section", put, &view)
 	r := view.Result.Layers[at]
-	assert.InDelta(t, found.MeanMM, r.MeanMM, 0.006, "the mean is the measured one")
-	assert.InEpsilon(t, found.VolumeML, r.MassG/1.07, 0.1, "area × mean is lower on a round core, by the tenth that it is here")
+	assert.InEpsilon(t, found.MeanMM, doc.DrawnML(material.NewShelf(library(t)))/doc.AreaCM2*10, 0.002, "what is drawn has the mean that was measured")
+	assert.InEpsilon(t, found.VolumeML, r.MassG/1.07, 1e-3, "what is believed is the scanned volume: on a round core a tenth more than area × mean")
+	assert.InEpsilon(t, found.VolumeML, r.MeanMM*found.AreaCM2/10, 1e-3)
 	assert.Contains(t, view.Result.Words[at], "as measured")
 
 	status, raw := b.File("ivo", fmt.Sprintf("/api/scans/%d/thickness.pdf", found.Scan))
@@ -417,4 +419,11 @@ func TestALifeCastFromPlanToForm(t *testing.T) {
 	require.NotNil(t, l.Form)
 	assert.Equal(t, "over", b.As["ivo"].No("POST", path+"/events", m{"kind": "note", "key": uuid.NewString()}).Code)
 	assert.Equal(t, "over", b.As["ivo"].No("POST", path+"/end", m{"verdict": "", "register": false}).Code)
+}
+
+func library(t *testing.T) []material.Product {
+	t.Helper()
+	list, err := material.Library()
+	require.NoError(t, err)
+	return list
 }

@@ -55,7 +55,7 @@ type Scanned struct {
 	Name      string         `json:"name,omitempty" doc:"of the scan"`
 	Body      mouldmath.Body `json:"body"`
 	LocksMM2  float64        `json:"locks_mm2"`
-	CavityMM3 float64        `json:"cavity_mm3,omitempty" doc:"what is cast, when it was measured over its core"`
+	CavityMM3 float64        `json:"cavity_mm3,omitempty" doc:"what is cast: the volume that is believed"`
 }
 
 // Mould is one negative with its parts and core.

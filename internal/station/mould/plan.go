@@ -27,7 +27,7 @@ type Plan struct {
 	PlannedBy string            `json:"planned_by,omitempty"`
 	Ticks     []Ticked          `json:"ticks"`
 	Scanned   Scanned           `json:"scanned"`
-	Usual     mouldmath.Body    `json:"usual" doc:"a body to begin with where nothing was scanned: from the usual area of the region"`
+	Usual     mouldmath.Body    `json:"usual" doc:"a body to begin with where nothing was scanned: by what is believed of the piece, else from the usual area of its region"`
 	Kinds     []string          `json:"kinds"`
 	Stuffs    []mouldmath.Stuff `json:"stuffs"`
 	// Release is what the agreed section says goes on mould and core.
@@ -43,13 +43,21 @@ type Ticked struct {
 	Who  string    `db:"who" json:"who"`
 }
 
-// usual is a body of a region's usual area: a patch that bends by a quarter of
-// its width, 5 mm thick. A guess to be typed over.
-func usual(name string) mouldmath.Body {
+// usual is a body to begin with where nothing was scanned: the area and volume that
+// are believed of the piece, bent by a quarter of its width; else its region's usual
+// area, 5 mm thick. A guess to be typed over.
+func usual(name string, volumeML, areaCM2 float64) mouldmath.Body {
 	r, _ := region.Find(name)
-	area := r.AreaCM2 * 100
+	if areaCM2 == 0 {
+		areaCM2 = r.AreaCM2
+	}
+	area := areaCM2 * 100
 	side := math.Round(math.Sqrt(area))
-	return mouldmath.Body{AreaMM2: area, VolumeMM3: area * 5, SizeMM: [3]float64{side, side, math.Round(side/4) + 5}}
+	thick := 5.0
+	if volumeML > 0 {
+		thick = volumeML * 1000 / area
+	}
+	return mouldmath.Body{AreaMM2: area, VolumeMM3: area * thick, SizeMM: [3]float64{side, side, math.Round(side/4 + thick)}}
 }
 
 // sectionRelease is the name of the release that a piece's agreed section names.
@@ -68,9 +76,16 @@ func (s *Service) PlanOf(ctx context.Context, code string) (Plan, error) {
 	if err != nil {
 		return Plan{}, err
 	}
-	out := Plan{Ticks: []Ticked{}, Usual: usual(p.Region), Kinds: mouldmath.Kinds, Stuffs: mouldmath.Stuffs, Family: p.Family}
+	voices, areas, err := s.Pieces.VoicesOf(ctx, s.DB, p)
+	if err != nil {
+		return Plan{}, err
+	}
+	out := Plan{Ticks: []Ticked{}, Usual: usual(p.Region, voices.VolumeML, areas.CM2), Kinds: mouldmath.Kinds, Stuffs: mouldmath.Stuffs, Family: p.Family}
 	if out.Scanned, err = s.Scans.Body(ctx, code); err != nil {
 		return out, err
+	}
+	if voices.VolumeML > 0 {
+		out.Scanned.CavityMM3 = voices.VolumeML * 1000 // what is believed, whoever told it
 	}
 	if out.Release, err = s.sectionRelease(ctx, p); err != nil {
 		return out, err

@@ -57,6 +57,13 @@ func Register(api huma.API, s *Service) {
 
 func registerPlan(api huma.API, s *Service) {
 	const on = "/api/pieces/{code}/texture"
+	web.Get(api, on+"/course", "How a body stands with the piece's texture on it, from centre to edge", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		CentreMM float64 `query:"centre_mm" minimum:"0" maximum:"300"`
+		EdgeMM   float64 `query:"edge_mm" minimum:"0" maximum:"60"`
+	}) (Course, error) {
+		return s.Course(ctx, in.Code, in.CentreMM, in.EdgeMM)
+	})
 	web.Get(api, "/api/textures/choices", "What the texture room offers", web.Makers, func(context.Context, *struct{}) (Choices, error) { return choices(), nil })
 	web.Get(api, "/api/textures", "Pieces with a texture plan, and how far they are", web.Makers, func(ctx context.Context, _ *struct{}) ([]InClay, error) { return s.InHand(ctx) })
 	web.Get(api, on, "The texture plan with what follows from it and what is done", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.Texture(ctx, in.Code) })

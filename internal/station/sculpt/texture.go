@@ -8,6 +8,7 @@ import (
 	"net/http"
 
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/document"
 	"yewmoor/internal/piece"
@@ -378,6 +379,44 @@ func (s *Service) thickness(ctx context.Context, p piece.Piece) (*texture.Thickn
 		return nil, nil
 	}
 	return &texture.Thickness{EdgeMM: rounded(r.EdgeMM, 3), CentreMM: rounded(r.CentreMM*r.Body.Times, 3), OverMM: rounded(doc.Cuts()[0].HalfWidthMM, 1)}, nil
+}
+
+// coursePlaces are the places at which a texture's height is taken over into a
+// section; coursePixels how finely it is looked at for that.
+const coursePlaces, coursePixels = 9, 60_000
+
+// Course is how a body stands under the newest agreed texture, or what is drafted.
+type Course struct {
+	ProfileMM []float64 `json:"profile_mm" doc:"from the centre to the edge in even places; empty where no texture adds anything"`
+}
+
+// Course is a body of this centre and edge with the mean height of the piece's
+// texture on it.
+func (s *Service) Course(ctx context.Context, code string, centreMM, edgeMM float64) (Course, error) {
+	out := Course{ProfileMM: []float64{}}
+	v, err := s.Texture(ctx, code)
+	if err != nil || len(v.Doc.Layers) == 0 {
+		return out, err
+	}
+	doc := v.Doc
+	if err := s.bring(ctx, &doc); err != nil {
+		return out, err
+	}
+	free, err := s.Turns.Take(ctx)
+	if err != nil {
+		return out, err
+	}
+	defer free()
+	sheet, err := texture.MakeWithin(ctx, doc, coursePixels)
+	if err != nil {
+		return out, err
+	}
+	heights, err := sheet.Course(ctx, coursePlaces)
+	if err != nil {
+		return out, err
+	}
+	out.ProfileMM = section.Layer{CentreMM: centreMM, EdgeMM: edgeMM}.Over(heights)
+	return out, nil
 }
 
 func rounded(x float64, digits int) float64 {

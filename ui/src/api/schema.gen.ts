@@ -2408,6 +2408,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/texture/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a body stands with the piece's texture on it, from centre to edge */
+        get: operations["get-api-pieces-by-code-texture-course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/texture/draft": {
         parameters: {
             query?: never;
@@ -4352,6 +4369,23 @@ export interface components {
             pours: number;
             volume: components["schemas"]["CraftMixVolume"];
         };
+        CraftMixArea: {
+            /** Format: double */
+            cm2: number;
+            name: string;
+            /** Format: double */
+            sd_cm2: number;
+        };
+        CraftMixAreas: {
+            areas: components["schemas"]["CraftMixArea"][];
+            believed: string;
+            chosen: boolean;
+            /** Format: double */
+            cm2: number;
+            disagree: string[];
+            /** Format: double */
+            sd_cm2: number;
+        };
         CraftMixPart: {
             /** Format: double */
             density?: number;
@@ -4851,8 +4885,20 @@ export interface components {
              * @description over that area
              */
             mean_mm: number;
+            /**
+             * Format: double
+             * @description how many times the drawn volume that is; 1 where the drawing is believed
+             */
+            times: number;
             /** Format: double */
             volume_ml: number;
+        };
+        CraftSectionCostPart: {
+            /** Format: int64 */
+            cost_minor: number;
+            note?: string;
+            /** @enum {string} */
+            part: "layers" | "fibre" | "release" | "waste" | "mould";
         };
         CraftSectionCut: {
             /**
@@ -5003,6 +5049,7 @@ export interface components {
              * @enum {string}
              */
             role?: "" | "base" | "wash" | "spatter" | "shadow" | "highlight" | "line" | "veins";
+            shape?: components["schemas"]["CraftSectionShape"];
             /** @description pins, points and wires */
             sharp?: boolean;
             /** @description colour meant to be seen through what lies over it */
@@ -5019,6 +5066,8 @@ export interface components {
             stop_mm?: number;
             /** @description put on, dried and powdered while the skin is stretched */
             stretched?: boolean;
+            /** @description softener, pigment and flock in a silicone */
+            with?: components["schemas"]["CraftSectionStir"][];
             /** @description coats in each zone, from the centre; empty when every zone has the same */
             zone_coats?: number[];
         };
@@ -5032,7 +5081,7 @@ export interface components {
             coat_mm?: number;
             /**
              * Format: int64
-             * @description material of one copy in hundredths, without waste
+             * @description what is drawn for one copy, in hundredths, without waste
              */
             cost_minor: number;
             /** Format: double */
@@ -5045,7 +5094,10 @@ export interface components {
              */
             hands_s: number;
             id: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description as it is worn
+             */
             mass_g: number;
             /**
              * Format: double
@@ -5059,6 +5111,11 @@ export interface components {
              * @description closed form: drying, curing, setting at the room given
              */
             wait_s: number;
+            /**
+             * Format: double
+             * @description as it is drawn from its lot for one copy, without waste
+             */
+            wet_g: number;
             /**
              * Format: double
              * @description the layer's dry time when its coats are put on wet
@@ -5087,6 +5144,11 @@ export interface components {
             sealed?: boolean;
         };
         CraftSectionMaterialNeed: {
+            /**
+             * Format: double
+             * @description of tissue, gauze or cotton, every coat of it
+             */
+            area_cm2?: number;
             /** Format: int64 */
             cost_minor: number;
             /** Format: double */
@@ -5121,9 +5183,10 @@ export interface components {
              * @description of the piece itself at its first cut, without what holds it on and what lies on top
              */
             centre_mm: number;
+            cost: components["schemas"]["CraftSectionCostPart"][];
             /**
              * Format: int64
-             * @description materials of one copy, in hundredths of the shop's money
+             * @description materials of one copy, in hundredths of the shop's money: the sum of its parts
              */
             cost_minor: number;
             cuts: components["schemas"]["CraftSectionCutResult"][];
@@ -5219,6 +5282,14 @@ export interface components {
             /** @description from the centre to the edge; empty for one */
             zones?: components["schemas"]["CraftSectionZone"][];
         };
+        CraftSectionShape: {
+            /**
+             * @description drawn by hand, or the height of the piece's texture over it
+             * @enum {string}
+             */
+            from: "hand" | "relief";
+            profile_mm: number[];
+        };
         CraftSectionStep: {
             act: string;
             cautions: string[];
@@ -5235,6 +5306,14 @@ export interface components {
             where: "bench" | "chair";
             /** @description why it stands here */
             why: string;
+        };
+        CraftSectionStir: {
+            material: string;
+            /**
+             * Format: double
+             * @description of the parts together
+             */
+            percent: number;
         };
         CraftSectionSupport: {
             /** @description what carries it: straps, harness, a cap, a hook in the wig base */
@@ -7299,7 +7378,7 @@ export interface components {
             sheet?: components["schemas"]["CraftMouldmathSheet"];
             stuffs: components["schemas"]["CraftMouldmathStuff"][];
             ticks: components["schemas"]["MouldTicked"][];
-            /** @description a body to begin with where nothing was scanned: from the usual area of the region */
+            /** @description a body to begin with where nothing was scanned: by what is believed of the piece, else from the usual area of its region */
             usual: components["schemas"]["CraftMouldmathBody"];
         };
         MouldRepeat: {
@@ -7314,7 +7393,7 @@ export interface components {
             body: components["schemas"]["CraftMouldmathBody"];
             /**
              * Format: double
-             * @description what is cast, when it was measured over its core
+             * @description what is cast: the volume that is believed
              */
             cavity_mm3?: number;
             known: boolean;
@@ -7662,6 +7741,8 @@ export interface components {
         PieceConsequence: {
             /** @description what tells the volume of its body; mass and cost go by the believed one */
             amounts: components["schemas"]["CraftMixVoices"];
+            /** @description what tells the area of skin under it; films, glue and colour go by the believed one */
+            areas: components["schemas"]["CraftMixAreas"];
             /** @description for those who make it; they hold nothing back */
             cautions: components["schemas"]["CraftRulesFinding"][];
             /** @description what is worn together */
@@ -7891,6 +7972,8 @@ export interface components {
         PieceSectionView: {
             /** @description what tells the volume of its body; mass and cost go by the believed one */
             amounts: components["schemas"]["CraftMixVoices"];
+            /** @description what tells the area of skin under it; films, glue and colour go by the believed one */
+            areas: components["schemas"]["CraftMixAreas"];
             /** @description for those who make it; they hold nothing back */
             cautions: components["schemas"]["CraftRulesFinding"][];
             /** @description what is worn together */
@@ -8347,19 +8430,18 @@ export interface components {
             temp_c?: number;
         };
         SculptAmounts: {
-            /** Format: date-time */
-            at?: string;
+            area_why?: components["schemas"]["SculptChosen"];
+            areas: components["schemas"]["CraftMixAreas"];
             believed: string;
-            by?: string;
             chosen: boolean;
             disagree: string[];
-            /** @description why the believed one was chosen */
-            reason?: string;
             /** Format: double */
             sd_ml: number;
             voices: components["schemas"]["CraftMixRoute"][];
             /** Format: double */
             volume_ml: number;
+            /** @description of the volume, where somebody chose */
+            why?: components["schemas"]["SculptChosen"];
         };
         SculptAsk: {
             doc: components["schemas"]["CraftTextureRecipe"];
@@ -8374,7 +8456,13 @@ export interface components {
         SculptBelieving: {
             reason?: string;
             /** @enum {string} */
-            route: "section" | "scan" | "clay" | "water" | "area" | "displacement" | "poured";
+            route: "section" | "scan" | "clay" | "water" | "area" | "displacement" | "poured" | "map";
+            /**
+             * @description of the volume of its body, or of the area of skin under it
+             * @default volume
+             * @enum {string}
+             */
+            what: "volume" | "area";
         };
         SculptChoices: {
             casts: components["schemas"]["CraftTextureHold"][];
@@ -8384,6 +8472,16 @@ export interface components {
             paints: components["schemas"]["CraftTextureHold"][];
             papers: string[];
             softenings: components["schemas"]["CraftTextureSoftening"][];
+        };
+        SculptChosen: {
+            /** Format: date-time */
+            at: string;
+            reason?: string;
+            who: string;
+        };
+        SculptCourse: {
+            /** @description from the centre to the edge in even places; empty where no texture adds anything */
+            profile_mm: number[];
         };
         SculptGateTick: {
             /** Format: date-time */
@@ -21622,6 +21720,85 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SculptView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-texture-course": {
+        parameters: {
+            query?: {
+                centre_mm?: number;
+                edge_mm?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SculptCourse"];
                 };
             };
             /** @description Unauthorized */

@@ -20,6 +20,17 @@ const voices = {
   volume_ml: 17.7,
   sd_ml: 0.5,
   disagree: ["section"],
+  areas: {
+    areas: [
+      { name: "section", cm2: 48.9, sd_cm2: 2.4 },
+      { name: "map", cm2: 50.1, sd_cm2: 2.5 },
+    ],
+    believed: "map",
+    chosen: false,
+    cm2: 50.1,
+    sd_cm2: 2.5,
+    disagree: [],
+  },
 };
 
 test("the voices stand side by side, and one is believed with a reason", async () => {
@@ -31,11 +42,14 @@ test("the voices stand side by side, and one is believed with a reason", async (
   show(<Amounts code="BF-03" />);
   expect(await screen.findByText("they contradict each other")).toBeTruthy();
   expect(screen.getByText("17.7 ml ± 1.0")).toBeTruthy();
-  fireEvent.click(await screen.findByText("believe it"));
+  expect(screen.getByText("50.1 cm² ± 5.0")).toBeTruthy();
+  fireEvent.click((await screen.findAllByText("believe it"))[0]);
   fireEvent.change(screen.getByLabelText("Why this one is right"), { target: { value: "the scan took the stand in" } });
   fireEvent.click(screen.getByText("Go by it"));
   await waitFor(() =>
-    expect(server.asked.filter((a) => a.method === "PUT").map((a) => a.body)).toEqual([{ route: "section", reason: "the scan took the stand in" }]),
+    expect(server.asked.filter((a) => a.method === "PUT").map((a) => a.body)).toEqual([
+      { what: "volume", route: "section", reason: "the scan took the stand in" },
+    ]),
   );
 });
 

@@ -46,17 +46,23 @@ export function Figures({ code, doc, cut, live, products, found }: Props) {
         <Figure label="Waiting" why="drying and curing one after another, at the room's air">
           {result.waiting_s ? duration(result.waiting_s) : "none"}
         </Figure>
-        <Figure label="Material of a copy" why="without waste; prices that the shop has not set are the library's">
-          {(result.cost_minor / 100).toFixed(2)}
+        <Figure label="Material of a copy" why="what is drawn for it, wet, with waste and its share of the mould">
+          {money(result.cost_minor)}
           {result.materials?.some((m) => m.price_default) && <Small> default prices</Small>}
         </Figure>
       </Box>
       <Amounts code={code} quiet />
       <details>
-        <summary>Materials in one copy</summary>
+        <summary>Drawn for one copy, and what it costs</summary>
         {result.materials?.map((m) => (
-          <Figure key={m.slug} label={m.name}>
-            {grams(m.grams)} <Small>{(m.cost_minor / 100).toFixed(2)}</Small>
+          <Figure key={m.slug} label={m.name} why={m.area_cm2 ? `${m.area_cm2.toFixed(0)} cm² of it, every coat` : undefined}>
+            {grams(m.grams)} <Small>{money(m.cost_minor)}</Small>
+          </Figure>
+        ))}
+        <Box mt="6px" borderTopWidth="1px" borderColor="line" />
+        {result.cost.map((c) => (
+          <Figure key={c.part} label={costWords[c.part]} why={c.note}>
+            {money(c.cost_minor)}
           </Figure>
         ))}
       </details>
@@ -64,6 +70,17 @@ export function Figures({ code, doc, cut, live, products, found }: Props) {
     </>
   );
 }
+
+const money = (minor: number) => (minor / 100).toFixed(2);
+
+/** The parts of what a copy costs, as they are said. */
+const costWords: Record<Schemas["CraftSectionCostPart"]["part"], string> = {
+  layers: "Its layers",
+  fibre: "Tissue, gauze, cotton",
+  release: "Release",
+  waste: "Cups and trimmings, 15 %",
+  mould: "Its share of the mould",
+};
 
 function Small({ children }: { children: React.ReactNode }) {
   return (
@@ -86,10 +103,11 @@ function Why({ doc, result, products }: { doc: Section; result: Schemas["CraftSe
 }
 
 function Rows({ doc, result, products }: { doc: Section; result: Schemas["CraftSectionResult"]; products: Map<string, Product> }) {
+  const wider = result.body.area_cm2 / cutsOf(doc).reduce((sum, c) => sum + c.area_cm2, 0);
   return (
     <Box layerStyle="note">
-      Mass of a layer: area × mean thickness × density of the finished material. A planned body falls smoothly from centre to edge, so its mean is the
-      edge and three tenths of the rest; a measured one has the mean that was measured.
+      Mass of a layer: area × mean thickness × density of the finished material. A body has the mean of its own shape: as bodies usually fall, drawn
+      by hand, as its texture stands, or as it was measured; where another volume or area is believed, everything goes by that.
       {cutsOf(doc).flatMap((c) =>
         c.layers.map((l) => {
           const p = products.get(l.material ?? "");
@@ -98,7 +116,8 @@ function Rows({ doc, result, products }: { doc: Section; result: Schemas["CraftS
             p &&
             r && (
               <Box key={l.id} mt="2px">
-                {p.name}: {c.area_cm2} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) → {grams(r.mass_g)}
+                {p.name}: {(c.area_cm2 * wider).toFixed(1)} cm² × {millimetres(r.mean_mm)} × {p.density} g/cm³ ({p.sources?.density ?? "default"}) →{" "}
+                {grams(r.mass_g)}
               </Box>
             )
           );

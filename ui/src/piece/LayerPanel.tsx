@@ -8,6 +8,8 @@ import { BandMore } from "./BandMore";
 import { Amount, Whole } from "./entries";
 import type { KindFacts, Product } from "./kinds";
 import { type Found, MeasuredBand, planned } from "./Measured";
+import { Shape } from "./Shape";
+import { Stirred } from "./Stirred";
 
 interface Props {
   code: string;
@@ -178,6 +180,8 @@ export function LayerPanel({ code, layer, cut, kinds, products, result, problem,
           />
         )}
       </Grid>
+      {nature === "body" && <Shape code={code} layer={layer} change={change} here={here} />}
+      {layer.kind === "silicone" && <Stirred layer={layer} products={products} set={set} here={here} />}
       {nature === "body" && <MeasuredBand code={code} layer={layer} found={found} take={take} />}
       {result?.dry_s ? (
         <Box color="muted" mt="8px" fontSize="14px">

@@ -17,12 +17,19 @@ export function asMeasured(l: Layer, found: Found): Layer {
     extent: "to_edge",
     stop_mm: undefined,
     from_mm: undefined,
+    shape: undefined,
     measured: { scan: found.scan, name: found.name, profile_mm: profile },
   };
 }
 
-/** A body with another centre or edge is planned again: what was measured no longer holds. */
-export const planned = (l: Layer, next: Partial<Layer>): Layer => ({ ...l, ...next, measured: undefined });
+/** A body with another centre or edge is planned again: what was measured no longer holds, and a drawn shape ends there. */
+export function planned(l: Layer, next: Partial<Layer>): Layer {
+  const is: Layer = { ...l, ...next, measured: undefined };
+  if (!is.shape) return is;
+  const last = is.shape.profile_mm.length - 1;
+  const profile_mm = is.shape.profile_mm.map((mm, i) => (i === 0 ? (is.centre_mm ?? 0) : i === last ? (is.edge_mm ?? 0) : mm));
+  return { ...is, shape: { ...is.shape, profile_mm } };
+}
 
 /** What a scan of the sculpt says of the chosen body, and the act that takes it over. */
 export function MeasuredBand({ code, layer, found, take }: { code: string; layer: Layer; found?: Found; take?: (found: Found) => void }) {

@@ -21,6 +21,7 @@ import { planned } from "./Measured";
 import { Objection } from "./Objection";
 import { Order } from "./Order";
 import { Others, useChosen } from "./Others";
+import { shaped } from "./Shape";
 import { StepLog } from "./StepLog";
 import { useBands } from "./useBands";
 import { useSection } from "./useSection";
@@ -149,7 +150,10 @@ function Page({ code }: { code: string }) {
                 }}
                 onResize={(id, where, mm, done) => {
                   const l = bands.layers.find((x) => x.id === id);
-                  if (l) bands.replace(planned(l, where === "centre" ? { centre_mm: mm } : { edge_mm: mm }), done);
+                  if (!l) return;
+                  const next =
+                    typeof where === "number" ? shaped(l, where, mm) : planned(l, where === "centre" ? { centre_mm: mm } : { edge_mm: mm });
+                  bands.replace(next, done);
                 }}
               />
             )}

@@ -3,7 +3,7 @@ import { useCallback, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { hatch } from "../hatches";
 import { BandLabel, BandPath } from "./bands";
-import { type Cut, layBands, natureOf, spreadLabels, VIEW } from "./geometry";
+import { type Cut, endOf, type Layer, layBands, natureOf, spreadLabels, VIEW } from "./geometry";
 import { apart, type Finding, Handle, Knot, knotAt, Ruler, Zones } from "./marks";
 
 const kindHatch: Record<string, string> = { skin: "url(#hatch-skin)", hair: "url(#hatch-hair)" };
@@ -20,15 +20,29 @@ interface Props {
   wearer: string;
   onSelect?: (id: string) => void;
   onFinding?: (index: number) => void;
-  /** Dragging a handle: the new thickness at the centre or the edge, in mm. */
-  onResize?: (id: string, at: "centre" | "edge", mm: number, done: boolean) => void;
+  /** Dragging a handle: the new thickness in mm at the centre, at the edge, or at a place of a shape drawn by hand. */
+  onResize?: (id: string, at: End, mm: number, done: boolean) => void;
 }
 
-/** A handle on its way: which body, at which end, how thick. */
+/** Where a body is pulled: at one of its ends, or at a place of its drawn shape. */
+export type End = "centre" | "edge" | number;
+
+/** A handle on its way: which body, where, how thick. */
 interface Pull {
   id: string;
-  at: "centre" | "edge";
+  at: End;
   mm: number;
+}
+
+const layerOf = (cut: Cut, id: string) => cut.layers.find((l) => l.id === id);
+
+/** The cut with the place of a drawn shape where the hand has it. */
+function shapePulled(cut: Cut, { id, at, mm }: Pull): Cut {
+  const shape = layerOf(cut, id)?.shape;
+  if (!shape) return cut;
+  const k = at === "centre" ? 0 : at === "edge" ? shape.profile_mm.length - 1 : at;
+  const profile_mm = shape.profile_mm.map((x, i) => (i === k ? mm : x));
+  return { ...cut, layers: cut.layers.map((l) => (l.id === id ? { ...l, shape: { ...shape, profile_mm } } : l)) };
 }
 
 /** How long a dragging hand rests before names and figures follow it, in ms. */
@@ -58,7 +72,7 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
   const bands = useMemo(() => {
     if (!pull) return still;
     const pulled = (id: string) => (id === pull.id ? { ...thickness(id), [pull.at]: pull.mm } : thickness(id));
-    return layBands(cut, pulled, trueScale, scale).bands;
+    return layBands(shapePulled(cut, pull), pulled, trueScale, scale).bands;
   }, [pull, still, cut, thickness, trueScale, scale]);
   // Many bands have one line of words each.
   const close = still.length > 13;
@@ -101,7 +115,7 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
   chose.current = onSelect;
   const select = useCallback((id: string) => chose.current?.(id), []);
 
-  const drag = (id: string, at: "centre" | "edge") => (e: React.PointerEvent) => {
+  const drag = (id: string, at: End) => (e: React.PointerEvent) => {
     if (!onResize || !svg.current) return;
     e.preventDefault();
     e.stopPropagation();
@@ -110,7 +124,7 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
     const target = e.currentTarget as Element;
     target.setPointerCapture(e.pointerId);
     const startY = e.clientY;
-    const start = thickness(id)[at];
+    const start = typeof at === "number" ? (layerOf(cut, id)?.shape?.profile_mm[at] ?? 0) : thickness(id)[at];
     const perPx = VIEW.height / svg.current.getBoundingClientRect().height / scale.pxPerMM;
     const value = (ev: Event) => Math.max(at === "centre" ? 0.1 : 0, Math.round((start + (startY - (ev as PointerEvent).clientY) * perPx) * 20) / 20);
     // A hand moves more often than a screen is drawn, and the page is told when
@@ -184,12 +198,22 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
             .map((b) => (
               <g key={b.id}>
                 <Handle
-                  x={VIEW.centreX + 90}
-                  y={b.top(VIEW.centreX + 90)}
+                  x={centreHandle(layerOf(cut, b.id))}
+                  y={b.top(centreHandle(layerOf(cut, b.id)))}
                   label="thickness at the centre"
                   mm={pull?.id === b.id && pull.at === "centre" ? pull.mm : undefined}
                   onPointerDown={drag(b.id, "centre")}
                 />
+                {inner(layerOf(cut, b.id)).map((k, _, all) => (
+                  <Handle
+                    key={k}
+                    x={shapeX(k, all.length + 1, cut, layerOf(cut, b.id))}
+                    y={b.top(shapeX(k, all.length + 1, cut, layerOf(cut, b.id)))}
+                    label={`thickness ${k} of ${all.length + 1} parts of the way out`}
+                    mm={pull?.id === b.id && pull.at === k ? pull.mm : undefined}
+                    onPointerDown={drag(b.id, k)}
+                  />
+                ))}
                 <Handle
                   x={VIEW.edgeX - 6}
                   y={b.top(VIEW.edgeX - 6)}
@@ -203,3 +227,13 @@ export function SectionDrawing({ cut, result, findings, numbers, products, selec
     </Box>
   );
 }
+
+/** The places between the ends of a shape that is drawn by hand. */
+const inner = (l: Layer | undefined) => (l?.shape?.from === "hand" ? Array.from({ length: l.shape.profile_mm.length - 2 }, (_, i) => i + 1) : []);
+
+/** Where a place of a drawn shape stands across the drawing. */
+const shapeX = (k: number, steps: number, cut: Cut, l: Layer | undefined) =>
+  VIEW.centreX + (k / steps) * (VIEW.edgeX - VIEW.centreX) * ((l?.extent === "centre_only" ? endOf(l, cut) : cut.half_width_mm) / cut.half_width_mm);
+
+/** Where the centre is pulled: out of the way of a drawn shape's next place. */
+const centreHandle = (l: Layer | undefined) => VIEW.centreX + (l?.shape?.from === "hand" ? 30 : 90);

@@ -84,7 +84,7 @@ export function scaleOf(cut: Cut, thickness: Thickness, trueScale: boolean): Sca
   let body = 0;
   let things = 0;
   for (const l of cut.layers) {
-    if (tall(l)) body += Math.max(thickness(l.id).centre, l.centre_mm ?? 0, ...(l.measured?.profile_mm ?? []));
+    if (tall(l)) body += Math.max(thickness(l.id).centre, l.centre_mm ?? 0, ...(l.measured ?? l.shape ?? { profile_mm: [] }).profile_mm);
     else if (natureOf(l) === "things") things += l.centre_mm ?? 0;
   }
   const pxPerMM = Math.min(300 / Math.max(body, 0.5), 440 / Math.max(body + things, 0.5), 160);
@@ -94,8 +94,11 @@ export function scaleOf(cut: Cut, thickness: Thickness, trueScale: boolean): Sca
 /** 1 at the centre, 0 at the edge, without a step at either end. */
 const profile = (u: number) => 1 - u * u * (3 - 2 * u);
 
-/** A measured thickness at u, 0 the centre and 1 the edge. */
-function measuredAt(mm: number[], u: number): number {
+/** How thick a body is at u, 0 the centre and 1 the edge, as bodies usually fall. */
+export const bodyFall = (centre: number, edge: number, u: number) => edge + (centre - edge) * profile(u);
+
+/** The thickness at u, 0 the centre and 1 the edge, of a course that was measured or drawn. */
+function courseAt(mm: number[], u: number): number {
   const x = Math.min(1, Math.max(0, u)) * (mm.length - 1);
   const k = Math.min(Math.floor(x), mm.length - 2);
   return mm[k] + (mm[k + 1] - mm[k]) * (x - k);
@@ -109,8 +112,9 @@ export function heightAt(l: Layer, t: Heights, x: number, cut: Cut, scale: Scale
   if (x > end + 1e-9 || x < (l.from_mm ?? 0) - 1e-9) return 0;
   if (nature === "body") {
     const span = l.extent === "centre_only" ? Math.max(l.stop_mm ?? 0, 1e-9) : cut.half_width_mm;
-    if (l.measured) return measuredAt(l.measured.profile_mm, x / span) * scale.pxPerMM;
-    return (t.edge + (t.centre - t.edge) * profile(Math.min(1, x / span))) * scale.pxPerMM;
+    const course = l.measured ?? l.shape;
+    if (course) return courseAt(course.profile_mm, x / span) * scale.pxPerMM;
+    return bodyFall(t.centre, t.edge, Math.min(1, x / span)) * scale.pxPerMM;
   }
   if (nature === "things") {
     // Each stands for itself: bumps as wide as they are high, side by side.

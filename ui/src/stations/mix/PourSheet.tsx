@@ -100,6 +100,7 @@ function WhatOf({ o }: { o: Ordered }) {
           />
         ))}
       </Grid>
+      {o.start.known && !o.start.stirred && <Box layerStyle="small">The section says nothing of softener and colour: these are usual ones.</Box>}
       <Flex gap="8px">
         <Plain
           h="34px"

@@ -36,7 +36,17 @@ export function useOrder(first: string) {
   const [of, setOf] = useState<"parts" | "total">("parts");
   const [pigments, setPigments] = useState([{ material: "pigment-flesh", percent: "1.2" }]);
   const [lots, setLots] = useState<Record<string, string>>({});
-  const known = useStart(piece, { route: setRoute, answers: setAnswers, material: setMaterial, copies: setCopies });
+  const start = useStart(piece, {
+    route: setRoute,
+    answers: setAnswers,
+    material: setMaterial,
+    copies: setCopies,
+    softener: (percent) => {
+      setSoftener(percent);
+      setOf("parts");
+    },
+    pigments: setPigments,
+  });
 
   const inputs = JSON.stringify({ piece, material, route, answers, copies, spare, waste, softener, of, pigments, lots });
   const [settled, setSettled] = useState(inputs);
@@ -67,7 +77,7 @@ export function useOrder(first: string) {
   };
   const sheet = useRead({
     queryKey: ["sheet", settled],
-    enabled: known,
+    enabled: start.known,
     queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })),
     retry: false,
     placeholderData: (old) => old,
@@ -89,24 +99,36 @@ export function useOrder(first: string) {
     of: [of, (o: string) => setOf(o as typeof of)],
     pigments: [pigments, setPigments],
     lots: [lots, setLots],
+    start,
     sheet,
     plan,
     problem,
   } as const;
 }
 
-/** Starts from the amount that is believed, the silicone of the section, and the copies that are missing. */
-function useStart(
-  piece: string,
-  set: { route: (r: Route) => void; answers: (a: Answers) => void; material: (slug: string) => void; copies: (n: string) => void },
-): boolean {
+interface Starting {
+  route: (r: Route) => void;
+  answers: (a: Answers) => void;
+  material: (slug: string) => void;
+  copies: (n: string) => void;
+  softener: (percent: string) => void;
+  pigments: (list: { material: string; percent: string }[]) => void;
+}
+
+/**
+ * Starts from the amount that is believed, the silicone of the section with what it says is stirred in, and the copies
+ * that are missing. stirred is false where the section says nothing of that, and usual ones stand there.
+ */
+function useStart(piece: string, set: Starting): { known: boolean; stirred: boolean } {
   const params = { params: { path: { code: piece } } };
   const amounts = useRead({ queryKey: ["amounts", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/amounts", params)) });
   const section = useRead({ queryKey: ["section", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/section", params)) });
   const view = useRead({ queryKey: ["piece", piece], queryFn: () => ask(api.GET("/api/pieces/{code}", params)) });
   const believed = amounts.data?.volume_ml ?? 0;
   const body = section.data?.result.body;
-  const silicone = section.data && bodyOf(section.data.doc);
+  const layer = section.data && bodyOf(section.data.doc);
+  const silicone = layer?.material;
+  const stirred = layer?.with;
   const missing = view.data && Math.max(1, view.data.copies_wanted - view.data.copies_good);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is started from, not the setters
   useEffect(() => {
@@ -124,12 +146,18 @@ function useStart(
   }, [silicone]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
   useEffect(() => {
+    if (!stirred?.length) return;
+    set.softener(String(stirred.find((w) => w.material === "softener")?.percent ?? 0));
+    set.pigments(stirred.filter((w) => w.material !== "softener").map((w) => ({ material: w.material, percent: String(w.percent) })));
+  }, [stirred]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
+  useEffect(() => {
     if (missing) set.copies(String(missing));
   }, [missing]);
-  return amounts.isFetched && section.isFetched && view.isFetched;
+  return { known: amounts.isFetched && section.isFetched && view.isFetched, stirred: !!stirred?.length };
 }
 
 /** The silicone that a section is cast of; undefined for other families. */
-function bodyOf(doc: Schemas["CraftSectionSection"]): string | undefined {
-  return doc.layers?.find((l) => l.kind === "silicone" && l.method !== "direct")?.material;
+function bodyOf(doc: Schemas["CraftSectionSection"]) {
+  return doc.layers?.find((l) => l.kind === "silicone" && l.method !== "direct");
 }
