@@ -215,7 +215,7 @@ func (t *teller) forms() {
 		t.try(err)
 	}
 	for code, m := range map[string]sculpt.Measured{
-		"BF-01": {Route: "clay", Before: "400 g", After: "392.75 g"}, "BF-03": {Route: "clay", Before: "500 g", After: "472 g"}, "PK-01": {Route: "water", Full: "3180 g", Empty: "3136 g"},
+		"BF-01": {Route: "clay", Before: "400 g", After: "392.75 g"}, "BF-03": {Route: "clay", Before: "500 g", After: "472 g"}, "PK-01": {Route: "water", Full: "3180 g", Empty: "3140 g"},
 	} {
 		_, err := t.s.Sculpt.Record(ctx, code, m)
 		t.try(err)

@@ -57,6 +57,15 @@ func (t *teller) area(region, side string) wearmap.Mark {
 	return m
 }
 
+// smaller is a mark with its outline drawn in towards its middle.
+func smaller(m wearmap.Mark, k float64) wearmap.Mark {
+	c := centre(m.Points)
+	for i, p := range m.Points {
+		m.Points[i] = form.Point{U: c.U + k*(p.U-c.U), V: c.V + k*(p.V-c.V)}
+	}
+	return m
+}
+
 // near is a mark round a landmark of the head, in mm.
 func (t *teller) near(kind, landmark string, across, up float64) wearmap.Mark {
 	f, err := form.Fit("head", nil)
@@ -126,12 +135,12 @@ func (t *teller) pieces() {
 	jaw := t.begin(piece.NewPiece{CharacterCode: "PK", CharacterName: "the pike alderman", Performer: "Hob Carrow", Name: "Neck and jaw, scaled", Region: "neck", CopiesWanted: 2},
 		piece.Brief{Asked: "Scales from 9 mm down to nothing; the beard stays.", Camera: "medium", WearHours: 6, WayOut: wayOut, Marks: []wearmap.Mark{neck}, Features: features("scales shrink towards the ear", "the beard is his own")})
 	codes["belly"] = t.begin(piece.NewPiece{CharacterCode: "PK", Name: "Belly, bead-weighted", Region: "belly", CopiesWanted: 1},
-		piece.Brief{Asked: "It must arrive after he does.", HeightMM: 70, Camera: "far", WearHours: 3, Exertion: "walking", WayOut: wear.WayOut{Closure: "zip down the back, inside the robe", Minutes: 1, Helpers: 1}, Marks: []wearmap.Mark{t.area("belly", "")}})
+		piece.Brief{Asked: "It must arrive after he does.", HeightMM: 70, Camera: "far", WearHours: 3, Exertion: "walking", WayOut: wear.WayOut{Closure: "zip down the back, inside the robe", Minutes: 1, Helpers: 1}, Marks: []wearmap.Mark{smaller(t.area("belly", ""), 0.78)}})
 	for _, side := range []string{"L", "R"} {
 		codes["hand "+side] = t.begin(piece.NewPiece{CharacterCode: "NM", CharacterName: "the net-mender", Performer: "Nessa Quill", Name: "Salt-cracked hand", Region: "hand_back", Side: side, CopiesWanted: 5},
 			piece.Brief{Asked: "Thirty years of brine.", Camera: "close", WearHours: 4, Water: "splashed", HeightMM: 0.3, WayOut: wear.WayOut{Closure: "rolled off with oil", Minutes: 5, Helpers: 1}, Marks: []wearmap.Mark{t.area("hand_back", side)}, Features: features("cracks run across the knuckles")})
 	}
-	burn := wearmap.Mark{ID: "burn", Kind: "region", Sheet: "forearm_R", Text: "where the line ran out", Points: []form.Point{{U: -14, V: 60}, {U: 0, V: 57}, {U: 14, V: 61}, {U: 14, V: 68}, {U: 0, V: 65}, {U: -14, V: 67}}}
+	burn := wearmap.Mark{ID: "burn", Kind: "region", Sheet: "forearm_R", Text: "where the line ran out", Points: []form.Point{{U: -24, V: 57}, {U: 0, V: 54}, {U: 24, V: 58}, {U: 24, V: 69}, {U: 0, V: 66}, {U: -24, V: 68}}}
 	codes["burn"] = t.begin(piece.NewPiece{CharacterCode: "NM", Name: "Rope burn", Region: "forearm", Side: "R", CopiesWanted: 3}, piece.Brief{Asked: "A week old, still open at one end.", Camera: "close", WearHours: 4, Water: "splashed", HeightMM: 3, WayOut: wayOut, Marks: []wearmap.Mark{burn}})
 	drip := wearmap.Mark{ID: "drip", Kind: "region", Sheet: "forearm_L", Text: "the long drip", Points: []form.Point{{U: -6, V: 30}, {U: 6, V: 28}, {U: 12, V: 44}, {U: 9, V: 74}, {U: 0, V: 82}, {U: -7, V: 66}, {U: -10, V: 44}}}
 	codes["drips"] = t.begin(piece.NewPiece{CharacterCode: "CB", CharacterName: "the chandler's boy", Performer: "Tam Rill", Name: "Drips of tallow", Region: "forearm", CopiesWanted: 2}, piece.Brief{Asked: "Still warm, to look at.", HeightMM: 5, Camera: "close", WearHours: 2, WayOut: wayOut, Marks: []wearmap.Mark{drip}})

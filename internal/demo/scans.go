@@ -320,7 +320,7 @@ func (t *teller) measured() {
 	}
 	face := func(s *form.Sheet) net { return netOf(s, -74, 74, 20, 76, 124, 128) }
 	throat := func(s *form.Sheet) net { return netOf(s, -86, 86, 52, 99, 132, 112) }
-	bf, al, ft, pk := face(heads["BF"]), face(heads["AL"]), throat(heads["FT"]), throat(heads["PK"])
+	bf, al, ft, pk := face(heads["BF"]), netOf(heads["AL"], -74, 74, 20, 84, 124, 146), throat(heads["FT"]), throat(heads["PK"])
 	cores := map[string]uint64{}
 	for _, c := range []struct {
 		code string
@@ -349,26 +349,22 @@ func (t *teller) measured() {
 	t.on("BF-03", "finished sculpt", "BF-03-finished.ply", cores["F-001"], heads["BF"], bf, clay{outlines: cheek, peak: 5, run: 14, knobs: []knob{{middle, 9, 7}, {form.Point{U: middle.U + 8, V: middle.V + 5}, 5.5, 2.5}}})
 	// AL: three parts on one core; on the brow the tool went down to the core.
 	brow := heads["AL"]
-	for _, part := range []struct{ code, region string }{{"AL-01", "forehead"}, {"AL-02", "cheek"}, {"AL-03", "chin"}} {
-		c := clay{peak: 5.5, run: 17, lines: bark}
-		switch part.code {
-		case "AL-01":
-			c.outlines = [][]form.Point{t.regionOf(brow, "forehead", "")}
+	for _, code := range []string{"AL-01", "AL-02", "AL-03"} {
+		c := clay{outlines: t.drawn(code), peak: 5.5, run: 17, lines: bark}
+		if len(c.outlines) == 0 {
+			continue
+		}
+		if code == "AL-01" {
 			at := centre(c.outlines[0])
 			c.hollows = []hollow{{form.Point{U: at.U - 9, V: at.V + 1}, 9, -0.4}}
-		case "AL-02":
-			c.outlines = [][]form.Point{t.regionOf(brow, "cheek", "L"), t.regionOf(brow, "cheek", "R")}
-		default:
-			c.outlines = [][]form.Point{t.regionOf(brow, "chin", "")}
 		}
-		t.on(part.code, "finished sculpt", part.code+"-finished.ply", cores[alder], brow, al, c)
+		t.on(code, "finished sculpt", code+"-finished.ply", cores[alder], brow, al, c)
 	}
 	// FT: only the patch was scanned; it is thin beside the edge.
 	gills := []form.Point{{U: 14, V: 79}, {U: 30, V: 76}, {U: 50, V: 78}, {U: 58, V: 84}, {U: 48, V: 92}, {U: 28, V: 93}, {U: 15, V: 88}}
 	t.on("FT-01", "finished sculpt", "FT-01-gills.ply", cores[ferry], heads["FT"], ft, clay{outlines: [][]form.Point{gills}, peak: 3.6, run: 9, rim: 0.08, open: true, hollows: []hollow{{form.Point{U: 46, V: 86}, 8, 0.35}}})
 	// PK: the scaled throat, all of it off the core.
-	neck := []form.Point{{U: -52, V: 79}, {U: -30, V: 73}, {U: 0, V: 75}, {U: 30, V: 73}, {U: 52, V: 79}, {U: 50, V: 92}, {U: 22, V: 95}, {U: 0, V: 96}, {U: -22, V: 95}, {U: -50, V: 92}}
-	t.on("PK-01", "finished sculpt", "PK-01-finished.ply", cores["F-002"], heads["PK"], pk, clay{outlines: [][]form.Point{neck}, peak: 4.2, run: 15, lines: scales})
+	t.on("PK-01", "finished sculpt", "PK-01-finished.ply", cores["F-002"], heads["PK"], pk, clay{outlines: t.drawn("PK-01"), peak: 6.1, run: 12, lines: scales})
 }
 
 func centre(outline []form.Point) form.Point {

@@ -40,6 +40,17 @@ func encapsulated(areaCM2, centreMM float64) section.Section {
 	return s
 }
 
+// byHand draws the fall of a section's body in even places from its centre out.
+func byHand(s section.Section, mm ...float64) section.Section {
+	for i, l := range s.Layers {
+		if l.Kind == section.Silicone {
+			s.Layers[i].CentreMM, s.Layers[i].EdgeMM = mm[0], mm[len(mm)-1]
+			s.Layers[i].Shape = &section.Shape{From: section.ByHand, ProfileMM: mm}
+		}
+	}
+	return s
+}
+
 // barnacled is the cheek as it is now: veins under the last glaze, and a line
 // on the map from the cheekbone to above the beard.
 func barnacled() section.Section {
@@ -54,7 +65,7 @@ func barnacled() section.Section {
 
 // riveted is the seat of the bell-metal rivets.
 func riveted() section.Section {
-	s := encapsulated(8, 3)
+	s := encapsulated(9, 3)
 	s.Layers = append(s.Layers[:6], append([]section.Layer{{ID: "rivets", Kind: section.Insert, Material: "found-metal", Count: 2, EachG: 6.5, CentreMM: 4, Extent: section.CentreOnly, StopMM: 8, Fitted: "before", Note: "dome heads, glued into cast seats"}}, s.Layers[6:]...)...)
 	return s
 }
@@ -96,7 +107,7 @@ func gilled() section.Section {
 // beaked is a slush-cast latex nose, more coats where it is thin, with gauze laid
 // in behind its bridge.
 func beaked() section.Section {
-	s := section.Start(32)
+	s := section.Start(28.7)
 	s.Made, s.PaintWhen, s.Method = section.Made{On: section.InMould, Of: "gypsum"}, "partly", "latex_slush"
 	s.Zones = []section.Zone{{Name: "bridge", ToMM: 14}, {Name: "wings", ToMM: 27}, {Name: "rim", ToMM: s.HalfWidthMM}}
 	slush := films("slush", section.Latex, "latex-slush", 4, 0.3)
@@ -126,7 +137,7 @@ func bellied() section.Section {
 // stippled is stretch-stipple straight on the back of a hand, colour below it
 // and cracks above.
 func stippled() section.Section {
-	s := section.Start(90)
+	s := section.Start(69)
 	s.Made.On, s.Method = section.OnSkin, "stretch_stipple"
 	s.Zones = []section.Zone{{Name: "knuckles", ToMM: 18}, {Name: "back", ToMM: 44}, {Name: "wrist", ToMM: s.HalfWidthMM}}
 	under := films("under", section.Paint, "paint-alcohol", 1, 0.006)
@@ -207,9 +218,9 @@ func (t *teller) sections(codes map[string]string) {
 		name, method, reason string
 		doc                  section.Section
 	}{
-		{"brow", "silicone_encapsulated", "", encapsulated(12, 7)}, {"rivets", "silicone_encapsulated", "", riveted()}, {"cheek", "silicone_encapsulated", "", encapsulated(48.9, 6)},
-		{"bark brow", "foam_latex", foam, bark(75, 12, "AL-02")}, {"bark cheeks", "foam_latex", foam, bark(80, 10, "AL-03")}, {"bark chin", "foam_latex", foam, bark(25, 9)},
-		{"beak", "latex_slush", "A hollow beak that keeps its ridge; foam would fold at the tip.", beaked()}, {"jaw", "silicone_encapsulated", "", encapsulated(210, 7)}, {"belly", "silicone_over_foam", light, bellied()},
+		{"brow", "silicone_encapsulated", "", byHand(encapsulated(11.5, 7), 7, 6.8, 6, 3.9, 0)}, {"rivets", "silicone_encapsulated", "", riveted()}, {"cheek", "silicone_encapsulated", "", encapsulated(48.9, 6)},
+		{"bark brow", "foam_latex", foam, bark(77.5, 12, "AL-02")}, {"bark cheeks", "foam_latex", foam, bark(84.3, 10, "AL-03")}, {"bark chin", "foam_latex", foam, bark(25.7, 9)},
+		{"beak", "latex_slush", "A hollow beak that keeps its ridge; foam would fold at the tip.", beaked()}, {"jaw", "silicone_encapsulated", "", byHand(encapsulated(93.2, 7), 7, 6.8, 6.3, 4.6, 0)}, {"belly", "silicone_over_foam", light, bellied()},
 		{"hand L", "stretch_stipple", "", stippled()}, {"hand R", "stretch_stipple", "", stippled()}, {"burn", "mixed_build", "It has to stand the cuff, which wax alone does not.", burnt()}, {"drips", "wax", "Two days, one scene, made at the chair; it must be re-worked between takes.", dripped()},
 	} {
 		t.choose(codes[p.name], p.method, p.reason)

@@ -124,15 +124,26 @@ func TestAShapeDrawnByHand(t *testing.T) {
 	s.Layers[4].Shape = &Shape{From: ByHand, ProfileMM: straight}
 	require.NoError(t, s.Check(lib))
 	assert.InDelta(t, 2, s.Work(lib, Room{21, 0.5}).Layers[4].MeanMM, 1e-9, "a cone's mean is a third of its height")
+	// Flat to three quarters, then down by t·t·(3 − t)·6 less: straight at its end, level
+	// where it begins. By hand: 6·9/16 + ∫ over the last ring, in 100 000 steps.
 	s.Layers[4].Shape.ProfileMM = []float64{6, 6, 6, 6, 0}
 	mean := s.Work(lib, Room{21, 0.5}).Layers[4].MeanMM
-	// flat to three quarters, then straight down: 6·(9/16) + ∫ of the ring
 	ring := 0.0
 	for i := range 100000 {
-		u := 0.75 + 0.25*(float64(i)+0.5)/100000
-		ring += 24 * (1 - u) * 2 * u * 0.25 / 100000
+		x := (float64(i) + 0.5) / 100000
+		u := 0.75 + 0.25*x
+		ring += (6 - 12*x*x + 6*x*x*x) * 2 * u * 0.25 / 100000
 	}
 	assert.InDelta(t, 6*9.0/16+ring, mean, 1e-6)
+	rapid.Check(t, func(t *rapid.T) {
+		mm := rapid.SliceOfN(rapid.Float64Range(0, 20), 5, 5).Draw(t, "mm")
+		u := rapid.Float64Range(0, 1).Draw(t, "u")
+		k := min(int(u*4), 3)
+		got := Shape{ProfileMM: mm}.drawn(u)
+		assert.LessOrEqual(t, got, math.Max(mm[k], mm[k+1])+1e-9, "it swings over no place")
+		assert.GreaterOrEqual(t, got, math.Min(mm[k], mm[k+1])-1e-9)
+		assert.InDelta(t, mm[k], Shape{ProfileMM: mm}.drawn(float64(k)/4), 1e-9)
+	})
 	for field, wrong := range map[string]Shape{
 		"layers[4].shape":               {From: ByHand, ProfileMM: []float64{6, 0}},
 		"layers[4].shape.profile_mm[1]": {From: ByHand, ProfileMM: []float64{6, math.NaN(), 0}},

@@ -125,7 +125,7 @@ func (l Layer) at(c Cut, x float64) float64 {
 	case l.Measured != nil:
 		return course(l.Measured.ProfileMM, x/span)
 	case l.Shape != nil:
-		return course(l.Shape.ProfileMM, x/span)
+		return l.Shape.drawn(x / span)
 	}
 	return l.EdgeMM + (l.CentreMM-l.EdgeMM)*bodyProfile(math.Min(1, x/span))
 }

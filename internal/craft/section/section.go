@@ -117,6 +117,31 @@ type Shape struct {
 // Places of a shape that can be drawn: its steps divide those of the mean.
 const minShape, maxShape = 3, 17
 
+// drawn is the thickness at u, 0 the centre and 1 the edge, of a drawn shape: through
+// its places by cubic pieces that swing over none of them (Fritsch and Carlson 1980,
+// with the harmonic mean of the neighbouring slopes), in mm.
+func (sh Shape) drawn(u float64) float64 {
+	mm := sh.ProfileMM
+	last := len(mm) - 1
+	x := math.Min(math.Max(u, 0), 1) * float64(last)
+	k := min(int(x), last-1)
+	rise := func(i int) float64 { return mm[i+1] - mm[i] }
+	slope := func(i int) float64 {
+		switch {
+		case i == 0:
+			return rise(0)
+		case i == last:
+			return rise(last - 1)
+		case rise(i-1)*rise(i) <= 0:
+			return 0
+		}
+		return 2 * rise(i-1) * rise(i) / (rise(i-1) + rise(i))
+	}
+	t := x - float64(k)
+	a, b, sa, sb := mm[k], mm[k+1], slope(k), slope(k+1)
+	return a + t*(sa+t*(3*(b-a)-2*sa-sb+t*(2*(a-b)+sa+sb)))
+}
+
 // course is the thickness at u, 0 the centre and 1 the edge, of a course in even
 // steps, in mm.
 func course(profile []float64, u float64) float64 {

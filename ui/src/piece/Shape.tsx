@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useAct } from "../app/act";
 import { api, ask, type Problem } from "../app/api";
 import { Choose, Refusal } from "../parts/controls";
-import { bodyFall, type Layer } from "../parts/section/geometry";
+import { bodyFall, drawnAt, type Layer } from "../parts/section/geometry";
 import { Amount } from "./entries";
 
 /** Places of a shape that is drawn by hand: the centre, three on the way, and the edge. */
@@ -55,7 +55,7 @@ export function Shape({ code, layer, change, here }: Props) {
     setBare(false);
     if (to === "") change({ ...layer, measured: undefined, shape: undefined });
     if (to === "hand")
-      change({ ...layer, measured: undefined, shape: { from: "hand", profile_mm: layer.shape ? usualOf(layer) : usualFall(layer) } });
+      change({ ...layer, measured: undefined, shape: { from: "hand", profile_mm: layer.shape ? fewer(layer.shape.profile_mm) : usualFall(layer) } });
     if (to === "relief") void relief.run();
   };
   return (
@@ -95,11 +95,4 @@ export function Shape({ code, layer, change, here }: Props) {
 }
 
 /** A shape of any number of places brought to those that are drawn by hand. */
-function usualOf(l: Layer): number[] {
-  const mm = l.shape?.profile_mm ?? [];
-  return Array.from({ length: PLACES }, (_, i) => {
-    const x = (i / (PLACES - 1)) * (mm.length - 1);
-    const k = Math.min(Math.floor(x), mm.length - 2);
-    return Math.round((mm[k] + (mm[k + 1] - mm[k]) * (x - k)) * 100) / 100;
-  });
-}
+const fewer = (mm: number[]): number[] => Array.from({ length: PLACES }, (_, i) => Math.round(drawnAt(mm, i / (PLACES - 1)) * 100) / 100);

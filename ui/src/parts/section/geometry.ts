@@ -97,11 +97,27 @@ const profile = (u: number) => 1 - u * u * (3 - 2 * u);
 /** How thick a body is at u, 0 the centre and 1 the edge, as bodies usually fall. */
 export const bodyFall = (centre: number, edge: number, u: number) => edge + (centre - edge) * profile(u);
 
-/** The thickness at u, 0 the centre and 1 the edge, of a course that was measured or drawn. */
+/** The thickness at u, 0 the centre and 1 the edge, of a course that was measured. */
 function courseAt(mm: number[], u: number): number {
   const x = Math.min(1, Math.max(0, u)) * (mm.length - 1);
   const k = Math.min(Math.floor(x), mm.length - 2);
   return mm[k] + (mm[k + 1] - mm[k]) * (x - k);
+}
+
+/** The thickness at u of a drawn shape: cubic pieces through its places that swing over none of them, as the server has it. */
+export function drawnAt(mm: number[], u: number): number {
+  const last = mm.length - 1;
+  const x = Math.min(1, Math.max(0, u)) * last;
+  const k = Math.min(Math.floor(x), last - 1);
+  const rise = (i: number) => mm[i + 1] - mm[i];
+  const slope = (i: number) => {
+    if (i === 0) return rise(0);
+    if (i === last) return rise(last - 1);
+    return rise(i - 1) * rise(i) <= 0 ? 0 : (2 * rise(i - 1) * rise(i)) / (rise(i - 1) + rise(i));
+  };
+  const t = x - k;
+  const [a, b, sa, sb] = [mm[k], mm[k + 1], slope(k), slope(k + 1)];
+  return a + t * (sa + t * (3 * (b - a) - 2 * sa - sb + t * (2 * (a - b) + sa + sb)));
 }
 
 /** Height of a layer in px at a distance from the centre in mm. */
@@ -112,8 +128,8 @@ export function heightAt(l: Layer, t: Heights, x: number, cut: Cut, scale: Scale
   if (x > end + 1e-9 || x < (l.from_mm ?? 0) - 1e-9) return 0;
   if (nature === "body") {
     const span = l.extent === "centre_only" ? Math.max(l.stop_mm ?? 0, 1e-9) : cut.half_width_mm;
-    const course = l.measured ?? l.shape;
-    if (course) return courseAt(course.profile_mm, x / span) * scale.pxPerMM;
+    if (l.measured) return courseAt(l.measured.profile_mm, x / span) * scale.pxPerMM;
+    if (l.shape) return drawnAt(l.shape.profile_mm, x / span) * scale.pxPerMM;
     return bodyFall(t.centre, t.edge, Math.min(1, x / span)) * scale.pxPerMM;
   }
   if (nature === "things") {
