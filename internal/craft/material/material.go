@@ -60,12 +60,14 @@ const (
 	Filling              Family = "filling"
 	HairFibre            Family = "hair"
 	CastOfLife           Family = "life_cast" // what takes a cast of a living body
+	Glove                Family = "glove"
+	Tool                 Family = "tool" // sponges, brushes and puffs: what touches a wearer or a piece and stays on neither
 )
 
 var families = []Family{Latex, LatexPaste, FoamLatex, SiliconeAddition, SiliconeCondensation, Gelatin, Wax, Encapsulator, Barrier,
 	AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone, PaintSilicone, PaintAlcohol, PaintWater, PaintCream, Powder, Fibre, Softener,
 	Pigment, Flock, Remover, Release, Clay, FoamPolyurethane, Thermoplastic, Blood, Preparation, AdhesiveLash, AdhesiveContact,
-	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre, CastOfLife}
+	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre, CastOfLife, Glove, Tool}
 
 // Sources of a figure, weakest first. A figure without an entry is a default.
 const (

@@ -55,6 +55,7 @@ func waiting(id, group string, s Severity, text, place string) Rule {
 var Book = []Rule{
 	cut("INH-1", compatibility, Stop, "Addition-cure silicone stays sticky against natural rubber, fresh condensation silicone, bare polyurethane foam, sulphur clay, amine epoxy and uncured print resin.", inhibition),
 	cut("INH-2", compatibility, Warn, "Addition silicone in a condensation-silicone mould that is sealed and cured through: patch-test first.", postCuredMould),
+	whole("INH-3", compatibility, Warn, "Gloves and sponges of latex keep addition silicone sticky where it is not cured yet.", latexHands),
 	cut("LAT-1", compatibility, Stop, "No latex on copper or brass: it stains and perishes.", latexOnCopper),
 	cut("LAT-2", compatibility, Warn, "Mineral oil and petroleum jelly perish latex; on purpose it is a tip.", mineralOil),
 	cut("LAT-3", compatibility, Warn, "Slush latex needs a mould that drinks.", slushMould),

@@ -13,6 +13,22 @@ import (
 
 const cureTest = "A patch test of the two together, cured through."
 
+func latexHands(c Case) []Finding {
+	var out []Finding
+	for _, slug := range c.Section.Touching {
+		p := c.Shelf[slug]
+		if !p.IsLatex() {
+			continue
+		}
+		c.Section.All(func(_ section.Cut, _ int, l section.Layer) {
+			if len(out) == 0 && c.Shelf[l.Material].Family == material.SiliconeAddition {
+				out = append(out, Finding{Above: l.ID, Product: slug, Reason: fmt.Sprintf("%s touch it, and latex keeps addition silicone sticky.", p.Name), Remedy: "Nitrile or vinyl at the bench and on the day.", Instead: c.insteadOf(p)})
+			}
+		})
+	}
+	return out
+}
+
 func inhibition(c Case) []Finding {
 	var out []Finding
 	for i := 1; i < len(c.Cut.Layers); i++ {

@@ -46,6 +46,8 @@ type Finding struct {
 	Substance string `json:"substance,omitempty" doc:"code of the substance"`
 	// Instead are slugs of materials to take instead, best first.
 	Instead []string `json:"instead,omitempty"`
+	// Changes say what each of them does differently, in the same order.
+	Changes []string `json:"changes,omitempty" doc:"what each alternative changes, in the order of instead"`
 }
 
 // At names the place of a finding, so that two findings of one rule are told
@@ -197,6 +199,9 @@ func Check(c Case) []Finding {
 				}
 				if f.Severity == "" {
 					f.Severity = r.Severity
+				}
+				if len(f.Instead) > 0 {
+					c.changes(&f)
 				}
 				if c.Wearer.Discreet && Private(f.ID) {
 					c.discreet(&f)

@@ -263,6 +263,7 @@ func pairs() []pair {
 		{"ADH-5", with(body, glue), with(glue, body)},
 		{"EYE-8", func(c *Case) { with(body)(c); c.Scanned = &Scanned{Name: "bf-03", EdgeMM: 0.34} }, func(c *Case) { with(edge(0.3))(c); c.Scanned = &Scanned{Name: "bf-03", EdgeMM: 0.34} }},
 		{"WGT-4", with(but(body, func(l *section.Layer) { l.CentreMM = 19 })), with(but(foam, func(l *section.Layer) { l.CentreMM = 19 }))},
+		{"INH-3", func(c *Case) { with(body)(c); c.Section.Touching = []string{"glove-latex"} }, func(c *Case) { with(body)(c); c.Section.Touching = []string{"glove-nitrile"} }},
 		{"WEAR-1", func(c *Case) { with(glue)(c); c.WearHours, c.Exertion = 10, "running" }, func(c *Case) { with(glue)(c); c.WearHours, c.Exertion, c.Days = 3, "still", nil }},
 		{"WEAR-3", func(c *Case) { with(body, cream)(c); c.WearHours, c.Exertion = 8, "running" }, func(c *Case) { with(body, cream)(c); c.WearHours, c.Exertion, c.Days = 2, "still", nil }},
 		{"WEAR-3", func(c *Case) { with(jelly)(c); c.WearHours, c.Exertion = 9, "running" }, func(c *Case) { with(jelly, film)(c); c.WearHours, c.Exertion = 9, "running" }},

@@ -49,6 +49,9 @@ func (c Case) uses() []use {
 		}
 	})
 	add("", "", ", the release,", c.Section.Made.Release)
+	for _, slug := range c.Section.Touching {
+		add("", "", ", which touches the wearer,", slug)
+	}
 	return out
 }
 
@@ -95,6 +98,7 @@ var standIns = map[material.Family][]string{
 	material.AdhesiveAcrylic: {"adhesive-silicone", "adhesive-gum"}, material.AdhesiveGum: {"adhesive-acrylic", "adhesive-silicone"}, material.AdhesiveSilicone: {"adhesive-acrylic", "adhesive-gum"},
 	material.PaintAlcohol: {"paint-cream", "paint-water"}, material.PaintCream: {"paint-water", "paint-alcohol"}, material.PaintWater: {"paint-cream", "paint-alcohol"}, material.PaintSilicone: {"paint-alcohol", "paint-cream"},
 	material.Encapsulator: {"sealer-acrylic"}, material.Sealer: {"sealer-acrylic", "sealer-plastic"}, material.Remover: {"remover-ester", "remover-silicone"}, material.Barrier: {"sealer-acrylic"},
+	material.Glove: {"glove-nitrile", "glove-vinyl"}, material.Tool: {"sponge-plain", "brush-plain"},
 	material.HairFibre: {"hair-punched", "hair-crepe"}, material.Filling: {"filling-beads", "filling-foam"},
 }
 

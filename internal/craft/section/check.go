@@ -35,6 +35,11 @@ func (s Section) Check(shelf material.Shelf) error {
 			return err
 		}
 	}
+	for i, slug := range s.Touching {
+		if f := shelf[slug].Family; f != material.Glove && f != material.Tool || slices.Contains(s.Touching[:i], slug) {
+			return refusal.New(refusal.UnknownValue, fmt.Sprintf("touching[%d]", i), "Choose gloves, a sponge or a brush, each once.")
+		}
+	}
 	if s.Made.Release != "" && shelf[s.Made.Release].Family != material.Release {
 		return refusal.New(refusal.UnknownValue, "made.release", "Choose a release agent, or none.")
 	}

@@ -205,6 +205,7 @@ type Section struct {
 	PaintWhen string   `json:"paint_when,omitempty" enum:",before,partly,on the face" doc:"when it is coloured"`
 	LiesOver  []string `json:"lies_over,omitempty" maxItems:"20" doc:"pieces of the character whose edges it covers"`
 	Support   Support  `json:"support,omitempty"`
+	Touching  []string `json:"touching,omitempty" maxItems:"12" doc:"slugs of gloves, sponges and brushes that come to the wearer with it"`
 	Method    string   `json:"method,omitempty" maxLength:"40" doc:"the method that it was begun from"`
 	// Region is where on the body it goes, by the piece: sentences name the place.
 	// It is the piece's to say, and in no file.

@@ -253,7 +253,7 @@ func fromTheShelf(ctx context.Context, tx database.Tx, kit uint64, stuff []strin
 // ofTheDay are the materials that somebody puts on or takes off on the day: of a
 // piece that is built on skin all of them.
 func ofTheDay(doc section.Section, materials material.Shelf, colours []string) []string {
-	stuff := slices.Clone(colours)
+	stuff := append(slices.Clone(colours), doc.Touching...)
 	doc.All(func(_ section.Cut, _ int, l section.Layer) {
 		if !onTheDay(l.Kind) && doc.MadeOn() != section.OnSkin {
 			return

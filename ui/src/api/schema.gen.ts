@@ -4717,6 +4717,8 @@ export interface components {
             above?: string;
             at_edge?: boolean;
             below?: string;
+            /** @description what each alternative changes, in the order of instead */
+            changes?: string[];
             /** @description id of the cut; empty for the first and for the piece */
             cut?: string;
             id: string;
@@ -5279,6 +5281,8 @@ export interface components {
              */
             paint_when?: "" | "before" | "partly" | "on the face";
             support?: components["schemas"]["CraftSectionSupport"];
+            /** @description slugs of gloves, sponges and brushes that come to the wearer with it */
+            touching?: string[];
             /** @description from the centre to the edge; empty for one */
             zones?: components["schemas"]["CraftSectionZone"][];
         };

@@ -56,8 +56,19 @@ export function Findings({ findings, open, setOpen, reasons, setReason, products
             {open === i && (
               <Box layerStyle="note" mt="3px">
                 {f.remedy} {f.settles && `Settled by: ${f.settles}`} ({f.id})
-                {(f.instead?.length ?? 0) > 0 &&
-                  ` Take instead: ${f.instead?.map((slug) => products.get(slug)?.name ?? slug).join(", ")} (no known conflict).`}
+                {(f.instead?.length ?? 0) > 0 && (
+                  <Box mt="3px">
+                    Take instead, no known conflict:
+                    <Box as="ul" ps="16px">
+                      {f.instead?.map((slug, k) => (
+                        <Box as="li" key={slug}>
+                          {products.get(slug)?.name ?? slug}
+                          {f.changes?.[k] && <>: {f.changes[k]}</>}
+                        </Box>
+                      ))}
+                    </Box>
+                  </Box>
+                )}
               </Box>
             )}
             {open === i && f.product && f.substance && <Settle product={f.product} substance={f.substance} />}

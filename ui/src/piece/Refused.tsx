@@ -15,7 +15,10 @@ interface Props {
 
 /** A choice that nobody can sign away was refused; what to take instead. */
 export function Refused({ finding, products, kinds, take, close, message }: Props) {
-  const instead = (finding.instead ?? []).map((slug) => products.get(slug)).filter((p) => p !== undefined);
+  const instead = (finding.instead ?? []).flatMap((slug, i) => {
+    const p = products.get(slug);
+    return p ? [{ p, changes: finding.changes?.[i] }] : [];
+  });
   return (
     <Notice tone="stop" role="alert" data-refused={finding.id}>
       <Box fontWeight="700" color="rust">
@@ -23,14 +26,17 @@ export function Refused({ finding, products, kinds, take, close, message }: Prop
       </Box>
       <Box my="6px">{message}</Box>
       {finding.settles && <Box layerStyle="note">{finding.settles}</Box>}
-      <Flex gap="8px" wrap="wrap" mt="8px">
-        {instead.map((p) => {
+      <Flex gap="8px" wrap="wrap" mt="8px" align="baseline">
+        {instead.map(({ p, changes }) => {
           const kind = kindsFor(p.family, kinds)[0];
           return (
             kind && (
-              <Plain key={p.slug} h="36px" data-instead={p.slug} onClick={() => take(p, kind)}>
-                Take {p.name.toLowerCase()}
-              </Plain>
+              <Flex key={p.slug} gap="10px" w="100%" align="baseline" wrap="wrap">
+                <Plain h="36px" data-instead={p.slug} onClick={() => take(p, kind)}>
+                  Take {p.name.toLowerCase()}
+                </Plain>
+                {changes && <Box layerStyle="small">{changes}</Box>}
+              </Flex>
             )
           );
         })}

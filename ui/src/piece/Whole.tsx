@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import type { Problem, Schemas } from "../app/api";
 import { Choose, Entry, Heading, Plain } from "../parts/controls";
 import { type Cut, cutsOf, type Section, withCut } from "../parts/section/geometry";
+import { Tick } from "./BandMore";
 import { CutLine } from "./CutLine";
 import { Amount } from "./entries";
 import { layerId, type Product } from "./kinds";
@@ -185,6 +186,29 @@ export function Whole({ piece, doc, cut, setCut, products, words, linesMM, probl
           ]}
           set={(movement) => change({ ...doc, support: { ...support, movement: movement as typeof support.movement } })}
         />
+      </Box>
+      <Box>
+        <Heading>What touches the wearer with it</Heading>
+        <Flex gap="4px 18px" wrap="wrap" fontSize="14.5px">
+          {products
+            .filter((p) => p.family === "glove" || p.family === "tool")
+            .map((p) => {
+              const list = doc.touching ?? [];
+              const on = list.includes(p.slug);
+              return (
+                <Tick
+                  key={p.slug}
+                  on={on}
+                  set={(is) => {
+                    const touching = is ? [...list, p.slug] : list.filter((x) => x !== p.slug);
+                    change({ ...doc, touching: touching.length > 0 ? touching : undefined });
+                  }}
+                >
+                  {p.name.toLowerCase()}
+                </Tick>
+              );
+            })}
+        </Flex>
       </Box>
       <Box>
         <Heading>In words</Heading>

@@ -43,6 +43,7 @@ const finding = (more = {}) => ({
   below: "a",
   above: "b",
   instead: ["encapsulator-acetone"],
+  changes: ["its edge melts with acetone only"],
   ...more,
 });
 
@@ -167,7 +168,8 @@ describe("findings", () => {
   });
   test("open to the remedy and what to take instead", () => {
     show(<Findings findings={[finding()]} open={0} setOpen={() => {}} reasons={{}} products={new Map(products.map((p) => [p.slug, p]))} />);
-    expect(screen.getByText(/Put a film between them.*Take instead: encapsulator acetone/)).toBeTruthy();
+    expect(screen.getByText(/Put a film between them/).textContent).toContain("Take instead, no known conflict:");
+    expect(screen.getByText("encapsulator acetone: its edge melts with acetone only")).toBeTruthy();
     expect(screen.queryByPlaceholderText("a lead's reason to go on")).toBeNull();
   });
 });
