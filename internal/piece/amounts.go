@@ -30,10 +30,20 @@ type Scans interface {
 	Scanned(ctx context.Context, code string) (*rules.Scanned, error)
 }
 
-// Moulds tells what the moulds of a piece cost for each copy that is wanted; wired to
-// the mould room. known is false where nothing is cast in one.
+// Moulds tells what the moulds of a piece take; wired to the mould room.
 type Moulds interface {
-	CostOf(ctx context.Context, db database.Reader, p Piece, doc section.Section, body section.Bulk) (minor int64, note string, known bool, err error)
+	Needed(ctx context.Context, db database.Reader, p Piece, doc section.Section, body section.Bulk) (Tooling, error)
+}
+
+// Tooling is what the moulds of a piece take: material for each copy that is wanted,
+// in hundredths of the shop's money, and hands for all of them. Known is false where
+// nothing is cast in one.
+type Tooling struct {
+	Known     bool
+	Moulds    int
+	MinorEach int64
+	HandsS    float64
+	Note      string
 }
 
 // since is up to which act and which scan something was read, so that what tells
@@ -156,9 +166,9 @@ func (s *Service) spendMoulds(ctx context.Context, db database.Reader, p Piece, 
 	if s.Moulds == nil || r.Body.AreaCM2 <= 0 {
 		return nil
 	}
-	minor, note, known, err := s.Moulds.CostOf(ctx, db, p, doc, r.Body)
-	if err == nil && known {
-		r.Spend(section.CostPart{Part: section.CostMould, Minor: minor, Note: note})
+	t, err := s.Moulds.Needed(ctx, db, p, doc, r.Body)
+	if err == nil && t.Known {
+		r.Spend(section.CostPart{Part: section.CostMould, Minor: t.MinorEach, Note: t.Note})
 	}
 	return err
 }

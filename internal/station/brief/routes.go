@@ -116,6 +116,9 @@ func Register(api huma.API, s *Service) {
 	}) (View, error) {
 		return s.See(ctx, in.Code, in.Feature, in.Body.There)
 	})
+	web.Get(api, "/api/pieces/{code}/hours", "All hands that a piece takes, one sum with its parts", web.Makers, func(ctx context.Context, in *web.Coded) (HoursSum, error) {
+		return s.Hours(ctx, in.Code)
+	})
 	web.Post(api, "/api/pieces/{code}/actuals", "Write down hours or money that were really spent", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
 		Body NewActual

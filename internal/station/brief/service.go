@@ -50,7 +50,8 @@ type Service struct {
 // Clay tells what is known of the hours at the clay; wired to the sculpting
 // room.
 type Clay interface {
-	TickedHours(ctx context.Context, db database.Reader, pieceID uint64) (planned, actual float64, err error)
+	// PlannedHours are those of the whole plan, 0 without one, and what was timed of it.
+	PlannedHours(ctx context.Context, p piece.Piece) (planned, spent float64, err error)
 }
 
 // View is a brief as one person sees it, with all that follows from it.
@@ -61,22 +62,14 @@ type View struct {
 	Map  wearmap.Result `json:"map"`
 	Wear wear.Plan      `json:"wear"`
 	// Others, LookMarks and WearerMarks stand on the same map.
-	Others      []wearmap.Drawn   `json:"others" doc:"the other pieces of the look"`
-	LookMarks   []wearmap.Mark    `json:"look_marks"`
-	WearerMarks []wearmap.Mark    `json:"wearer_marks"`
-	Look        string            `json:"look" doc:"which look is shown; empty when the character has none"`
-	Stamps      map[string]string `json:"stamps" doc:"which form each sheet of the map is drawn from"`
-	Seen        map[string]Seen   `json:"seen" doc:"features that somebody saw on the piece, by id"`
-	Actuals     []Actual          `json:"actuals"`
-	// Textured are the hours of those steps of the texture plan that were timed.
-	Textured Textured             `json:"textured"`
-	Signed   []document.Signature `json:"signed" doc:"what a lead signed when it was agreed"`
-}
-
-// Textured are planned and real hours at the clay.
-type Textured struct {
-	PlannedH float64 `json:"planned_h"`
-	ActualH  float64 `json:"actual_h"`
+	Others      []wearmap.Drawn      `json:"others" doc:"the other pieces of the look"`
+	LookMarks   []wearmap.Mark       `json:"look_marks"`
+	WearerMarks []wearmap.Mark       `json:"wearer_marks"`
+	Look        string               `json:"look" doc:"which look is shown; empty when the character has none"`
+	Stamps      map[string]string    `json:"stamps" doc:"which form each sheet of the map is drawn from"`
+	Seen        map[string]Seen      `json:"seen" doc:"features that somebody saw on the piece, by id"`
+	Actuals     []Actual             `json:"actuals"`
+	Signed      []document.Signature `json:"signed" doc:"what a lead signed when it was agreed"`
 }
 
 // View reads a brief. look names the look whose other pieces are shown; empty
@@ -97,9 +90,6 @@ func (s *Service) View(ctx context.Context, code, look string) (View, error) {
 		return v, err
 	}
 	if v.Actuals, err = s.actuals(ctx, p.ID); err != nil {
-		return v, err
-	}
-	if v.Textured.PlannedH, v.Textured.ActualH, err = s.Clay.TickedHours(ctx, s.DB, p.ID); err != nil {
 		return v, err
 	}
 	versions, err := s.Pieces.BriefVersions(ctx, code)

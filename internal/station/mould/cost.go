@@ -12,14 +12,14 @@ import (
 	"yewmoor/internal/platform/database"
 )
 
-// CostOf is what the moulds of a piece cost in material for each copy that is
-// wanted, in hundredths of the shop's money: those that are there, by the sheets
-// that they were built from; else the one that is laid out; else one of the usual kind
-// round the piece, of what its section says. A mould that is worn out by the copies
-// wanted is built again. known is false where nothing is cast in a mould.
-func (s *Service) CostOf(ctx context.Context, db database.Reader, p piece.Piece, doc section.Section, body section.Bulk) (minor int64, note string, known bool, err error) {
+// Needed are the moulds of a piece, in material for each copy that is wanted and in
+// hands for all of them: those that are there, by the sheets that they were built
+// from; else the one that is laid out; else one of the usual kind round the piece, of
+// what its section says. A mould that is worn out by the copies wanted is built again.
+func (s *Service) Needed(ctx context.Context, db database.Reader, p piece.Piece, doc section.Section, body section.Bulk) (piece.Tooling, error) {
+	var out piece.Tooling
 	if doc.MadeOn() != section.InMould {
-		return 0, "", false, nil
+		return out, nil
 	}
 	var rows []struct {
 		Material string
@@ -30,56 +30,60 @@ func (s *Service) CostOf(ctx context.Context, db database.Reader, p piece.Piece,
 	// What is registered, and what is laid out and not built; indexes of piece_id.
 	if err := db.SelectContext(ctx, &rows, `SELECT m.material, m.life, l.doc, TRUE AS built FROM mould m LEFT JOIN mould_plan l ON l.id = m.plan_id WHERE m.piece_id = ? AND m.state <> 'retired'
 		UNION ALL SELECT '', NULL, (SELECT l.doc FROM mould_plan l WHERE l.piece_id = ? AND NOT EXISTS (SELECT 1 FROM mould m WHERE m.plan_id = l.id) ORDER BY l.id DESC LIMIT 1), FALSE`, p.ID, p.ID); err != nil {
-		return 0, "", false, fmt.Errorf("reading what moulds cost: %w", err)
+		return out, fmt.Errorf("reading what moulds cost: %w", err)
 	}
-	total, built := 0.0, 0
+	total := 0.0
+	count := func(o mouldmath.Order, life, casts int) error {
+		sheet, err := mouldmath.Build(o)
+		if err != nil {
+			return err
+		}
+		if life == 0 {
+			life = sheet.Casts
+		}
+		times := math.Ceil(float64(casts) / float64(max(1, life)))
+		total += float64(sheet.Minor) * times
+		out.HandsS += sheet.HandsS * times
+		out.Moulds++
+		return nil
+	}
+	wanted := max(1, p.CopiesWanted)
+	registered := len(rows) - 1
 	for _, r := range rows {
-		if !r.Built && (built > 0 || r.Doc == nil) {
+		if !r.Built && (registered > 0 || r.Doc == nil) {
 			continue
 		}
 		order := usualOrder(doc, body, r.Material)
 		if r.Doc != nil {
 			if err := json.Unmarshal([]byte(*r.Doc), &order); err != nil {
-				return 0, "", false, fmt.Errorf("reading a build sheet: %w", err)
+				return out, fmt.Errorf("reading a build sheet: %w", err)
 			}
 		}
-		cost, life, err := oneMould(order)
-		if err != nil {
-			return 0, "", false, err
-		}
-		if r.Life != nil && *r.Life > 0 {
+		life := 0
+		if r.Life != nil {
 			life = *r.Life
 		}
-		total, built = total+again(cost, life, share(p, len(rows)-1)), built+1
-	}
-	note = fmt.Sprintf("%d built or laid out, over %d copies", built, max(1, p.CopiesWanted))
-	if built == 0 {
-		cost, life, err := oneMould(usualOrder(doc, body, ""))
-		if err != nil {
-			return 0, "", false, err
+		// Each of several makes its share of the copies.
+		if err := count(order, life, (wanted+max(1, registered)-1)/max(1, registered)); err != nil {
+			return out, err
 		}
-		total, note = again(cost, life, max(1, p.CopiesWanted)), fmt.Sprintf("none is laid out yet: a usual one over %d copies", max(1, p.CopiesWanted))
 	}
-	return int64(math.Round(total / float64(max(1, p.CopiesWanted)))), note, true, nil
-}
-
-// share is how many of the copies wanted come out of one of n moulds.
-func share(p piece.Piece, n int) int {
-	n = max(1, n)
-	return (max(1, p.CopiesWanted) + n - 1) / n
-}
-
-// again is a mould's cost as often as its life wants it built for so many casts.
-func again(cost float64, life, casts int) float64 {
-	return cost * math.Ceil(float64(casts)/float64(max(1, life)))
-}
-
-func oneMould(o mouldmath.Order) (cost float64, life int, err error) {
-	sheet, err := mouldmath.Build(o)
-	if err != nil {
-		return 0, 0, err
+	out.Note = fmt.Sprintf("%d built or laid out, over %s", out.Moulds, copiesText(wanted))
+	if out.Moulds == 0 {
+		if err := count(usualOrder(doc, body, ""), 0, wanted); err != nil {
+			return out, err
+		}
+		out.Note = "none is laid out yet: a usual one over " + copiesText(wanted)
 	}
-	return float64(sheet.Minor), sheet.Casts, nil
+	out.MinorEach, out.Known = int64(math.Round(total/float64(wanted))), true
+	return out, nil
+}
+
+func copiesText(n int) string {
+	if n == 1 {
+		return "one copy"
+	}
+	return fmt.Sprintf("%d copies", n)
 }
 
 // usualOrder is the usual mould round a piece: a block on its core, of the material

@@ -124,14 +124,12 @@ func (s *Service) Untick(ctx context.Context, code, key string) (View, error) {
 	})
 }
 
-// TickedHours are the planned and the real hours of the steps that were timed.
-// The brief shows them beside its own estimate.
-func (s *Service) TickedHours(ctx context.Context, db database.Reader, pieceID uint64) (planned, actual float64, err error) {
-	var sum struct {
-		Plain  float64 `db:"plain"`
-		Actual float64 `db:"actual"`
+// PlannedHours are the hands of a piece's texture plan in the times of who asks, 0
+// without one, and what was timed of it, in hours.
+func (s *Service) PlannedHours(ctx context.Context, p piece.Piece) (planned, spent float64, err error) {
+	v, err := s.view(ctx, p)
+	if err != nil || v.Judged == nil {
+		return 0, 0, err
 	}
-	// Index texture_tick_once.
-	err = db.GetContext(ctx, &sum, `SELECT COALESCE(SUM(plain_s), 0) AS plain, COALESCE(SUM(actual_s), 0) AS actual FROM texture_tick WHERE piece_id = ? AND back_at IS NULL AND actual_s IS NOT NULL`, pieceID)
-	return sum.Plain * texture.Rest / 3600, sum.Actual / 3600, err
+	return v.Judged.Work.Hours, v.Log.ActualH, nil
 }

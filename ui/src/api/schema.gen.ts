@@ -1878,6 +1878,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All hands that a piece takes, one sum with its parts */
+        get: operations["get-api-pieces-by-code-hours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/measured": {
         parameters: {
             query?: never;
@@ -3508,6 +3525,42 @@ export interface components {
             /** Format: double */
             wear_hours?: number;
         };
+        BriefHoursPart: {
+            /**
+             * Format: double
+             * @description what the brief's steps say of this part
+             */
+            brief_hours: number;
+            /** @description room and brief are apart by more than half as much again */
+            disagree: boolean;
+            /** @enum {string} */
+            from: "room" | "brief";
+            /** Format: double */
+            hours: number;
+            note?: string;
+            /**
+             * @description brief: a step that no room works out
+             * @enum {string}
+             */
+            part: "texture" | "mould" | "copies" | "chair" | "brief";
+            /**
+             * Format: double
+             * @description what was really spent on it, as far as somebody wrote it down
+             */
+            spent_hours: number;
+            text: string;
+            /** @enum {string} */
+            where: "workshop" | "chair";
+        };
+        BriefHoursSum: {
+            /** Format: double */
+            chair_hours: number;
+            parts: components["schemas"]["BriefHoursPart"][];
+            /** Format: double */
+            total_hours: number;
+            /** Format: double */
+            workshop_hours: number;
+        };
         BriefLook: {
             /** @description BF·hurt */
             code: string;
@@ -3701,12 +3754,6 @@ export interface components {
             /** Format: date-time */
             taken_at: string;
         };
-        BriefTextured: {
-            /** Format: double */
-            actual_h: number;
-            /** Format: double */
-            planned_h: number;
-        };
         BriefTrial: {
             /** Format: date-time */
             at: string;
@@ -3748,7 +3795,6 @@ export interface components {
                 [key: string]: string;
             };
             state: components["schemas"]["DocumentState"];
-            textured: components["schemas"]["BriefTextured"];
             wear: components["schemas"]["CraftWearPlan"];
             wearer_marks: components["schemas"]["CraftWearmapMark"][];
         };
@@ -7998,6 +8044,8 @@ export interface components {
             /** Format: double */
             hours: number;
             id: string;
+            /** @enum {string} */
+            part?: "" | "texture" | "mould" | "copies" | "chair";
             /** @enum {string} */
             skill: "apprentice" | "fabricator" | "lead" | "artist";
             text: string;
@@ -19057,6 +19105,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormBuiltOn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefHoursSum"];
                 };
             };
             /** @description Unauthorized */

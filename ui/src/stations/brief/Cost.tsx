@@ -2,6 +2,7 @@ import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { newId } from "../../parts/id";
 import { Figure, Rows } from "./Rows";
@@ -16,17 +17,15 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
   const { doc, view, change, problem } = draft;
   if (!doc || !view) return null;
   const spent = (kind: string, id: string) => sum(view.actuals.filter((a) => a.kind === kind && a.subject === id).map((a) => a.amount));
-  const at = (where: string) => doc.steps.filter((s) => s.where === where);
   const cost = sum(doc.budget.map((b) => b.cost_minor));
   const paid = sum(view.actuals.filter((a) => a.kind === "money").map((a) => a.amount));
   return (
     <Flex direction="column" gap="14px">
       <Box>
-        <Heading
-          aside={`workshop ${hours(sum(at("workshop").map((s) => s.hours)))}, chair ${hours(sum(at("chair").map((s) => s.hours)))}; the finish asks for about ${hours(view.wear.hours)}`}
-        >
-          Hours
-        </Heading>
+        <AllHours code={code} finish={view.wear.hours} />
+        <Box layerStyle="note" mb="4px">
+          Steps of the brief: what the rooms cannot know. One that estimates a part above is counted there, and only until its room knows better.
+        </Box>
         <Rows
           name="steps"
           rows={doc.steps}
@@ -50,18 +49,26 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
               kind: "choice",
               choices: ["apprentice", "fabricator", "lead", "artist"].map((s): [string, string] => [s, s]),
             },
+            {
+              name: "part",
+              label: "Estimates",
+              width: "118px",
+              kind: "choice",
+              choices: [
+                ["", "only this"],
+                ["texture", "the texture"],
+                ["mould", "the moulds"],
+                ["copies", "the copies"],
+                ["chair", "the chair"],
+              ],
+            },
             { name: "hours", label: "Hours", width: "70px", kind: "number" },
           ]}
-          blank={() => ({ id: newId(), text: "", where: "workshop" as const, skill: "fabricator" as const, hours: 0 })}
+          blank={() => ({ id: newId(), text: "", where: "workshop" as const, skill: "fabricator" as const, part: "" as const, hours: 0 })}
           add="Add a step"
           empty="Preparation takes far longer than putting it on: write both down."
           problem={problem}
         />
-        {view.textured.actual_h > 0 && (
-          <Box fontSize="14.5px" mt="6px">
-            Texture, ticked row by row: {hours(view.textured.actual_h)} for {hours(view.textured.planned_h)} planned.
-          </Box>
-        )}
         <Beside list={doc.steps.map((s) => ({ text: s.text, planned: s.hours, really: spent("hours", s.id) }))} show={hours} />
       </Box>
       <Box>
@@ -104,6 +111,41 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
       </Box>
       <Spend code={code} doc={doc} actuals={view.actuals} />
     </Flex>
+  );
+}
+
+/** One sum of all hands that the piece takes, with its parts: from the rooms where they know, else from the brief. */
+function AllHours({ code, finish }: { code: string; finish: number }) {
+  const all = useRead({
+    queryKey: ["hours", code],
+    queryFn: () => ask(api.GET("/api/pieces/{code}/hours", { params: { path: { code } } })),
+  });
+  const h = all.data;
+  return (
+    <Box mb="10px" data-testid="all-hours">
+      <Heading aside={h && `workshop ${hours(h.workshop_hours)}, chair ${hours(h.chair_hours)}; the finish alone asks for about ${hours(finish)}`}>
+        Hours: {h ? hours(h.total_hours) : "…"}
+      </Heading>
+      {h?.parts.map((p) => (
+        <Flex key={`${p.part} ${p.text}`} gap="10px" py="2px" align="baseline" fontSize="15px">
+          <Box flex="1" minW="0">
+            {p.text}{" "}
+            <Box as="span" layerStyle="small">
+              {p.from === "brief" ? (p.part === "brief" ? p.where : "by the brief: its room knows nothing yet") : p.note}
+              {p.disagree && `; the brief says ${hours(p.brief_hours)}`}
+            </Box>
+          </Box>
+          {p.spent_hours > 0 && (
+            <Box layerStyle="small" whiteSpace="nowrap">
+              {hours(p.spent_hours)} spent
+            </Box>
+          )}
+          <Box whiteSpace="nowrap" fontWeight="600" color={p.disagree ? "gorse" : undefined}>
+            {hours(p.hours)}
+          </Box>
+        </Flex>
+      ))}
+    </Box>
   );
 }
 

@@ -1,0 +1,151 @@
+package brief
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/shelf"
+)
+
+// HoursPart is one part of the hands that a piece takes in all.
+type HoursPart struct {
+	Part  string `json:"part" enum:"texture,mould,copies,chair,brief" doc:"brief: a step that no room works out"`
+	Text  string `json:"text"`
+	Where string `json:"where" enum:"workshop,chair"`
+	// Hours are the room's own where it works them out, else the brief's.
+	Hours    float64 `json:"hours"`
+	From     string  `json:"from" enum:"room,brief"`
+	BriefH   float64 `json:"brief_hours" doc:"what the brief's steps say of this part"`
+	SpentH   float64 `json:"spent_hours" doc:"what was really spent on it, as far as somebody wrote it down"`
+	Note     string  `json:"note,omitempty"`
+	Disagree bool    `json:"disagree" doc:"room and brief are apart by more than half as much again"`
+}
+
+// HoursSum is one sum of all hands of a piece, with its parts.
+type HoursSum struct {
+	Parts     []HoursPart `json:"parts"`
+	WorkshopH float64     `json:"workshop_hours"`
+	ChairH    float64     `json:"chair_hours"`
+	TotalH    float64     `json:"total_hours"`
+}
+
+// apartTimes is how many times one estimate may be another before it is said.
+const apartTimes = 1.5
+
+// Hours sums the hands that a piece takes: the texture by its plan, the moulds by
+// their build sheets, copies and chair by the section, and what only the brief knows
+// of. Each is counted once.
+func (s *Service) Hours(ctx context.Context, code string) (HoursSum, error) {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return HoursSum{}, err
+	}
+	doc, _, err := s.Pieces.ReadBrief(ctx, s.DB, p)
+	if err != nil {
+		return HoursSum{}, err
+	}
+	spent := map[string]float64{}
+	actuals, err := s.actuals(ctx, p.ID)
+	if err != nil {
+		return HoursSum{}, err
+	}
+	for _, a := range actuals {
+		if a.Kind == "hours" {
+			spent[a.Subject] += a.Amount
+		}
+	}
+	parts, err := s.roomHours(ctx, p)
+	if err != nil {
+		return HoursSum{}, err
+	}
+	for _, st := range doc.Steps {
+		if st.Part == "" {
+			parts = append(parts, HoursPart{Part: "brief", Text: st.Text, Where: st.Where, Hours: st.Hours, From: "brief", BriefH: st.Hours, SpentH: spent[st.ID]})
+			continue
+		}
+		for i := range parts {
+			if parts[i].Part == st.Part {
+				parts[i].BriefH += st.Hours
+				parts[i].SpentH += spent[st.ID]
+			}
+		}
+	}
+	out := HoursSum{Parts: []HoursPart{}}
+	for _, part := range parts {
+		if part.From != "brief" && part.Hours == 0 {
+			part.Hours, part.From = part.BriefH, "brief"
+		}
+		if part.Hours == 0 && part.SpentH == 0 {
+			continue
+		}
+		part.Disagree = part.From == "room" && part.BriefH > 0 && math.Max(part.Hours/part.BriefH, part.BriefH/part.Hours) > apartTimes
+		out.Parts = append(out.Parts, part)
+		out.TotalH += part.Hours
+		if part.Where == "chair" {
+			out.ChairH += part.Hours
+		} else {
+			out.WorkshopH += part.Hours
+		}
+	}
+	return out, nil
+}
+
+// roomHours are the parts that rooms work out; 0 hours where they know nothing yet.
+func (s *Service) roomHours(ctx context.Context, p piece.Piece) ([]HoursPart, error) {
+	texture := HoursPart{Part: "texture", Text: "Texture", Where: "workshop", From: "room", Note: "by its plan, in this hand's own times"}
+	mould := HoursPart{Part: "mould", Text: "Moulds", Where: "workshop", From: "room"}
+	copies := HoursPart{Part: "copies", Text: "Copies", Where: "workshop", From: "room"}
+	chair := HoursPart{Part: "chair", Text: "At the chair", Where: "chair", From: "room"}
+	var err error
+	if texture.Hours, texture.SpentH, err = s.Clay.PlannedHours(ctx, p); err != nil {
+		return nil, err
+	}
+	doc, _, number, err := piece.AgreedSection(ctx, s.DB, p)
+	if err != nil || number == 0 {
+		return []HoursPart{texture, mould, copies, chair}, err
+	}
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, materials)
+	if err != nil {
+		return nil, err
+	}
+	tooling, err := s.Pieces.Moulds.Needed(ctx, s.DB, p, doc, r.Body)
+	if err != nil {
+		return nil, err
+	}
+	mould.Hours, mould.Note = tooling.HandsS/3600, tooling.Note
+	days, err := s.Pieces.DaysOf(ctx, s.DB, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	bench, atChair := handsOf(r)
+	wears := max(1, len(days))
+	copies.Hours, copies.Note = bench*float64(max(1, p.CopiesWanted)), fmt.Sprintf("%.1f h each, %d wanted", bench, max(1, p.CopiesWanted))
+	chair.Hours, chair.Note = atChair*float64(wears), fmt.Sprintf("%.1f h a time, %d shooting days", atChair, wears)
+	if len(days) == 0 {
+		chair.Note = fmt.Sprintf("%.1f h a time; no shooting day is set yet", atChair)
+	}
+	return []HoursPart{texture, mould, copies, chair}, nil
+}
+
+// handsOf are the hands of one copy at the bench and at the chair, in hours. Built on
+// the wearer all of it is at the chair, with its waits.
+func handsOf(r section.Result) (bench, chair float64) {
+	for _, st := range r.Steps {
+		if st.Where == "chair" {
+			chair += st.HandsS / 3600
+			if r.MadeOn == section.OnSkin {
+				chair += st.WaitS / 3600
+			}
+			continue
+		}
+		bench += st.HandsS / 3600
+	}
+	return bench, chair
+}
