@@ -246,7 +246,7 @@ func (t *teller) wearers() {
 	} {
 		for _, slug := range list {
 			if t.err == nil {
-				_, err := t.s.People.RecordPatch(ctx, ids[character], people.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-11-27", ExpiresOn: "2026-02-27"})
+				_, err := t.s.People.RecordPatch(ctx, ids[character], people.NewPatch{Material: slug, Result: "clear", TestedOn: "2025-11-27", ReadOn: "2025-11-29", ExpiresOn: "2026-02-27"})
 				t.try(err)
 			}
 		}

@@ -66,6 +66,24 @@ func (s *Service) Minor(ctx context.Context, db database.Reader, performer uint6
 		return nil, err
 	}
 	part := form.PartOf(form.SheetFor(region, "L"))
-	out.Measured = slices.ContainsFunc(form.Measures(), func(f form.Measure) bool { _, here := measures[f.Name]; return here && f.Part == part })
+	cast, err := ownCast(ctx, db, performer, part)
+	if err != nil || cast {
+		return out, err
+	}
+	for _, f := range form.Measures() {
+		if _, here := measures[f.Name]; !here && f.Part == part {
+			out.Unmeasured = append(out.Unmeasured, f.Text)
+		}
+	}
 	return out, nil
+}
+
+// ownCast says whether a cast of this part of a performer stands in the shop: what is
+// built on it is measured by it.
+func ownCast(ctx context.Context, db database.Reader, performer uint64, part string) (bool, error) {
+	var regions []string
+	if err := db.SelectContext(ctx, &regions, `SELECT region FROM form WHERE performer_id = ?`, performer); err != nil {
+		return false, fmt.Errorf("reading whose casts there are: %w", err)
+	}
+	return slices.ContainsFunc(regions, func(r string) bool { return form.PartOf(form.SheetFor(r, "L")) == part }), nil
 }

@@ -30,7 +30,7 @@ func TestWhatCannotBeMeantIsRefusedAtItsField(t *testing.T) {
 	day := m{"day": "2026-02-01", "place": "quayside", "temp_c": 4, "rh": 0.8, "light": "daylight"}
 	mould := m{"kind": "block", "material": "hard stone", "made_on": "2026-01-02", "state": "dry"}
 	form := m{"material": "hard stone", "made_on": "2026-01-02", "place": "rack 1", "region": "face"}
-	patch := m{"material": "adhesive-acrylic", "result": "clear", "tested_on": "2026-01-02", "expires_on": "2026-07-02"}
+	patch := m{"material": "adhesive-acrylic", "result": "clear", "tested_on": "2026-01-02", "read_on": "2026-01-04", "expires_on": "2026-07-02"}
 	touch := m{"name": "cheek red", "material": "paint-alcohol", "place": "rims", "l": 42, "a": 24, "b": 19}
 	clay := m{"route": "clay", "before": "300 g", "after": "272 g"}
 	sheet := shoptest.Order(code, nil)

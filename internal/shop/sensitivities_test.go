@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"yewmoor/internal/craft/advise"
+	"yewmoor/internal/craft/form"
 	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/shop/shoptest"
@@ -95,7 +97,8 @@ func TestAPatchTestIsPutOnAndReadByADayLater(t *testing.T) {
 	test := m{"material": "paint-cream", "tested_on": "2026-01-12", "expires_on": "2026-03-12"}
 	assert.Equal(t, "lot", b.As["ivo"].No("POST", at, test).Field)
 	test["lot"] = "C-7"
-	assert.Equal(t, "too_early", b.As["ivo"].No("POST", at, shoptest.With(test, "result", "clear")).Code, "nobody has looked yet")
+	assert.Equal(t, "read_on", b.As["ivo"].No("POST", at, shoptest.With(test, "result", "clear")).Field, "nobody has looked yet")
+	assert.Equal(t, "too_early", b.As["ivo"].No("POST", at, shoptest.With(shoptest.With(test, "result", "clear"), "read_on", "2026-01-12")).Code, "the same day")
 	var p people.Performer
 	b.As["ivo"].Yes("POST", at, test, &p)
 	require.Len(t, p.Patches, 1)
@@ -115,6 +118,30 @@ func TestAPatchTestIsPutOnAndReadByADayLater(t *testing.T) {
 	assert.Equal(t, "moved_on", b.As["maud"].No("POST", one+"/correction", m{"material": "paint-cream", "lot": "C-8", "result": "open", "tested_on": "2026-01-12", "expires_on": "2026-03-12", "reason": "no"}).Code)
 	assert.Equal(t, 2, b.Count(`SELECT COUNT(*) FROM patch_test`))
 	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM journal WHERE words LIKE '%cream%' AND kind = 'performer'`))
+}
+
+// Of a test of before nobody makes up the hour: neither that it was put on at noon nor
+// that it was read a day later to the minute.
+func TestOfATestOfBeforeNobodyMakesUpTheHour(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	at := fmt.Sprintf("/api/performers/%d/patch-tests", b.Wearer(code))
+	var p people.Performer
+	b.As["ivo"].Yes("POST", at, m{"material": "paint-cream", "result": "clear", "tested_on": "2026-01-05", "read_on": "2026-01-07", "expires_on": "2026-03-12"}, &p)
+	require.Len(t, p.Patches, 1)
+	assert.Nil(t, p.Patches[0].PutOnAt)
+	assert.Nil(t, p.Patches[0].ReadAt)
+	assert.Nil(t, p.Patches[0].ReadBy, "who looked then is not who writes it down now")
+	assert.Equal(t, "2026-01-07", p.Patches[0].ReadOn.Format("2006-01-02"))
+	// Put on yesterday, hour not known: it may have been the last one of the day.
+	b.Clock.Set(time.Date(2026, 1, 13, 20, 0, 0, 0, time.UTC))
+	b.As["ivo"].Yes("POST", at, m{"material": "latex-balloon", "lot": "L-1", "tested_on": "2026-01-12", "expires_on": "2026-03-12"}, &p)
+	open := p.Patches[slices.IndexFunc(p.Patches, func(x people.Patch) bool { return x.Result == "open" })]
+	assert.Nil(t, open.PutOnAt)
+	one := fmt.Sprintf("%s/%d/reading", at, open.ID)
+	assert.Equal(t, "too_early", b.As["ivo"].No("POST", one, m{"result": "clear"}).Code)
+	b.Clock.Set(time.Date(2026, 1, 14, 0, 30, 0, 0, time.UTC))
+	b.As["ivo"].Yes("POST", one, m{"result": "clear"}, &p)
 }
 
 // A maker's own sensitivity meets the work that they are given, an artist's the
@@ -171,7 +198,13 @@ func TestNothingIsAgreedForAPerformerUnderAgeWithoutTheirGuardian(t *testing.T) 
 		{"hours", func() {
 			b.As["ivo"].Yes("PUT", at+"/age", m{"of_age_on": "2031-05-01", "guardian": "their mother", "chaperone": "their aunt", "law_hours": 8}, nil)
 		}},
-		{"measured", func() { b.As["pip"].Yes("POST", at+"/measures", m{"name": "nose_height", "typed": "41 mm"}, nil) }},
+		{"measured", func() {
+			for _, f := range form.Measures() {
+				if f.Part == "head" {
+					b.As["pip"].Yes("POST", at+"/measures", m{"name": f.Name, "typed": fmt.Sprintf("%.0f mm", 0.94*f.Usual)}, nil)
+				}
+			}
+		}},
 	} {
 		no := agree()
 		assert.Equal(t, "held_back", no.Code)

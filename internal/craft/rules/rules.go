@@ -102,7 +102,8 @@ type Minor struct {
 	Consent   bool    `json:"consent"` // a guardian's, to touch and glue, and in force
 	Chaperone bool    `json:"chaperone"`
 	LawHours  float64 `json:"law_hours"` // 0 when not said
-	Measured  bool    `json:"measured"`  // on the part where it goes
+	// Unmeasured are the measures of the part where it goes that nobody has taken.
+	Unmeasured []string `json:"unmeasured"`
 }
 
 // Day is the air of one day on which the piece is worn.

@@ -252,11 +252,11 @@ func pairs() []pair {
 		{"SAF-18", all(with(body), wearer(known(Allergic, "latex"))), all(with(body), wearer(known(Allergic, "latex")), free("latex"))},
 		{"SAF-18", all(with(waxy), wearer(known(Sensitive, "nuts"))), all(with(waxy), wearer(known(Sensitive, "nuts")), free("food"))},
 		{"SAF-19", all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Words: "the blue one", Status: Allergic}}})), all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Words: "the blue one", Status: Clear}}}))},
-		{"SAF-20", all(with(waxy), wearer(Wearer{Minor: &Minor{Consent: true, Chaperone: true, LawHours: 12}})), all(with(waxy), wearer(Wearer{Minor: &Minor{Consent: true, Chaperone: true, LawHours: 12, Measured: true}}))},
+		{"SAF-20", all(with(waxy), wearer(Wearer{Minor: &Minor{Consent: true, Chaperone: true, LawHours: 12, Unmeasured: []string{"round the head"}}})), all(with(waxy), wearer(Wearer{Minor: &Minor{Consent: true, Chaperone: true, LawHours: 12}}))},
 		{"SAF-20", func(c *Case) {
-			c.WearHours, c.Wearer.Minor = 5, &Minor{Consent: true, Chaperone: true, LawHours: 3, Measured: true}
+			c.WearHours, c.Wearer.Minor = 5, &Minor{Consent: true, Chaperone: true, LawHours: 3}
 		}, func(c *Case) {
-			c.WearHours, c.Wearer.Minor = 2, &Minor{Consent: true, Chaperone: true, LawHours: 3, Measured: true}
+			c.WearHours, c.Wearer.Minor = 2, &Minor{Consent: true, Chaperone: true, LawHours: 3}
 		}},
 		{"SAF-21", all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Code: "latex", Status: Allergic}}, PatchTests: []PatchTest{{"latex-balloon", PatchClear, 200}}})), all(with(waxy), wearer(Wearer{Facts: []substance.Fact{{Code: "latex", Status: Allergic}}, PatchTests: []PatchTest{{"adhesive-acrylic", PatchClear, 200}}}))},
 		{"ADH-5", all(with(body), made(section.Made{On: section.InMould, Of: "gypsum", Release: "release-wax"})), with(glue, body)},

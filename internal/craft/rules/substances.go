@@ -242,8 +242,8 @@ func underAge(c Case) []Finding {
 	case c.WearHours > m.LawHours:
 		say(fmt.Sprintf("the brief wants %g h of wear where the local law allows %g h of work in all.", c.WearHours, m.LawHours), "Shorten it; fitting and taking off count too.")
 	}
-	if !m.Measured {
-		say("nothing is measured of them where it goes: a grown person's usual sizes are not theirs.", "Measure them, with the chaperone in the room.")
+	if len(m.Unmeasured) > 0 {
+		say("these are not measured where it goes: "+strings.Join(m.Unmeasured, ", ")+". A grown person's usual sizes are not theirs.", "Measure them, with the chaperone in the room.")
 	}
 	return out
 }

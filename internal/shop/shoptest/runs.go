@@ -30,7 +30,7 @@ func (b *Bench) By(method, character, region string, mm float64) string {
 	require.True(b.T, known)
 	for _, slug := range []string{"adhesive-acrylic", "adhesive-gum", "adhesive-silicone", "latex-balloon", "latex-slush", "latex-paste", "foam-latex", "gelatin-animal", "gelatin-plant", "wax-soft", "paste-flour", "silicone-direct", "barrier-film", "paint-cream", "paint-alcohol", "remover-ester", "remover-oil", "sealer-plastic"} {
 		if _, here := materials[slug]; here {
-			_, err := b.S.People.RecordPatch(ctx, *p.PerformerID, people.NewPatch{Material: slug, Result: "clear", TestedOn: "2026-01-05", ExpiresOn: "2026-06-05"})
+			_, err := b.S.People.RecordPatch(ctx, *p.PerformerID, people.NewPatch{Material: slug, Result: "clear", TestedOn: "2026-01-05", ReadOn: "2026-01-07", ExpiresOn: "2026-06-05"})
 			require.NoError(b.T, err)
 		}
 	}

@@ -253,7 +253,7 @@ func (s *Service) mayTouch(ctx context.Context, tx database.Tx, l LifeCast) erro
 		return err
 	}
 	if w.Minor != nil {
-		w.Minor.Measured = true // it is what this measures
+		w.Minor.Unmeasured = nil // it is what this measures
 	}
 	who, _ := accounts.From(ctx)
 	facts, err := people.FactsOf(ctx, tx, people.Owner{Kind: "person", ID: who.ID})

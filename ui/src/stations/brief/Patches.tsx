@@ -76,8 +76,9 @@ function Close({ performer, patch: t, now, done }: { performer: number; patch: P
   return (
     <Box pl="10px" borderLeftWidth="2px" borderColor="line" my="4px">
       <Box layerStyle="small">
-        {t.put_on_at && `Put on ${dayTime(t.put_on_at)}. `}
+        {t.put_on_at ? `Put on ${dayTime(t.put_on_at)}. ` : `Put on ${day(t.tested_on)}, hour not known. `}
         {t.read_at && t.read_by && `Read by ${t.read_by}, ${dayTime(t.read_at)}. `}
+        {!t.read_at && t.result !== "open" && (t.read_on ? `Read on ${day(t.read_on)}, hour not known. ` : "When it was read is not known. ")}
         {t.note}
         {t.corrected && ` Corrects: ${t.corrected}.`}
       </Box>
@@ -107,7 +108,10 @@ function Close({ performer, patch: t, now, done }: { performer: number; patch: P
   );
 }
 
-type Typed = Pick<Schemas["PeopleNewPatch"], "material" | "tested_on" | "expires_on"> & { lot: string; result: Patch["result"] };
+type Typed = Pick<Schemas["PeopleNewPatch"], "material" | "tested_on" | "expires_on"> & { lot: string; result: Patch["result"]; read_on: string };
+
+/** A test as it is sent: a day of reading only where it was read before. */
+const sent = ({ read_on, ...t }: Typed) => (t.result !== "open" && read_on !== "" ? { ...t, read_on } : t);
 
 function Fields({
   typed,
@@ -154,6 +158,9 @@ function Fields({
         set={(tested_on) => set({ ...typed, tested_on })}
         problem={problem}
       />
+      {results && typed.result !== "open" && (
+        <Entry label="Read on" name="read_on" type="date" value={typed.read_on} set={(read_on) => set({ ...typed, read_on })} problem={problem} />
+      )}
       <Entry
         label="Good until"
         name="expires_on"
@@ -167,14 +174,14 @@ function Fields({
 }
 
 function PutOn({ performer, now, done }: { performer: number; now: Date; done: () => void }) {
-  const [typed, setTyped] = useState<Typed>({ material: "adhesive-acrylic", lot: "", result: "open", tested_on: isoDay(now), expires_on: "" });
+  const [typed, setTyped] = useState<Typed>({ material: "adhesive-acrylic", lot: "", result: "open", tested_on: isoDay(now), read_on: "", expires_on: "" });
   const { tested_on } = typed;
   useEffect(() => {
     const d = new Date(`${tested_on}T00:00:00Z`);
     if (!Number.isNaN(d.getTime())) setTyped((t) => ({ ...t, expires_on: isoDay(new Date(d.getTime() + 60 * DAY_MS)) }));
   }, [tested_on]);
   const record = useAct(async () => {
-    await ask(api.POST("/api/performers/{id}/patch-tests", { params: { path: { id: performer } }, body: typed }));
+    await ask(api.POST("/api/performers/{id}/patch-tests", { params: { path: { id: performer } }, body: sent(typed) }));
     done();
   });
   return (
@@ -197,6 +204,7 @@ function Correct({ performer, patch: t, now, done }: { performer: number; patch:
     lot: t.lot,
     result: t.result,
     tested_on: t.tested_on.slice(0, 10),
+    read_on: (t.read_on ?? t.read_at ?? "").slice(0, 10),
     expires_on: t.expires_on.slice(0, 10),
   });
   const [reason, setReason] = useState("");
@@ -204,7 +212,7 @@ function Correct({ performer, patch: t, now, done }: { performer: number; patch:
     await ask(
       api.POST("/api/performers/{id}/patch-tests/{test}/correction", {
         params: { path: { id: performer, test: t.id } },
-        body: { ...typed, reason, ...(gone ? { void: true } : {}) },
+        body: { ...sent(typed), reason, ...(gone ? { void: true } : {}) },
       }),
     );
     done();
