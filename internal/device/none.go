@@ -23,6 +23,9 @@ func (NoScale) Tare() error { return ErrUnplugged }
 // Simulated implements Scale.
 func (NoScale) Simulated() bool { return false }
 
+// DivisionG implements Scale: of none nothing is known.
+func (NoScale) DivisionG() float64 { return 0 }
+
 // NoRoom is a wall without a sensor.
 type NoRoom struct{}
 

@@ -36,6 +36,8 @@ type Scale interface {
 	Tare() error
 	// Simulated says whether this is a stand-in, so that screens can say so.
 	Simulated() bool
+	// DivisionG is the least that it tells apart, g; 0 where there is none.
+	DivisionG() float64
 }
 
 // SimulatedScale is a stand-in bench scale. It shows 0.1 g, wanders by a
@@ -161,3 +163,6 @@ func (s *SimulatedScale) Misbehave(unplugged, stuck bool, unit string) {
 		s.unit = unit
 	}
 }
+
+// DivisionG is 0.1 g, as it shows.
+func (s *SimulatedScale) DivisionG() float64 { return 0.1 }

@@ -9,18 +9,25 @@ type LetDown struct {
 	LessG  float64 // of the carrier, on the sheet
 }
 
+// UsualDivisionG is what a bench scale tells apart where nobody knows better, g.
+const UsualDivisionG = 0.1
+
 // least is how many divisions of a scale a weight wants, so that one of them is
-// five per cent of it.
-const least = 20
+// five per cent of it; below unread of them what it shows says nothing.
+const least, unread = 20, 5
+
+// Unreadable says whether a weight is so little that what a scale of this division
+// shows of it is neither in nor over.
+func Unreadable(grams, divisionG float64) bool { return grams < unread*divisionG }
 
 // NeedsLetDown says whether a weight is too little for a scale that shows
-// resolution g, and how it is let down: 1:9 or 1:99, whichever is enough.
-func NeedsLetDown(grams, resolutionG float64) (LetDown, bool) {
-	if resolutionG <= 0 || grams >= least*resolutionG {
+// division g, and how it is let down: 1:9 or 1:99, whichever is enough.
+func NeedsLetDown(grams, divisionG float64) (LetDown, bool) {
+	if divisionG <= 0 || grams >= least*divisionG {
 		return LetDown{}, false
 	}
 	times := 10.0
-	if grams*times < least*resolutionG {
+	if grams*times < least*divisionG {
 		times = 100
 	}
 	return LetDown{times - 1, grams * times, grams * (times - 1)}, true

@@ -13,6 +13,9 @@ func TestALetDownCarriesTheSameAmount(t *testing.T) {
 	assert.Equal(t, LetDown{99, 16, 15.84}, d)
 	_, needs = NeedsLetDown(2, 0.1)
 	assert.False(t, needs)
+	assert.True(t, Unreadable(0.49, 0.1))
+	assert.False(t, Unreadable(0.5, 0.1))
+	assert.False(t, Unreadable(0.16, 0.01), "on a finer scale it is read")
 	rapid.Check(t, func(t *rapid.T) {
 		g := rapid.Float64Range(0.01, 5).Draw(t, "g")
 		d, needs := NeedsLetDown(g, 0.1)

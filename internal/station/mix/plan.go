@@ -72,8 +72,8 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 			return Sheet{}, err
 		}
 		line := SheetLine{Ingredient: a.Material, Name: p.Name, Grams: byID[a.Material], Lot: choice.Code, Choice: choice, lotID: id}
-		if d, needs := craft.NeedsLetDown(line.Grams, benchScaleG); needs {
-			line.LetDown = letDownWords(p.Name, d, byID["softener"])
+		if d, needs := craft.NeedsLetDown(line.Grams, s.divisionG()); needs {
+			line.LetDown = letDownWords(p.Name, d, byID["softener"], s.divisionG())
 		}
 		out.add(p, line)
 	}
@@ -82,21 +82,22 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	return out, err
 }
 
-// benchScaleG is what the bench scale shows, g.
-const benchScaleG = 0.1
-
-// letDownBelowG is what the bench scale does not take at all, g: two divisions are
-// more than a third of it.
-const letDownBelowG = 0.5
+// divisionG is what the scale of this bench tells apart, g.
+func (s *Service) divisionG() float64 {
+	if g := s.Scale.DivisionG(); g > 0 {
+		return g
+	}
+	return craft.UsualDivisionG
+}
 
 // letDownWords says how a little of something gets into the cup.
-func letDownWords(name string, d craft.LetDown, softenerG float64) string {
+func letDownWords(name string, d craft.LetDown, softenerG, divisionG float64) string {
 	carrier := "part A"
 	if softenerG > d.LessG {
 		carrier = "the softener"
 	}
 	return fmt.Sprintf("Too little for a scale that shows %g g: stir one part of %s into %g of %s, weigh %s of that here, and %s less of %s. Or read it off a finer scale.",
-		benchScaleG, strings.ToLower(name), d.Parts, carrier, quantity.FormatMass(d.WeighG), quantity.FormatMass(d.LessG), carrier)
+		divisionG, strings.ToLower(name), d.Parts, carrier, quantity.FormatMass(d.WeighG), quantity.FormatMass(d.LessG), carrier)
 }
 
 func (s *Sheet) add(p material.Product, l SheetLine) {

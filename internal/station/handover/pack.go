@@ -1,0 +1,168 @@
+package handover
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/people"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
+)
+
+// NewKit is a kit as it is packed.
+type NewKit struct {
+	DayID  uint64   `json:"day_id"`
+	Artist string   `json:"artist" maxLength:"120"`
+	Note   string   `json:"note,omitempty" maxLength:"500"`
+	Copies []string `json:"copies"`
+}
+
+// Pack makes a kit of accepted copies.
+func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
+	in.Artist = strings.TrimSpace(in.Artist)
+	switch {
+	case in.Artist == "":
+		return Kit{}, problem.Invalid("missing", "artist", "Who gets it?")
+	case len(in.Copies) == 0:
+		return Kit{}, problem.Invalid("missing", "copies", "Choose at least one accepted copy.")
+	}
+	who, _ := accounts.From(ctx)
+	var code string
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		number, err := database.NextNumber(ctx, tx, "kit")
+		if err != nil {
+			return err
+		}
+		code = fmt.Sprintf("K-%03d", number)
+		now := s.Clock.Now()
+		artist, err := people.FindContact(ctx, tx, in.Artist, people.MakeupArtist)
+		if err != nil {
+			return err
+		}
+		res, err := tx.ExecContext(ctx, `INSERT INTO kit (code, day_id, artist_id, note, created_at, created_by) SELECT ?, id, ?, ?, ?, ? FROM shooting_day WHERE id = ?`, code, artist, in.Note, now, who.ID, in.DayID)
+		if known, err := database.Changed(res, err); err != nil {
+			return fmt.Errorf("packing the kit: %w", err)
+		} else if !known {
+			return problem.Invalid("unknown_value", "day_id", "Choose the shooting day.")
+		}
+		kit, err := res.LastInsertId()
+		if err != nil {
+			return err
+		}
+		for i, c := range in.Copies {
+			if err := s.packCopy(ctx, tx, uint64(kit), contact{artist, in.Artist}, code, c, fmt.Sprintf("copies[%d]", i), now); err != nil {
+				return err
+			}
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: code, Act: "packed", Words: strings.Join(in.Copies, ", ") + " for " + in.Artist})
+		return err
+	})
+	if err != nil {
+		return Kit{}, err
+	}
+	s.Live.Tell(ctx, "kits", code)
+	s.Live.Tell(ctx, "copies", "")
+	return s.Kit(ctx, code)
+}
+
+// artistMeets takes the day's materials from the shelf and asks whether the artist may take what the day has them put on:
+// glue, what takes it off, colour, and what they lay on skin.
+func (s *Service) artistMeets(ctx context.Context, tx database.Tx, kit uint64, p piece.Piece, number int, artist contact, about journal.Entry, colours []string) error {
+	doc, _, _, err := piece.SectionAt(ctx, tx, p, number)
+	if err != nil {
+		return err
+	}
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	stuff := ofTheDay(doc, materials, colours)
+	if err := fromTheShelf(ctx, tx, kit, stuff); err != nil {
+		return err
+	}
+	open, err := s.Pieces.Hands(ctx, tx, people.Owner{Kind: "contact", ID: artist.id}, artist.name, stuff...)
+	if err != nil {
+		return err
+	}
+	return piece.Meet(ctx, tx, about, open...)
+}
+
+// fromTheShelf notes which lots of the day's materials go with a kit: of each the
+// one that runs out first, of those that may be used. What the shop has none of is
+// left out, and the sheet says so.
+func fromTheShelf(ctx context.Context, tx database.Tx, kit uint64, stuff []string) error {
+	for _, slug := range stuff {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO kit_lot (kit_id, lot_id) SELECT ?, l.id FROM lot l JOIN material m ON m.id = l.material_id, kit k JOIN shooting_day d ON d.id = k.day_id
+			WHERE k.id = ? AND m.slug = ? AND l.status = 'ok' AND l.used_up_at IS NULL AND l.expires_on >= d.day ORDER BY l.expires_on, l.id LIMIT 1`, kit, kit, slug); err != nil {
+			return fmt.Errorf("noting the lot of %s: %w", slug, err)
+		}
+	}
+	return nil
+}
+
+// ofTheDay are the materials that somebody puts on or takes off on the day: of a
+// piece that is built on skin all of them.
+func ofTheDay(doc section.Section, materials material.Shelf, colours []string) []string {
+	stuff := append(slices.Clone(colours), doc.Touching...)
+	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if !onTheDay(l.Kind) && doc.MadeOn() != section.OnSkin {
+			return
+		}
+		stuff = append(stuff, l.Material)
+		if l.Kind == section.Adhesive {
+			stuff = append(stuff, materials[l.Material].Remover)
+		}
+	})
+	return stuff
+}
+
+// contact is an artist of the address book.
+type contact struct {
+	id   uint64
+	name string
+}
+
+func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, artist contact, kitCode, code, field string, now time.Time) error {
+	c, err := copies.Lock(ctx, tx, code)
+	if problem.IsNotFound(err) {
+		return problem.Invalid("unknown_value", field, "There is no copy %s.", code)
+	}
+	if err != nil {
+		return err
+	}
+	if !copies.Packed.MayFollow(c.State) {
+		return problem.Invalid("not_accepted", field, "%s is %s; only an accepted copy goes into a kit.", code, c.State.Text())
+	}
+	p, err := piece.Find(ctx, tx, c.Piece)
+	if err != nil {
+		return err
+	}
+	// What leaves the shop goes on a wearer: the rules are asked as they stand now.
+	about := journal.Entry{At: now, Piece: p.ID, Kind: "kit", Code: kitCode}
+	if err := s.Pieces.AskRules(ctx, tx, p, c.SectionNumber, about); err != nil {
+		return err
+	}
+	var colours []string
+	if err := tx.SelectContext(ctx, &colours, `SELECT DISTINCT m.slug FROM touch_up t JOIN material m ON m.id = t.material_id WHERE t.piece_id = ?`, p.ID); err != nil {
+		return err
+	}
+	if err := s.Pieces.AskStuff(ctx, tx, p, c.SectionNumber, about, colours...); err != nil {
+		return err
+	}
+	if err := s.artistMeets(ctx, tx, kit, p, c.SectionNumber, artist, about, colours); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?)`, kit, c.ID); err != nil {
+		return err
+	}
+	return copies.Move(ctx, tx, now, c, copies.Step{To: copies.Packed, Words: "into " + kitCode})
+}
