@@ -308,7 +308,7 @@ func (t *teller) finish(who, copyCode string, items ...string) {
 			tick.Reading = &craftcolour.Lab{L: 44.6, A: 15.3, B: 20.4}
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, nil)
 		case "photograph":
-			raw, drawn := barnacles(uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})
+			raw, drawn := pictured(copyCode, uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})
 			t.try(drawn)
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, bytes.NewReader(raw))
 		default:

@@ -137,7 +137,7 @@ func (t *teller) barnacles(code string) []texture.Step {
 
 // shown is a photograph of the clay with what was seen on it; all is put right.
 func (t *teller) shown(code, caption string, seed uint64, spots []sculpt.NewSpot) {
-	raw, err := barnacles(seed, 900, 640, color.RGBA{150, 140, 126, 255})
+	raw, err := pictured(code, seed, 900, 640, color.RGBA{150, 140, 126, 255})
 	t.try(err)
 	if t.err != nil {
 		return

@@ -32,7 +32,7 @@ func main() {
 	out := flag.String("out", "shot.png", "its file")
 	who := flag.String("who", "ivo", "who signs in; empty for nobody")
 	keys := flag.String("keys", "", "keys to press first, comma separated")
-	click := flag.String("click", "", "selectors to click first, separated by ;;")
+	click := flag.String("click", "", "selectors to click first, separated by ;;; text=words clicks what begins with them")
 	wait := flag.Duration("wait", 900*time.Millisecond, "how long to wait before the picture")
 	width := flag.Int64("width", 1280, "of the window")
 	night := flag.Bool("night", false, "the dark theme")
@@ -67,7 +67,11 @@ func run(base, dir, one, out, who, keys, click string, wait time.Duration, width
 			}
 		}
 		for _, c := range strings.Split(click, ";;") {
-			if c != "" {
+			switch words, byText := strings.CutPrefix(c, "text="); {
+			case byText:
+				js := fmt.Sprintf(`(() => { const of = [...document.querySelectorAll("button, a, [role=tab], summary")].filter(e => e.innerText.trim().startsWith(%q)); of[0]?.scrollIntoView({ block: "center" }); of[0]?.click(); return of.length })()`, words)
+				steps = append(steps, clicked(js, words), chromedp.Sleep(700*time.Millisecond))
+			case c != "":
 				steps = append(steps, chromedp.Click(chromedp.CSS(c)), chromedp.Sleep(700*time.Millisecond))
 			}
 		}
@@ -131,4 +135,16 @@ func post(tab context.Context, path string, body any) (map[string]any, error) {
 	}
 	script := fmt.Sprintf(`fetch(%q,{method:"POST",headers:{"Content-Type":"application/json"},body:%q}).then(async r=>{const t=await r.json();if(!r.ok)throw new Error(JSON.stringify(t));return t})`, path, b)
 	return chromedp.Run(tab, chromedp.Evaluate[map[string]any](script, chromedp.EvalAwaitPromise))
+}
+
+// clicked runs a script that clicks what begins with words, and fails where there
+// was nothing of the kind.
+func clicked(js, words string) chromedp.Action[chromedp.Void] {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		n, err := chromedp.Evaluate[int](js)(ctx, t)
+		if err == nil && n == 0 {
+			err = fmt.Errorf("nothing here begins with %q", words)
+		}
+		return chromedp.Void{}, err
+	}
 }

@@ -7562,6 +7562,11 @@ export interface components {
             material: string;
             note?: string;
             /**
+             * Format: date
+             * @description the day on which it was read, of one that was read before
+             */
+            read_on?: string;
+            /**
              * @description open, as long as nobody has read it; others only for one that was read before today's entry
              * @enum {string}
              */
@@ -7585,13 +7590,24 @@ export interface components {
             material: string;
             material_name: string;
             note: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description nil where nobody noted the hour
+             */
             put_on_at?: string;
-            /** Format: date-time */
+            /**
+             * Format: date-time
+             * @description nil where nobody noted the hour
+             */
             read_at?: string;
             read_by?: string;
             /** Format: date-time */
             read_from?: string;
+            /**
+             * Format: date-time
+             * @description the day, of a reading that was written down later
+             */
+            read_on?: string;
             /** @enum {string} */
             result: "open" | "clear" | "positive";
             /** Format: date-time */
@@ -7603,6 +7619,11 @@ export interface components {
             lot?: string;
             material: string;
             note?: string;
+            /**
+             * Format: date
+             * @description the day on which it was read, of one that was read before
+             */
+            read_on?: string;
             reason: string;
             /**
              * @description open, as long as nobody has read it; others only for one that was read before today's entry

@@ -57,13 +57,14 @@ export function PotShelf() {
               direction="column"
               align="center"
               minW="150px"
+              flexShrink="0"
               px="6px"
               pt={p.state === "ready" ? "4px" : "8px"}
               onClick={() => navigate(p.kind === "mould" ? `/mould?mould=${encodeURIComponent(p.label)}` : `/build?pot=${p.id}`)}
               data-pot={p.label}
             >
               <PotGlass pot={p} />
-              <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15">
+              <Box mt={p.state === "ready" ? "15px" : "11px"} fontSize="13.5px" fontWeight="600" lineHeight="1.15" whiteSpace="nowrap">
                 {p.label}
               </Box>
               <Box

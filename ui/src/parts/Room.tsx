@@ -46,5 +46,8 @@ export function Standing({
   );
 }
 
+/** Fields of a form side by side: two by two where the screen is narrow. */
+export const fields = (wide: string) => ({ base: "minmax(0,1fr) minmax(0,1fr)", lg: wide });
+
 /** Columns of a room that stand under one another where the screen is narrow. */
 export const columns = (wide: string) => ({ base: "minmax(0,1fr)", lg: wide });

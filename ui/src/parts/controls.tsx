@@ -10,6 +10,8 @@ export function Cap({ children }: { children: ReactNode }) {
   return (
     <Box
       as="kbd"
+      // A phone has no keys to press.
+      display={{ base: "none", lg: "inline" }}
       fontFamily="body"
       fontSize="12px"
       fontWeight="600"

@@ -25,12 +25,12 @@ export function Head({ piece, section, add, begin, trueScale, setTrueScale, log,
   useKey("T", "true scale", () => setTrueScale(!trueScale));
   useKey("L", "step log", () => setLog(!log));
   return (
-    <Flex align="center" gap="12px" mb="6px">
+    <Flex align="center" gap="12px" mb="6px" wrap={{ base: "wrap", lg: "nowrap" }}>
       <Tag code={code} />
-      <Box as="h1" fontSize="23px" fontWeight="700" whiteSpace="nowrap">
+      <Box as="h1" fontSize="23px" fontWeight="700" whiteSpace={{ lg: "nowrap" }}>
         {piece.name}
       </Box>
-      <Box color="muted" flex="1" whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis">
+      <Box color="muted" flex={{ base: "1 0 100%", lg: "1" }} whiteSpace="nowrap" overflow="hidden" textOverflow="ellipsis">
         <Link to={`/brief/${code}`}>{piece.character_name}</Link> ·{" "}
         {state?.drafted
           ? `draft on §${state.base}, ${waiting ? "not saved yet" : "saved"}`

@@ -105,7 +105,7 @@ function Page({ code }: { code: string }) {
   );
 
   return (
-    <Flex direction="column" h="100%" minH="0">
+    <Flex direction="column" h={{ lg: "100%" }} minH="0">
       <Head
         piece={piece.data}
         section={section}
@@ -116,7 +116,7 @@ function Page({ code }: { code: string }) {
         log={log}
         setLog={setLog}
       />
-      <Flex flex="1" minH="0" gap="22px">
+      <Flex direction={{ base: "column", lg: "row" }} flex="1" minH="0" gap="22px">
         <Flex direction="column" flex="1" minW="0" minH="0">
           {cuts.length > 1 && !log && (
             <Leaves
@@ -126,7 +126,7 @@ function Page({ code }: { code: string }) {
               choose={(n) => bands.setCut(cuts.map(cutName).indexOf(n))}
             />
           )}
-          <Box flex="1" minH="0">
+          <Box flex="1" minH="0" h={{ base: log ? "auto" : "60vw", lg: "auto" }}>
             {log ? (
               <StepLog piece={piece.data} />
             ) : (
@@ -159,7 +159,7 @@ function Page({ code }: { code: string }) {
             )}
           </Box>
         </Flex>
-        <Flex direction="column" w="392px" flexShrink="0" minH="0">
+        <Flex direction="column" w={{ base: "100%", lg: "392px" }} flexShrink="0" minH="0">
           <Others
             code={code}
             names={state.others ?? []}
@@ -169,7 +169,18 @@ function Page({ code }: { code: string }) {
             }}
           />
           <Leaves of="the piece" list={leaves} leaf={leaf} choose={setLeaf} />
-          <Flex direction="column" flex="1" minH="0" overflowY="auto" gap="14px" pe="6px" pt="10px" role="tabpanel" aria-label={leaf} tabIndex={0}>
+          <Flex
+            direction="column"
+            flex="1"
+            minH="0"
+            overflowY={{ lg: "auto" }}
+            gap="14px"
+            pe={{ lg: "6px" }}
+            pt="10px"
+            role="tabpanel"
+            aria-label={leaf}
+            tabIndex={0}
+          >
             <Objection section={section} products={products} kinds={kinds.data} add={add} />
             {leaf === "Bands" && (
               <>

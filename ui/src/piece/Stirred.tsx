@@ -21,11 +21,6 @@ export function Stirred({ layer, products, set, here }: Props) {
   const put = (next: NonNullable<Layer["with"]>) => set({ with: next.length > 0 ? next : undefined });
   return (
     <Box mt="8px">
-      {list.length > 0 && (
-        <Box layerStyle="small" mb="2px">
-          Stirred in, percent of its parts together
-        </Box>
-      )}
       {list.map((w, i) => (
         <Grid key={w.material} templateColumns="minmax(0,1.7fr) minmax(0,1fr) auto" gap="8px" mb="6px" alignItems="end">
           <Choose
@@ -71,7 +66,7 @@ function Percent({ value, name, set, problem }: { value: number; name: string; s
   useEffect(() => setText((t) => (Number(t.replace(",", ".")) === value ? t : String(value))), [value]);
   return (
     <Entry
-      label="%"
+      label="% of its parts"
       name={name}
       value={text}
       problem={problem}

@@ -4,6 +4,7 @@ import { api, ask } from "../../app/api";
 import { useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { newId } from "../../parts/id";
+import { fields } from "../../parts/Room";
 import { Rows } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
@@ -36,7 +37,7 @@ export function Asked({ code, draft }: { code: string; draft: BriefDraft }) {
         {doc.wishes.map((w, i) => {
           const set = (part: Partial<typeof w>) => change({ wishes: doc.wishes.map((x, k) => (k === i ? { ...x, ...part } : x)) });
           return (
-            <Grid key={w.id} templateColumns="2.2fr 1fr 74px 118px" gap="5px" pb="8px" mb="8px" borderBottomWidth="1px" borderColor="line">
+            <Grid key={w.id} templateColumns={fields("2.2fr 1fr 74px 118px")} gap="5px" pb="8px" mb="8px" borderBottomWidth="1px" borderColor="line">
               <Entry label="Wish" name={`wish ${i}`} value={w.text} set={(text) => set({ text })} />
               <Entry label="Who asked" name={`by ${i}`} value={w.by} set={(by) => set({ by })} />
               <Entry label="Times" name={`times ${i}`} value={String(w.times)} set={(t) => set({ times: Math.max(1, Math.round(Number(t)) || 1) })} />

@@ -5,6 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day } from "../../parts/format";
+import { fields } from "../../parts/Room";
 
 // What a wearer can bear, agreed to, and has borne. Seen by leads and fabricators.
 
@@ -92,7 +93,7 @@ export function Bears({ performer }: { performer: Performer }) {
         );
       })}
       {open && (
-        <Grid templateColumns="1.4fr 90px 1.4fr auto" gap="8px" alignItems="end" mt="6px">
+        <Grid templateColumns={fields("1.4fr 90px 1.4fr auto")} gap="8px" alignItems="end" mt="6px">
           <Choose label="Of" name="kind" value={kind} set={(k) => setKind(k as Kind)} problem={set.problem}>
             {kinds.map(([k, text]) => (
               <option key={k} value={k}>
@@ -167,7 +168,7 @@ export function Consents({ performer, today }: { performer: Performer; today: st
         );
       })}
       {open && (
-        <Grid templateColumns="1.3fr 1fr 1fr auto" gap="8px" alignItems="end" mt="6px">
+        <Grid templateColumns={fields("1.3fr 1fr 1fr auto")} gap="8px" alignItems="end" mt="6px">
           <Choose label="To what" name="what" value={what} set={(w) => setWhat(w as What)} problem={give.problem}>
             {whats.map((w) => (
               <option key={w} value={w}>

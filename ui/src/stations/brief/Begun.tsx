@@ -5,6 +5,7 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { fields } from "../../parts/Room";
 
 type Piece = Schemas["PieceView"];
 
@@ -58,7 +59,7 @@ function Fields({ piece, done }: { piece: Piece; done: () => void }) {
   });
   return (
     <Box>
-      <Grid templateColumns="2fr 1.2fr 1fr 0.7fr" gap="8px">
+      <Grid templateColumns={fields("2fr 1.2fr 1fr 0.7fr")} gap="8px">
         <Entry label="Called" name="name" value={name} set={setName} problem={keep.problem} />
         <Choose label="Where it is worn" name="region" value={region} set={setRegion} problem={keep.problem}>
           {regions.data?.map((r) => (

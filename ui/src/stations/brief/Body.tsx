@@ -7,6 +7,7 @@ import { useDevice, useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
+import { fields } from "../../parts/Room";
 
 type BodyOf = Schemas["BriefBody"];
 
@@ -58,7 +59,7 @@ function Measures({ body, part }: { body: BodyOf; part: string }) {
           </Box>
         </Grid>
       ))}
-      <Grid templateColumns="1.5fr 1fr auto" gap="8px" mt="8px" alignItems="end">
+      <Grid templateColumns={fields("1.5fr 1fr auto")} gap="8px" mt="8px" alignItems="end">
         {own ? (
           <Entry label="A measurement of our own" name="name" value={name} set={setName} problem={measure.problem} placeholder="hat size inside" />
         ) : (

@@ -11,7 +11,7 @@ import { newId } from "../../parts/id";
 import { Leaves } from "../../parts/Leaves";
 import { type Kind, MapDesk, type Mark, useDesk } from "../../parts/map/MapDesk";
 import { useNet } from "../../parts/map/useForm";
-import { RoomHead, Standing } from "../../parts/Room";
+import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Asked } from "./Asked";
 import { Begun } from "./Begun";
 import { Body } from "./Body";
@@ -115,7 +115,8 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
   if (!doc || !view || !kinds.data || !regions.data) return null;
   const lookWords = own.looks.length > 0;
   return (
-    <Flex direction="column" h="100%" minH="0">
+    // On a narrow screen the map stands above the leaves and the room scrolls as one.
+    <Flex direction="column" h={{ lg: "100%" }} minH="0">
       <RoomHead
         code={p.code}
         to={`/piece/${p.code}`}
@@ -133,7 +134,13 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
           )
         }
       />
-      <Grid templateColumns="minmax(0, 1fr) minmax(0, 1.04fr)" gap="22px" flex="1" minH="0">
+      <Grid
+        templateColumns={columns("minmax(0, 1fr) minmax(0, 1.04fr)")}
+        templateRows={{ base: "360px auto", lg: "minmax(0, 1fr)" }}
+        gap="22px"
+        flex="1"
+        minH="0"
+      >
         <MapDesk
           desk={desk}
           performer={p.performer_id ?? 0}
@@ -154,7 +161,7 @@ function Open({ piece: p }: { piece: Schemas["PieceView"] }) {
         />
         <Flex direction="column" minH="0">
           <Leaves of="the brief" list={leaves} leaf={leaf} choose={setLeaf} />
-          <Box flex="1" minH="0" overflowY="auto" pt="10px" pe="6px" role="tabpanel" aria-label={leaf} tabIndex={0}>
+          <Box flex="1" minH="0" overflowY={{ lg: "auto" }} pt="10px" pe={{ lg: "6px" }} role="tabpanel" aria-label={leaf} tabIndex={0}>
             {leaf === "Asked" && (
               <Flex direction="column" gap="14px">
                 <Asked code={p.code} draft={draft} />

@@ -6,7 +6,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { type Kind, MapDesk, useDesk } from "../../parts/map/MapDesk";
-import { RoomHead } from "../../parts/Room";
+import { columns, fields, RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 
 type Look = Schemas["BriefLook"];
@@ -47,7 +47,7 @@ export function Character({ code }: { code: string }) {
   if (character.error && !c) return <Refusal problem={character.error as never} />;
   if (!c || !kinds.data) return null;
   return (
-    <Flex direction="column" h="100%" minH="0">
+    <Flex direction="column" h={{ lg: "100%" }} minH="0">
       <RoomHead
         title={c.name}
         aside={`${c.code} · ${c.performer ?? "nobody named yet"} · ${c.production}`}
@@ -59,7 +59,13 @@ export function Character({ code }: { code: string }) {
           </Plain>
         }
       />
-      <Grid templateColumns="minmax(0, 0.95fr) minmax(0, 1.05fr)" gap="22px" flex="1" minH="0">
+      <Grid
+        templateColumns={columns("minmax(0, 0.95fr) minmax(0, 1.05fr)")}
+        templateRows={{ base: "360px auto", lg: "minmax(0, 1fr)" }}
+        gap="22px"
+        flex="1"
+        minH="0"
+      >
         {brief.data ? (
           <MapDesk
             desk={desk}
@@ -187,7 +193,7 @@ function LookForm({
   });
   return (
     <Box p="10px" my="6px" bg="deep" borderRadius="4px 14px 14px 14px">
-      <Grid templateColumns="1fr 70px 1fr 1fr" gap="8px">
+      <Grid templateColumns={fields("1fr 70px 1fr 1fr")} gap="8px">
         {look ? (
           <Box alignSelf="end">{look.code}</Box>
         ) : (

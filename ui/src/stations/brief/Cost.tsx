@@ -5,6 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { newId } from "../../parts/id";
+import { fields } from "../../parts/Room";
 import { Figure, Rows } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
@@ -35,7 +36,7 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
             {
               name: "where",
               label: "Where",
-              width: "118px",
+              width: "104px",
               kind: "choice",
               choices: [
                 ["workshop", "workshop"],
@@ -45,14 +46,14 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
             {
               name: "skill",
               label: "Skill",
-              width: "118px",
+              width: "104px",
               kind: "choice",
               choices: ["apprentice", "fabricator", "lead", "artist"].map((s): [string, string] => [s, s]),
             },
             {
               name: "part",
               label: "Estimates",
-              width: "118px",
+              width: "108px",
               kind: "choice",
               choices: [
                 ["", "only this"],
@@ -62,7 +63,7 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
                 ["chair", "the chair"],
               ],
             },
-            { name: "hours", label: "Hours", width: "70px", kind: "number" },
+            { name: "hours", label: "Hours", width: "54px", kind: "number" },
           ]}
           blank={() => ({ id: newId(), text: "", where: "workshop" as const, skill: "fabricator" as const, part: "" as const, hours: 0 })}
           add="Add a step"
@@ -191,7 +192,7 @@ function Spend({ code, doc, actuals }: { code: string; doc: Schemas["PieceBrief"
   return (
     <Box>
       <Heading>What was really needed</Heading>
-      <Grid templateColumns="1.4fr 90px 1fr auto" gap="8px" alignItems="end">
+      <Grid templateColumns={fields("1.4fr 90px 1fr auto")} gap="8px" alignItems="end">
         <Choose label="For" name="subject" value={`${kind} ${subject}`} set={setWhat} problem={spend.problem}>
           {doc.steps.map((s) => (
             <option key={s.id} value={`hours ${s.id}`}>

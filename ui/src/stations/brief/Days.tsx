@@ -5,6 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useDevice } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, isoDay } from "../../parts/format";
+import { fields } from "../../parts/Room";
 
 type Day = Schemas["ProductionDay"];
 type Sky = "dry" | "sun" | "rain";
@@ -107,7 +108,7 @@ function DayForm({ production, day: d, close }: { production: number; day?: Day;
   const problem = keep.problem ?? forecast.problem ?? remove.problem;
   return (
     <Box mb="10px" p="10px" bg="deep" borderRadius="4px 14px 14px 14px">
-      <Grid templateColumns="1.3fr 1.3fr 0.7fr 0.7fr 0.9fr 1fr" gap="8px">
+      <Grid templateColumns={fields("1.3fr 1.3fr 0.7fr 0.7fr 0.9fr 1fr")} gap="8px">
         <Entry label="Day" name="day" type="date" value={date} set={setDate} problem={problem} />
         <Entry label="Place" name="place" value={place} set={setPlace} problem={problem} />
         <Entry label="°C" name="temp_c" value={temp} set={typed(setTemp)} problem={problem} />

@@ -6,6 +6,7 @@ import { Choose, Entry, Heading, Pick, Plain } from "../../parts/controls";
 import { newId } from "../../parts/id";
 import { mirrored, otherSheet, type Point } from "../../parts/map/form";
 import type { Desk, Kind, Mark, Owner } from "../../parts/map/MapDesk";
+import { fields } from "../../parts/Room";
 
 const ownerText: Record<Owner, string> = { piece: "This piece", look: "The look", wearer: "The wearer" };
 
@@ -70,7 +71,7 @@ export function Marks({ desk, kinds, regions, of, result, pictures }: Props) {
             </Plain>
           </Flex>
         ) : (
-          <Grid templateColumns="1fr 1.2fr 1.4fr auto" gap="8px" alignItems="end">
+          <Grid templateColumns={fields("1fr 1.2fr 1.4fr auto")} gap="8px" alignItems="end">
             <Choose label="For" name="owner" value={owner} set={(o) => setOwner(o as Owner)}>
               {(Object.keys(of) as Owner[])
                 .filter((o) => of[o].set)
@@ -220,7 +221,7 @@ function One({
   const byLabel = ({ hair: "Protected with", covered: "What covers", edge: hidden, seam: hidden } as Record<string, string>)[mark.kind];
   return (
     <Box p="8px 10px" mb="6px" bg="deep" borderRadius="4px 14px 14px 14px">
-      <Grid templateColumns="1.2fr 1fr 1.3fr" gap="8px">
+      <Grid templateColumns={fields("1.2fr 1fr 1.3fr")} gap="8px">
         <Entry label="What it is" name="text" value={mark.text ?? ""} set={(text) => set({ ...mark, text })} />
         {kind && kind.choice.length > 0 ? (
           <Choose

@@ -10,6 +10,7 @@ import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, duration, grams } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
+import { fields } from "../../parts/Room";
 import { Trials } from "./Trials";
 
 type Conditions = Schemas["BriefConditions"];
@@ -237,7 +238,7 @@ function Tried({ asked, tried, set }: { asked: Schemas["BriefAsked"]; tried: Con
       >
         What if
       </Heading>
-      <Grid templateColumns="repeat(4, 1fr)" gap="6px 10px">
+      <Grid templateColumns={fields("repeat(4, 1fr)")} gap="6px 10px">
         {numbers.map(([key, label]) => (
           <Count
             key={key}

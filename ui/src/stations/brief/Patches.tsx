@@ -50,7 +50,7 @@ function Row({ patch: t, now, open, pick }: { patch: Patch; now: Date; open: boo
           {t.lot ? `, lot ${t.lot}` : ", lot not known"}
         </Box>
       </Box>
-      <Box w="130px" color={over ? "rust" : tone[t.result]} fontWeight={t.result === "clear" && !over ? 400 : 600}>
+      <Box w="165px" whiteSpace="nowrap" color={over ? "rust" : tone[t.result]} fontWeight={t.result === "clear" && !over ? 400 : 600}>
         {word}
         <Box as="span" color="muted" fontWeight="400">
           , to {day(t.expires_on).slice(4)}
@@ -174,7 +174,14 @@ function Fields({
 }
 
 function PutOn({ performer, now, done }: { performer: number; now: Date; done: () => void }) {
-  const [typed, setTyped] = useState<Typed>({ material: "adhesive-acrylic", lot: "", result: "open", tested_on: isoDay(now), read_on: "", expires_on: "" });
+  const [typed, setTyped] = useState<Typed>({
+    material: "adhesive-acrylic",
+    lot: "",
+    result: "open",
+    tested_on: isoDay(now),
+    read_on: "",
+    expires_on: "",
+  });
   const { tested_on } = typed;
   useEffect(() => {
     const d = new Date(`${tested_on}T00:00:00Z`);

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
 import { Choose, Entry, Plain, Refusal } from "../../parts/controls";
+import { fields } from "../../parts/Room";
 
 type Reference = Schemas["PieceReference"];
 
@@ -63,7 +64,7 @@ export function Adding({ code, done }: { code: string; done: () => void }) {
           {file ? `${file.name}, ${(file.size / 1e6).toFixed(1)} MB` : "or drop it here: PNG, JPEG or WebP, 64 MB at most"}
         </Box>
       </Flex>
-      <Grid templateColumns="1.4fr 1fr 0.9fr 0.9fr" gap="8px">
+      <Grid templateColumns={fields("1.4fr 1fr 0.9fr 0.9fr")} gap="8px">
         <Entry label="What it shows" name="caption" value={caption} set={setCaption} problem={pin.problem} />
         <Entry label="Credit" name="credit" value={credit} set={setCredit} problem={pin.problem} />
         <Choose label="Seen from" name="view" value={view} set={setView} problem={pin.problem}>
@@ -126,7 +127,7 @@ export function Describe({ picture }: { picture: Reference }) {
         say more
       </Box>
       {open && (
-        <Grid templateColumns="1.4fr 1fr 0.9fr 0.9fr auto" gap="8px" alignItems="end">
+        <Grid templateColumns={fields("1.4fr 1fr 0.9fr 0.9fr auto")} gap="8px" alignItems="end">
           <Entry label="What it shows" name="caption" value={caption} set={setCaption} problem={keep.problem} />
           <Entry label="Credit" name="credit" value={credit} set={setCredit} problem={keep.problem} />
           <Choose label="Seen from" name="view" value={view} set={setView} problem={keep.problem}>

@@ -5,6 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { labToHex } from "../../parts/lab";
 import { Picture } from "../../parts/Picture";
+import { fields } from "../../parts/Room";
 import { Adding, Describe } from "./Pinned";
 
 type Reference = Schemas["PieceReference"];
@@ -86,7 +87,7 @@ function Looked({ picture, list }: { picture: Reference; list?: (text: string, p
       <Describe picture={picture} />
       {kind ? (
         <Box p="10px" bg="deep" borderRadius="4px 14px 14px 14px">
-          <Grid templateColumns="1fr 1.4fr 1fr" gap="8px">
+          <Grid templateColumns={fields("1fr 1.4fr 1fr")} gap="8px">
             <Entry label="Label" name="label" value={label} set={setLabel} problem={pin.problem} placeholder="whatever you call it" />
             <Entry label="In words" name="words" value={words} set={setWords} problem={pin.problem} />
             <PlaceEntry

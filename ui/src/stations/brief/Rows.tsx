@@ -2,6 +2,7 @@ import { Box, Flex, Grid, Input, NativeSelect } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import type { Problem } from "../../app/api";
 import { Plain } from "../../parts/controls";
+import { fields } from "../../parts/Room";
 
 /** One column of a list of a brief. */
 export interface Column<T> {
@@ -41,7 +42,7 @@ export function Rows<T extends object>({
     <Box>
       {rows.length === 0 && <Box layerStyle="note">{empty}</Box>}
       {rows.length > 0 && (
-        <Grid templateColumns={template} gap="5px" layerStyle="small" aria-hidden="true">
+        <Grid templateColumns={template} gap="5px" layerStyle="small" aria-hidden="true" display={{ base: "none", lg: "grid" }}>
           {columns.map((c) => (
             <Box key={c.name}>{c.label}</Box>
           ))}
@@ -49,15 +50,19 @@ export function Rows<T extends object>({
       )}
       {rows.map((row, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a row has no other name while it is written
-        <Grid key={i} templateColumns={template} gap="5px" mb="5px" alignItems="center">
+        <Grid key={i} templateColumns={fields(template)} gap="5px" mb={{ base: "14px", lg: "5px" }} alignItems={{ base: "end", lg: "center" }}>
           {columns.map((c) => (
-            <Cell
-              key={c.name}
-              column={c as unknown as Column<Record<string, unknown>>}
-              label={`${c.label}, ${i + 1}`}
-              value={row[c.name]}
-              set={(v) => set(rows.map((r, k) => (k === i ? { ...r, [c.name]: v } : r)))}
-            />
+            <Box key={c.name} minW="0">
+              <Box layerStyle="small" aria-hidden="true" display={{ lg: "none" }}>
+                {c.label}
+              </Box>
+              <Cell
+                column={c as unknown as Column<Record<string, unknown>>}
+                label={`${c.label}, ${i + 1}`}
+                value={row[c.name]}
+                set={(v) => set(rows.map((r, k) => (k === i ? { ...r, [c.name]: v } : r)))}
+              />
+            </Box>
           ))}
           <Box
             as="button"

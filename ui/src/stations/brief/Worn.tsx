@@ -1,6 +1,7 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
 import { Choose, Entry, Heading } from "../../parts/controls";
+import { fields } from "../../parts/Room";
 import { Days } from "./Days";
 import { Figure } from "./Rows";
 import type { BriefDraft } from "./useBrief";
@@ -35,7 +36,7 @@ export function Worn({ piece, draft }: { piece: Schemas["PieceView"]; draft: Bri
     <Flex direction="column" gap="14px">
       <Box>
         <Heading>Worn</Heading>
-        <Grid templateColumns="repeat(4, 1fr)" gap="8px 10px">
+        <Grid templateColumns={fields("repeat(4, 1fr)")} gap="8px 10px">
           {choose("camera", "Camera", ["close", "medium", "far"])}
           {figure("Nearest, m", doc.camera_m, (camera_m) => change({ camera_m }))}
           {choose("backdrop", "Backdrop", ["plain", "dark", "busy"])}
@@ -64,7 +65,7 @@ export function Worn({ piece, draft }: { piece: Schemas["PieceView"]; draft: Bri
             </Checkbox.Root>
           ))}
         </Flex>
-        <Grid templateColumns="2fr 90px 90px 1.6fr" gap="10px" mt="8px">
+        <Grid templateColumns={fields("2fr 90px 90px 1.6fr")} gap="10px" mt="8px">
           <Entry
             label="Quick way out: what opens"
             name="way_out.closure"

@@ -50,6 +50,7 @@ export function Lots({ sheet, chosen, choose }: Props) {
                     as="button"
                     color="muted"
                     textDecoration="underline"
+                    whiteSpace="nowrap"
                     aria-expanded={open === l.ingredient}
                     onClick={() => setOpen(open === l.ingredient ? undefined : l.ingredient)}
                   >
