@@ -219,7 +219,7 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		whip := base
 		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, add the gelling agent, fill.", NoWait, 0
 		bake := Stage{Act: "bake", Text: "Gel, bake, and cool in the closed oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}
-		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze and let it dry.", Layer: l.ID}
+		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.", Layer: l.ID, Waits: Set, WaitS: of.WashedS}
 		return []Stage{whip, bake, wash}
 	case l.Kind == section.Gelatin && way == Melt, l.Kind == section.Wax && way == Melt:
 		melt := base

@@ -96,8 +96,10 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 		}
 		list = append(list, entry{a, seq, st})
 	}
+	wait := 0.0 // of the next plain act
 	plain := func(a act, hands float64, cautions ...string) {
-		list = append(list, entry{a, 0, Step{Act: a.name, Where: a.where, Text: a.text, Why: a.why, Layers: []string{}, HandsS: hands, Cautions: append([]string{}, cautions...)}})
+		list = append(list, entry{a, 0, Step{Act: a.name, Where: a.where, Text: a.text, Why: a.why, Layers: []string{}, HandsS: hands, WaitS: wait, Cautions: append([]string{}, cautions...)}})
+		wait = 0
 	}
 	made := false // anything built ahead
 	for _, c := range s.Cuts() {
@@ -132,7 +134,10 @@ func (s Section) steps(shelf material.Shelf, r Result) []Step {
 			}
 			plain(act{"demould", "bench", "Open the mould and lift the piece; powder what sticks to itself.", "it is " + map[bool]string{true: "baked and hand-warm", false: "cured and cool"}[s.Has(Foam)], rankDemould}, 900)
 			if s.Has(Foam) {
-				plain(act{"wash", "bench", "Wash the soap out in warm water, squeeze it, and let it dry through.", "soap left in it keeps glue and colour off", rankDemould + 1}, 900)
+				for _, l := range r.Layers {
+					wait = max(wait, l.WashedS)
+				}
+				plain(act{"wash", "bench", "Wash the soap out in warm water, squeeze it, and let it dry through before a fan.", "soap left in it keeps glue and colour off", rankDemould + 1}, 900)
 			}
 		} else {
 			plain(act{"demould", "bench", "Powder it and peel it off the form.", "dry latex sticks to itself until it is powdered", rankDemould}, 600)
