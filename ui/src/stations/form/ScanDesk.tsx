@@ -3,6 +3,7 @@ import { useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { usePiece } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
+import { Amounts } from "../../parts/Amounts";
 import { Go, Teach } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import { Leaves } from "../../parts/Leaves";
@@ -135,7 +136,12 @@ export function ScanDesk({ code }: { code: string }) {
             {m && at === "Thickness" && <Thickness m={m} spot={spot} hold={setSpot} />}
             {m && scan && at === "Pull" && <Pull m={m} scan={scan} spot={spot} hold={setSpot} />}
             {m && at === "Left and right" && <Sides m={m} />}
-            {m && at === "Weight" && <Weights m={m} code={code} />}
+            {m && at === "Weight" && (
+              <Flex direction="column" gap="16px">
+                <Weights m={m} code={code} />
+                <Amounts code={code} />
+              </Flex>
+            )}
             {at === "Two stages" && <Change scans={list} show={setChange} />}
           </Box>
         </Box>

@@ -1,6 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
 import { useMaterials } from "../../app/reads";
+import { Amounts } from "../../parts/Amounts";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { duration, grams } from "../../parts/format";
 import { columns } from "../../parts/Room";
@@ -16,6 +17,7 @@ export function PourSheet({ pieces, piece }: { pieces: Schemas["Piece"][]; piece
     <Grid templateColumns={columns("minmax(0,380px) minmax(0,1fr)")} gap="30px">
       <Flex direction="column" gap="10px">
         <HowMuch pieces={pieces} o={o} />
+        <Amounts code={o.piece[0]} quiet />
         <WhatOf o={o} />
       </Flex>
       <Sheet o={o} />

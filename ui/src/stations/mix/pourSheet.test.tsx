@@ -66,11 +66,39 @@ describe("the pour sheet", () => {
 
   it("takes the amount that is believed, the section's silicone, and the copies that are missing", async () => {
     server
-      .get("/api/pieces/{code}/amounts", { voices: [{}], disagree: [], volume_ml: 42.3 } as never)
+      .get("/api/pieces/{code}/amounts", {
+        voices: [{ name: "water", volume_ml: 42.3, sd_ml: 0.8 }],
+        believed: "water",
+        disagree: [],
+        volume_ml: 42.3,
+        areas: { areas: [], disagree: [], cm2: 34 },
+      } as never)
       .get("/api/pieces/{code}/section", { ...section, doc: { layers: [{ kind: "silicone", material: "silicone-firm" }] } } as never);
     room();
     await waitFor(() => expect(orders().at(-1)?.amount.scan).toEqual({ volume_ml: 42.3 }));
     await waitFor(() => expect(orders().at(-1)).toMatchObject({ material: "silicone-firm", amount: { copies: 3 } }));
+    expect(screen.getByText(/The section says nothing of softener and colour/)).toBeTruthy();
+    expect(screen.getByText("How much it takes: 42.3 ml on 34.0 cm²")).toBeTruthy();
+  });
+
+  it("takes what the section says is stirred in", async () => {
+    const stirred = {
+      kind: "silicone",
+      material: "silicone-gel",
+      with: [
+        { material: "softener", percent: 40 },
+        { material: "pigment-red", percent: 0.5 },
+      ],
+    };
+    server.get("/api/pieces/{code}/section", { ...section, doc: { layers: [stirred] } } as never);
+    room();
+    await waitFor(() =>
+      expect(orders().at(-1)?.additions).toEqual([
+        { material: "softener", percent: 40, of: "parts" },
+        { material: "pigment-red", percent: 0.5 },
+      ]),
+    );
+    expect(screen.queryByText(/The section says nothing of softener and colour/)).toBeNull();
   });
 
   it("does not write a sheet that the shelf is short of, and says of what", async () => {
