@@ -221,6 +221,9 @@ func (s *Service) lotsBeside(ctx context.Context, kit uint64, doc section.Sectio
 			say(materials[l.Material].Remover)
 		}
 	})
+	for _, slug := range doc.Touching {
+		say(slug)
+	}
 	return nil
 }
 
