@@ -50,8 +50,9 @@ type Tooling struct {
 // of an amount is read once for a section that is dragged. Nothing is kept where
 // it is not set.
 type since struct {
-	Record uint64
-	Scans  string
+	Record  uint64
+	Scans   string
+	Changed string // of the shelf
 }
 
 // tells reads what others tell of a piece's amount; see docs/caches.md.
@@ -133,11 +134,15 @@ func (s *Service) VoicesOf(ctx context.Context, db database.Reader, p Piece) (mi
 	if err != nil {
 		return mix.Voices{}, mix.Areas{}, err
 	}
-	around, err := s.Around.Around(ctx, db, p)
+	at, err := s.since(ctx, db, p)
 	if err != nil {
 		return mix.Voices{}, mix.Areas{}, err
 	}
-	return s.voices(ctx, db, p, doc, materials, outlined(around.Map, p.Code), since{})
+	around, err := s.around(ctx, db, p, at)
+	if err != nil {
+		return mix.Voices{}, mix.Areas{}, err
+	}
+	return s.voices(ctx, db, p, doc, materials, outlined(around.Map, p.Code), at)
 }
 
 // ResultOf is what follows from a section of a piece in the air of now, with the
@@ -148,11 +153,15 @@ func (s *Service) ResultOf(ctx context.Context, db database.Reader, p Piece, doc
 	if err != nil {
 		return section.Result{}, err
 	}
-	around, err := s.Around.Around(ctx, db, p)
+	at, err := s.since(ctx, db, p)
 	if err != nil {
 		return section.Result{}, err
 	}
-	v, a, err := s.voices(ctx, db, p, doc, materials, outlined(around.Map, p.Code), since{})
+	around, err := s.around(ctx, db, p, at)
+	if err != nil {
+		return section.Result{}, err
+	}
+	v, a, err := s.voices(ctx, db, p, doc, materials, outlined(around.Map, p.Code), at)
 	if err != nil {
 		return section.Result{}, err
 	}

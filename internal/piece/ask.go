@@ -211,6 +211,18 @@ func (s *Service) asked(ctx context.Context, db database.Reader, p Piece, doc se
 	if out.Drafts, err = document.StampOf(ctx, db); err != nil {
 		return out, fmt.Errorf("asking whether a draft changed: %w", err)
 	}
+	at, err := s.since(ctx, db, p)
+	if err != nil {
+		return out, err
+	}
+	out.Record, out.Scans, out.Changed = at.Record, at.Scans, at.Changed
+	return out, nil
+}
+
+// since tells up to which act, which scan and which state of the shelf something of a
+// piece is read now.
+func (s *Service) since(ctx context.Context, db database.Reader, p Piece) (since, error) {
+	var out since
 	// A scan is measured by a job, which is no act. Those of the whole character,
 	// whose pieces are weighed together; index scan_of_piece.
 	if err := db.GetContext(ctx, &out.Scans, `SELECT CONCAT(COALESCE(MAX(s.id), 0), '/', COALESCE(SUM(j.state = 'done'), 0), '/', COALESCE(SUM(s.version), 0)) FROM scan s LEFT JOIN job j ON j.id = s.measure_job WHERE s.piece_id IN (SELECT o.id FROM piece q JOIN piece o ON o.character_id = q.character_id WHERE q.id = ?)`, p.ID); err != nil {

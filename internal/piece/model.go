@@ -48,9 +48,11 @@ type Service struct {
 	Moulds  Moulds
 	// Worked holds what sections came to: see docs/caches.md.
 	Worked kept.Answers[Consequence]
-	// told and shown hold what others tell of amounts and what scans show.
+	// told, shown and seen hold what others tell of amounts, what scans show, and what
+	// brief and map say.
 	told  kept.Answers[Told]
 	shown kept.Answers[*rules.Scanned]
+	seen  kept.Answers[Surroundings]
 }
 
 // Piece is a row of the round.

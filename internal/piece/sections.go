@@ -50,7 +50,9 @@ func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc sec
 	if err != nil {
 		return Consequence{}, err
 	}
-	return s.Worked.Get(asked, func() (Consequence, error) { return s.workOut(ctx, db, p, doc, since{asked.Record, asked.Scans}) })
+	return s.Worked.Get(asked, func() (Consequence, error) {
+		return s.workOut(ctx, db, p, doc, since{asked.Record, asked.Scans, asked.Changed})
+	})
 }
 
 func (s *Service) workOut(ctx context.Context, db database.Reader, p Piece, doc section.Section, at since) (Consequence, error) {

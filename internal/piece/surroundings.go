@@ -12,6 +12,8 @@ import (
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/wear"
 	"yewmoor/internal/craft/wearmap"
+	"yewmoor/internal/document"
+	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/shelf"
 )
@@ -31,6 +33,25 @@ type Around interface {
 	Around(ctx context.Context, db database.Reader, p Piece) (Surroundings, error)
 }
 
+// around reads what brief and map say around a piece; for a section that is dragged
+// it is read once. Inside an act it is read as the act has it: see docs/caches.md.
+func (s *Service) around(ctx context.Context, db database.Reader, p Piece, at since) (Surroundings, error) {
+	read := func() (Surroundings, error) { return s.Around.Around(ctx, db, p) }
+	if _, acting := db.(database.Tx); acting || at.Record == 0 {
+		return read()
+	}
+	drafts, err := document.StampOf(ctx, db)
+	if err != nil {
+		return Surroundings{}, fmt.Errorf("asking whether a draft changed: %w", err)
+	}
+	return s.seen.Get(struct {
+		Piece  uint64
+		At     since
+		Drafts string
+		Today  int
+	}{p.ID, at, drafts, clock.DayNumber(s.Clock.Now())}, read)
+}
+
 // ruleCase puts together what the rules look at for a section of a piece.
 func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc section.Section, at since) (rules.Case, Company, error) {
 	c := rules.Case{Code: p.Code, Section: doc}
@@ -45,7 +66,7 @@ func (s *Service) ruleCase(ctx context.Context, db database.Reader, p Piece, doc
 	if c.Wearer, err = s.LoadWearer(ctx, db, p); err != nil {
 		return c, Company{}, err
 	}
-	if around, err = s.Around.Around(ctx, db, p); err != nil {
+	if around, err = s.around(ctx, db, p, at); err != nil {
 		return c, Company{}, err
 	}
 	if c.Room, err = s.room(ctx, db); err != nil {

@@ -5161,6 +5161,11 @@ export interface components {
             wait_s: number;
             /**
              * Format: double
+             * @description foam: drying before a fan after it was washed
+             */
+            washed_s?: number;
+            /**
+             * Format: double
              * @description as it is drawn from its lot for one copy, without waste
              */
             wet_g: number;
