@@ -2,6 +2,7 @@ package piece
 
 import (
 	"context"
+	"slices"
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/mix"
@@ -12,7 +13,7 @@ import (
 	"yewmoor/internal/shelf"
 )
 
-// Amounts tells what was measured, scanned and poured of a piece's body, and what
+// Amounts tells what was measured and poured of a piece's body, and what
 // somebody chose to believe; wired to the sculpting room.
 type Amounts interface {
 	Told(ctx context.Context, db database.Reader, p Piece) (Told, error)
@@ -50,9 +51,18 @@ type Tooling struct {
 // of an amount is read once for a section that is dragged. Nothing is kept where
 // it is not set.
 type since struct {
+	drafts  string // of the person, where they were asked
 	Record  uint64
 	Scans   string
 	Changed string // of the shelf
+}
+
+// noScans is what since says of a character of whom nothing was scanned.
+const noScans = "0/0/0"
+
+// Remember keeps what is told of so many pieces: a season's work.
+func (s *Service) Remember(pieces int) {
+	s.told.Most, s.shown.Most, s.seen.Most = pieces, pieces, pieces
 }
 
 // tells reads what others tell of a piece's amount; see docs/caches.md.
@@ -72,7 +82,7 @@ func (s *Service) tells(ctx context.Context, db database.Reader, p Piece, at sin
 
 // scanned is what the newest scan of a piece shows; nil for none.
 func (s *Service) scanned(ctx context.Context, p Piece, at since) (*rules.Scanned, error) {
-	if s.Scans == nil {
+	if s.Scans == nil || at.Scans == noScans {
 		return nil, nil
 	}
 	read := func() (*rules.Scanned, error) { return s.Scans.Scanned(ctx, p.Code) }
@@ -97,6 +107,12 @@ func (s *Service) voices(ctx context.Context, db database.Reader, p Piece, doc s
 		return mix.Voices{}, mix.Areas{}, err
 	}
 	list := t.Voices
+	// What a scan measured itself wins over a figure that was typed from one.
+	if scan != nil && scan.VolumeML > 0 {
+		if shown, err := mix.Scanned(scan.VolumeML); err == nil {
+			list = append(slices.DeleteFunc(slices.Clone(list), func(r mix.Route) bool { return r.Name == mix.RouteScan }), shown)
+		}
+	}
 	if drawn := doc.DrawnML(materials); drawn > 0 {
 		list = append([]mix.Route{mix.Drawn(drawn)}, list...)
 	}

@@ -51,7 +51,7 @@ func (s *Service) Work(ctx context.Context, db database.Reader, p Piece, doc sec
 		return Consequence{}, err
 	}
 	return s.Worked.Get(asked, func() (Consequence, error) {
-		return s.workOut(ctx, db, p, doc, since{asked.Record, asked.Scans, asked.Changed})
+		return s.workOut(ctx, db, p, doc, since{asked.Drafts, asked.Record, asked.Scans, asked.Changed})
 	})
 }
 

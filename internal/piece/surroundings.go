@@ -40,9 +40,12 @@ func (s *Service) around(ctx context.Context, db database.Reader, p Piece, at si
 	if _, acting := db.(database.Tx); acting || at.Record == 0 {
 		return read()
 	}
-	drafts, err := document.StampOf(ctx, db)
-	if err != nil {
-		return Surroundings{}, fmt.Errorf("asking whether a draft changed: %w", err)
+	drafts := at.drafts
+	if drafts == "" {
+		var err error
+		if drafts, err = document.StampOf(ctx, db); err != nil {
+			return Surroundings{}, fmt.Errorf("asking whether a draft changed: %w", err)
+		}
 	}
 	return s.seen.Get(struct {
 		Piece  uint64

@@ -115,6 +115,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, People: s.People, Productions: s.Productions, Documents: &document.Service{DB: db, Clock: now},
 		// A season's pieces in work, at some 10 kB each.
 		Worked: kept.Answers[piece.Consequence]{Most: 1000}}
+	s.Pieces.Remember(1000)
 	s.People.Worn = s.Pieces
 	s.Brief = &brief.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, People: s.People, Productions: s.Productions, Files: s.Files, Forecast: device.NoForecast{}, Reader: device.NoReader{}}
 	if c.Demo {
@@ -206,11 +207,6 @@ func (m sculptScans) Places(ctx context.Context, _ database.Reader, code string)
 		out = append(out, sculpt.Place{Hole: p.Kind == "core_contact", Words: p.Words})
 	}
 	return out, err
-}
-
-func (m sculptScans) Volume(ctx context.Context, _ database.Reader, code string) (float64, bool, error) {
-	f, err := m.FoundOf(ctx, code)
-	return f.VolumeML, err == nil && f.VolumeML > 0, err
 }
 
 // pieceScans lets the section see what the newest scan of its piece shows.

@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -36,8 +35,8 @@ type Chosen struct {
 	At     time.Time `json:"at"`
 }
 
-// Told is what was measured, scanned and poured of a piece, and what is believed;
-// what its section draws is the piece's own to add.
+// Told is what was measured and poured of a piece, and what is believed; what its
+// section draws and what a scan shows are the piece's own to add.
 func (s *Service) Told(ctx context.Context, db database.Reader, p piece.Piece) (piece.Told, error) {
 	var told piece.Told
 	var out []mix.Route
@@ -56,15 +55,6 @@ func (s *Service) Told(ctx context.Context, db database.Reader, p piece.Piece) (
 		}
 		if route, err := m.route(); err == nil {
 			out = append(out, route)
-		}
-	}
-	// What a scan measured itself wins over a figure that was typed from one.
-	if ml, known, err := s.Scans.Volume(ctx, db, p.Code); err != nil {
-		return told, err
-	} else if known {
-		scanned, err := mix.Scanned(ml)
-		if err == nil {
-			out = append(slices.DeleteFunc(out, func(r mix.Route) bool { return r.Name == mix.RouteScan }), scanned)
 		}
 	}
 	poured, err := s.poured(ctx, db, p)

@@ -47,8 +47,6 @@ type Service struct {
 // room.
 type Scans interface {
 	Places(ctx context.Context, db database.Reader, code string) ([]Place, error)
-	// Volume is the space between core and sculpt, ml.
-	Volume(ctx context.Context, db database.Reader, code string) (ml float64, known bool, err error)
 }
 
 // Place is one that a scan shows to be looked at: a hole is where the core comes
