@@ -17,8 +17,8 @@ export function PourSheet({ pieces, piece }: { pieces: Schemas["Piece"][]; piece
     <Grid templateColumns={columns("minmax(0,380px) minmax(0,1fr)")} gap="30px">
       <Flex direction="column" gap="10px">
         <HowMuch pieces={pieces} o={o} />
-        <Amounts code={o.piece[0]} quiet />
         <WhatOf o={o} />
+        <Amounts code={o.piece[0]} quiet />
       </Flex>
       <Sheet o={o} />
     </Grid>
