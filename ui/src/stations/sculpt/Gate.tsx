@@ -175,17 +175,17 @@ function Trials({ code, trials, schemes }: { code: string; trials: Trial[]; sche
       {open ? (
         <Flex gap="8px" wrap="wrap" mt="4px" align="center">
           {!open.released_at && !open.peeled_at && (
-            <Plain h="34px" onClick={() => void step.run(open.id, { did: "released" })}>
+            <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "released" })}>
               Release is on
             </Plain>
           )}
           {!open.filmed_at && !open.peeled_at && (
-            <Plain h="34px" onClick={() => void step.run(open.id, { did: "filmed" })}>
+            <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "filmed" })}>
               Film is on and dry
             </Plain>
           )}
           {!open.painted_at && !open.peeled_at && (
-            <Plain h="34px" onClick={() => void step.run(open.id, { did: "painted" })}>
+            <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "painted" })}>
               It is painted
             </Plain>
           )}
@@ -199,25 +199,25 @@ function Trials({ code, trials, schemes }: { code: string; trials: Trial[]; sche
           />
           {(open.filmed_at || open.painted_at) && (!open.peeled_at || !open.clean) && (
             <>
-              <Plain h="34px" onClick={() => void step.run(open.id, { did: "peeled", clean: true, corrections })}>
+              <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "peeled", clean: true, corrections })}>
                 Peeled, surface clean
               </Plain>
               {!open.peeled_at && (
-                <Plain h="34px" onClick={() => void step.run(open.id, { did: "peeled", clean: false, corrections })}>
+                <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "peeled", clean: false, corrections })}>
                   Peeled, not clean
                 </Plain>
               )}
             </>
           )}
-          <Plain h="34px" onClick={() => void step.run(open.id, { did: "kept", corrections })}>
+          <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "kept", corrections })}>
             Keep the scheme
           </Plain>
-          <Plain h="34px" onClick={() => void step.run(open.id, { did: "dropped", corrections })}>
+          <Plain h="34px" disabled={step.busy} onClick={() => void step.run(open.id, { did: "dropped", corrections })}>
             Drop it
           </Plain>
         </Flex>
       ) : (
-        <Plain h="34px" mt="4px" onClick={() => void begin.run()}>
+        <Plain h="34px" mt="4px" disabled={begin.busy} onClick={() => void begin.run()}>
           Begin a trial with the scheme
         </Plain>
       )}
