@@ -195,7 +195,7 @@ func making(c section.Cut, on string) []section.Layer {
 
 func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
 	p, of := shelf[l.Material], r.Of(l.ID)
-	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(of.WetG)}
+	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(l.Own(of.WetG))}
 	if of.WaitS > 0 {
 		base.Waits, base.WaitS = Set, of.WaitS
 	}

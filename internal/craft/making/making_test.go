@@ -104,3 +104,18 @@ func TestACoatTakesWhatItWeighsWet(t *testing.T) {
 	s := Stages(doc, shelf, doc.Work(shelf, section.Room{TempC: 21, RH: 0.5}))[1]
 	assert.InDelta(t, 50*0.01/(0.6/0.930+0.4/0.998), s.Grams, 0.006)
 }
+
+// What is stirred into a silicone comes from lots of its own: the stage takes the
+// silicone alone.
+func TestAStageTakesTheMaterialWithoutWhatIsStirredIn(t *testing.T) {
+	shelf := library(t)
+	doc, _ := section.House("silicone_encapsulated", 50, 6, shelf)
+	r := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
+	for _, st := range Stages(doc, shelf, r) {
+		if st.Material == "silicone-gel" {
+			assert.InDelta(t, r.Of("body").WetG/1.612, st.Grams, 0.006, "60 % softener and 1.2 % pigment on top of its parts")
+			return
+		}
+	}
+	assert.Fail(t, "nothing is poured")
+}

@@ -2,6 +2,7 @@ package section
 
 import (
 	"slices"
+
 	"yewmoor/internal/craft/material"
 )
 

@@ -1,7 +1,9 @@
 package section
 
 import (
+	"fmt"
 	"math"
+
 	"yewmoor/internal/craft/material"
 )
 
@@ -38,7 +40,7 @@ func (r *Result) count(s Section, shelf material.Shelf, at map[string]int, fibre
 		r.add(at, p, MaterialNeed{Grams: grams, Minor: release})
 	}
 	waste := int64(math.Round(material.UsualWaste * float64(layers)))
-	for _, part := range []CostPart{{Part: CostLayers, Minor: layers}, {Part: CostFibre, Minor: fibre}, {Part: CostRelease, Minor: release}, {Part: CostWaste, Minor: waste}} {
+	for _, part := range []CostPart{{Part: CostLayers, Minor: layers}, {Part: CostFibre, Minor: fibre}, {Part: CostRelease, Minor: release}, {Part: CostWaste, Minor: waste, Note: fmt.Sprintf("%.0f %% in cups and trimmings", 100*material.UsualWaste)}} {
 		r.Spend(part)
 	}
 }
@@ -55,6 +57,10 @@ func (r *Result) Spend(part CostPart) {
 func price(grams float64, p material.Product) int64 {
 	return int64(math.Round(grams / 1000 * float64(p.PriceMinorKg)))
 }
+
+// Own is what of an amount of a layer is its material itself, without what is stirred
+// in, g.
+func (l Layer) Own(grams float64) float64 { return l.mixed(grams)[0].grams }
 
 // taken is a share of a layer by its product, g.
 type taken struct {

@@ -3,6 +3,7 @@ package section
 import (
 	"math"
 	"slices"
+
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/material"

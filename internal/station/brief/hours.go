@@ -127,7 +127,7 @@ func (s *Service) roomHours(ctx context.Context, p piece.Piece) ([]HoursPart, er
 	bench, atChair := handsOf(r)
 	wears := max(1, len(days))
 	copies.Hours, copies.Note = bench*float64(max(1, p.CopiesWanted)), fmt.Sprintf("%.1f h each, %d wanted", bench, max(1, p.CopiesWanted))
-	chair.Hours, chair.Note = atChair*float64(wears), fmt.Sprintf("%.1f h a time, %d shooting days", atChair, wears)
+	chair.Hours, chair.Note = atChair*float64(wears), fmt.Sprintf("%.1f h a time, times %d by its shooting days", atChair, wears)
 	if len(days) == 0 {
 		chair.Note = fmt.Sprintf("%.1f h a time; no shooting day is set yet", atChair)
 	}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+
 	"yewmoor/internal/copies"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/people"

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+
 	craft "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/journal"

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/section"
@@ -50,7 +51,7 @@ func (s *Service) Needed(ctx context.Context, db database.Reader, p piece.Piece,
 	wanted := max(1, p.CopiesWanted)
 	registered := len(rows) - 1
 	for _, r := range rows {
-		if !r.Built && (registered > 0 || r.Doc == nil) {
+		if !r.Built && (registered > 0 || r.Doc == nil) || r.Doc == nil && usualStuff(doc, r.Material) == "" {
 			continue
 		}
 		order := usualOrder(doc, body, r.Material)
@@ -69,6 +70,9 @@ func (s *Service) Needed(ctx context.Context, db database.Reader, p piece.Piece,
 		}
 	}
 	out.Note = fmt.Sprintf("%d built or laid out, over %s", out.Moulds, copiesText(wanted))
+	if out.Moulds == 0 && usualStuff(doc, "") == "" {
+		return out, nil // of what it says nobody knows a price
+	}
 	if out.Moulds == 0 {
 		if err := count(usualOrder(doc, body, ""), 0, wanted); err != nil {
 			return out, err
@@ -86,22 +90,33 @@ func copiesText(n int) string {
 	return fmt.Sprintf("%d copies", n)
 }
 
+// usualStuff is what a mould is made of: what it is named as, else what the section is
+// made in, hard stone where foam is baked and casting plaster where nobody said; empty
+// for what no price is known of.
+func usualStuff(doc section.Section, named string) string {
+	if _, known := mouldmath.StuffOf(named); known {
+		return named
+	}
+	switch of := doc.Made.Of; {
+	case doc.Has(section.Foam) && (of == "" || of == "gypsum"):
+		return mouldmath.HardStone
+	case of == "":
+		return mouldmath.CastingPlaster
+	case of == "laminate":
+		return mouldmath.Glass
+	default:
+		i := slices.IndexFunc(mouldmath.Stuffs, func(st mouldmath.Stuff) bool { return st.Of == of })
+		if i < 0 {
+			return ""
+		}
+		return mouldmath.Stuffs[i].Name
+	}
+}
+
 // usualOrder is the usual mould round a piece: a block on its core, of the material
 // that a mould names, else of what the section is made in.
 func usualOrder(doc section.Section, body section.Bulk, named string) mouldmath.Order {
-	stuff := mouldmath.CastingPlaster
-	for _, st := range mouldmath.Stuffs {
-		if st.Of == doc.Made.Of {
-			stuff = st.Name
-			break
-		}
-	}
-	if doc.Has(section.Foam) {
-		stuff = mouldmath.HardStone // it is baked
-	}
-	if _, ok := mouldmath.StuffOf(named); ok {
-		stuff = named
-	}
+	stuff := usualStuff(doc, named)
 	side := math.Sqrt(body.AreaCM2 * 100)
 	kind := mouldmath.Block
 	switch st, _ := mouldmath.StuffOf(stuff); {

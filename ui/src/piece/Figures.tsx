@@ -78,7 +78,7 @@ const costWords: Record<Schemas["CraftSectionCostPart"]["part"], string> = {
   layers: "Its layers",
   fibre: "Tissue, gauze, cotton",
   release: "Release",
-  waste: "Cups and trimmings, 15 %",
+  waste: "Waste",
   mould: "Its share of the mould",
 };
 
