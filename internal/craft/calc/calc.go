@@ -61,6 +61,15 @@ var engines = map[string]engine{
 		"gypsum_set":        quick(gypsumSet),
 		"gypsum_dry":        quick(gypsumDry),
 		"mould_opening":     quick(mouldOpening),
+		"gelatin_batch":     quick(gelatinBatch),
+		"foam_density":      quick(foamDensity),
+		"foam_gel":          quick(foamGel),
+	}},
+	"planning": planning,
+	"finish": {"op", "args", map[string]solver{
+		"run":        quick(runOf),
+		"run_fit":    quick(runFit),
+		"blood_need": quick(bloodNeed),
 	}},
 	"texture": {"op", "args", map[string]solver{
 		"plan":        texturePlan,

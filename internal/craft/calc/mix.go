@@ -16,7 +16,7 @@ func parts(raw json.RawMessage) (any, error) {
 	if err := decode(raw, &in); err != nil {
 		return nil, err
 	}
-	targets, err := mix.PourSheet(in.Recipe, in.TotalG)
+	targets, err := mix.PourSheet(in.Recipe, in.TotalG, mix.UsualResolutionG)
 	if err != nil {
 		return nil, err
 	}

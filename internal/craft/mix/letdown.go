@@ -9,9 +9,6 @@ type LetDown struct {
 	LessG  float64 // of the carrier, on the sheet
 }
 
-// UsualDivisionG is what a bench scale tells apart where nobody knows better, g.
-const UsualDivisionG = 0.1
-
 // least is how many divisions of a scale a weight wants, so that one of them is
 // five per cent of it; below unread of them what it shows says nothing.
 const least, unread = 20, 5

@@ -50,7 +50,7 @@ func TestSplitMatchesTheHandbook(t *testing.T) {
 			}
 			weights = append(weights, weight)
 		}
-		got := Split(total, weights)
+		got := Split(total, weights, UsualResolutionG)
 		for i, p := range c.Input.Parts {
 			assert.InDelta(t, c.Expect.PartsG[p.ID], got[i], 1e-9, c.ID+" "+p.ID)
 		}
@@ -65,10 +65,10 @@ func silicone(softener, pigment float64, of string) Recipe {
 }
 
 func TestSoftenerOfPartsAndOfTotalDiffer(t *testing.T) {
-	byParts, err := PourSheet(silicone(60, 0, OfParts), 160)
+	byParts, err := PourSheet(silicone(60, 0, OfParts), 160, UsualResolutionG)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{50, 50, 60}, []float64{byParts[0].Grams, byParts[1].Grams, byParts[2].Grams})
-	byTotal, err := PourSheet(silicone(60, 0, OfTotal), 100)
+	byTotal, err := PourSheet(silicone(60, 0, OfTotal), 100, UsualResolutionG)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{20, 20, 60}, []float64{byTotal[0].Grams, byTotal[1].Grams, byTotal[2].Grams})
 }
@@ -77,9 +77,9 @@ func TestASheetScalesWithItsTotal(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := silicone(rapid.Float64Range(0, 200).Draw(t, "softener"), rapid.Float64Range(0, 3).Draw(t, "pigment"), OfParts)
 		total, factor := rapid.Float64Range(20, 2000).Draw(t, "total"), rapid.Float64Range(1, 20).Draw(t, "factor")
-		small, err := PourSheet(r, total)
+		small, err := PourSheet(r, total, UsualResolutionG)
 		require.NoError(t, err)
-		large, err := PourSheet(r, total*factor)
+		large, err := PourSheet(r, total*factor, UsualResolutionG)
 		require.NoError(t, err)
 		sum := 0.0
 		for i := range small {
@@ -93,7 +93,7 @@ func TestASheetScalesWithItsTotal(t *testing.T) {
 func TestTheRatioHoldsAfterAnyOvershoot(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := silicone(rapid.Float64Range(10, 200).Draw(t, "softener"), rapid.Float64Range(0.1, 3).Draw(t, "pigment"), OfParts)
-		sheet, err := PourSheet(r, rapid.Float64Range(50, 2000).Draw(t, "total"))
+		sheet, err := PourSheet(r, rapid.Float64Range(50, 2000).Draw(t, "total"), UsualResolutionG)
 		require.NoError(t, err)
 		poured := make([]Poured, len(sheet))
 		for i, s := range sheet {

@@ -19,7 +19,8 @@ type Part struct {
 }
 
 // Addition is put in on top of the parts. Percent is of the parts together
-// ("of A+B") unless Of is "total", which means of the finished mix.
+// ("of A+B") unless Of is "total", which means of the finished mix, or the ID of
+// one of the parts.
 type Addition struct {
 	ID      string  `json:"id"`
 	Percent float64 `json:"percent"`
@@ -73,6 +74,14 @@ func (r Recipe) Shares() ([]Share, error) {
 		sum += masses[i]
 	}
 	onParts, onTotal := 0.0, 0.0
+	share := func(a Addition) float64 { // of the parts together
+		for i, p := range r.Parts {
+			if p.ID == a.Of {
+				return a.Percent / 100 * masses[i] / sum
+			}
+		}
+		return a.Percent / 100
+	}
 	for i, a := range r.Additions {
 		field := fmt.Sprintf("additions[%d]", i)
 		switch {
@@ -82,13 +91,13 @@ func (r Recipe) Shares() ([]Share, error) {
 			return nil, refusal.New(refusal.OutOfRange, field+".percent", "The percentage of %s must lie between 0 and 400.", a.ID)
 		}
 		seen[a.ID] = true
-		switch a.Of {
-		case "", OfParts:
-			onParts += a.Percent / 100
-		case OfTotal:
+		switch isPart := slices.ContainsFunc(r.Parts, func(p Part) bool { return p.ID == a.Of }); {
+		case a.Of == OfTotal:
 			onTotal += a.Percent / 100
+		case a.Of == "" || a.Of == OfParts || isPart:
+			onParts += share(a)
 		default:
-			return nil, refusal.New(refusal.UnknownValue, field+".of", "Say whether the percentage is of the parts or of the total.")
+			return nil, refusal.New(refusal.UnknownValue, field+".of", "Say of what the percentage is: of the parts, of one of them, or of the total.")
 		}
 	}
 	if onTotal >= 0.95 {
@@ -102,30 +111,39 @@ func (r Recipe) Shares() ([]Share, error) {
 	for _, a := range r.Additions {
 		f := a.Percent / 100
 		if a.Of != OfTotal {
-			f *= partsShare
+			f = share(a) * partsShare
 		}
 		out = append(out, Share{a.ID, f, false})
 	}
 	return out, nil
 }
 
-// Split rounds the total of the parts to 0.1 g (half up) and distributes the
-// tenths by largest remainder, ties to the first, so that the parts add up
-// (planning.md section 11).
-func Split(totalG float64, weights []float64) []float64 {
-	tenths := int(math.Floor(totalG*10 + 0.5 + 1e-9))
+// UsualResolutionG is what a bench scale tells apart where nobody knows better, g.
+const UsualResolutionG = 0.1
+
+// Rounded is x to the next step, half up.
+func Rounded(x, step float64) float64 {
+	n := math.Floor(x/step + 0.5 + 1e-9)
+	return math.Round(n*step*1e6) / 1e6
+}
+
+// Split rounds the total of the parts to what the scale tells apart (half up) and
+// distributes the steps by largest remainder, ties to the first, so that the parts
+// add up (planning.md section 11).
+func Split(totalG float64, weights []float64, stepG float64) []float64 {
+	steps := int(math.Floor(totalG/stepG + 0.5 + 1e-9))
 	sum := 0.0
 	for _, w := range weights {
 		sum += w
 	}
-	out, rest := make([]float64, len(weights)), tenths
+	out, rest := make([]float64, len(weights)), steps
 	type remainder struct {
 		index int
 		left  float64
 	}
 	var order []remainder
 	for i, w := range weights {
-		exact := float64(tenths) * w / sum
+		exact := float64(steps) * w / sum
 		whole := math.Floor(exact + 1e-9)
 		out[i], rest = whole, rest-int(whole)
 		order = append(order, remainder{i, exact - whole})
@@ -143,7 +161,7 @@ func Split(totalG float64, weights []float64) []float64 {
 		out[order[i%len(order)].index]++
 	}
 	for i := range out {
-		out[i] /= 10
+		out[i] = math.Round(out[i]*stepG*1e6) / 1e6
 	}
 	return out
 }
@@ -155,10 +173,44 @@ type Target struct {
 	IsPart bool    `json:"is_part"`
 }
 
-// PourSheet divides totalG of finished mix by the recipe. The parts are
-// rounded so that they keep their sum; small additions are rounded to 0.01 g,
-// since a tenth would be a third of a pinch of pigment.
-func PourSheet(r Recipe, totalG float64) ([]Target, error) {
+// ByParts divides a total of the parts, in g or for a ratio by volume in ml; the
+// additions come on top. All are rounded to what the scale tells apart, 0.1 g
+// where stepG is 0.
+func (r Recipe) ByParts(totalG, volumeML, stepG float64) ([]Target, error) {
+	if stepG == 0 {
+		stepG = UsualResolutionG
+	}
+	if !(stepG >= 1e-4 && stepG <= 1000) {
+		return nil, refusal.New(refusal.OutOfRange, "resolution_g", "A scale tells apart between 0.0001 and 1000 g.")
+	}
+	shares, err := r.Shares()
+	if err != nil {
+		return nil, err
+	}
+	if r.ByVolume && volumeML > 0 {
+		parts, mass := 0.0, 0.0
+		for _, p := range r.Parts {
+			parts += p.Parts
+			mass += p.Parts * p.Density
+		}
+		totalG = volumeML * mass / parts
+	}
+	if !(totalG > 0) || totalG > 1e6 {
+		return nil, refusal.New(refusal.OutOfRange, "total_g", "The amount must be above zero.")
+	}
+	ofParts := 0.0
+	for _, s := range shares {
+		if s.IsPart {
+			ofParts += s.Fraction
+		}
+	}
+	return targets(shares, totalG/ofParts, stepG, func(float64) float64 { return stepG }), nil
+}
+
+// PourSheet divides totalG of finished mix by the recipe. The parts are rounded to
+// what the scale tells apart, so that they keep their sum; small additions ten
+// times as fine, since a tenth would be a third of a pinch of pigment.
+func PourSheet(r Recipe, totalG, stepG float64) ([]Target, error) {
 	if !(totalG > 0) || totalG > 1e6 {
 		return nil, refusal.New(refusal.OutOfRange, "total_g", "The amount must be above zero.")
 	}
@@ -166,6 +218,15 @@ func PourSheet(r Recipe, totalG float64) ([]Target, error) {
 	if err != nil {
 		return nil, err
 	}
+	return targets(shares, totalG, stepG, func(grams float64) float64 {
+		if grams >= 50*stepG {
+			return stepG
+		}
+		return stepG / 10
+	}), nil
+}
+
+func targets(shares []Share, totalG, stepG float64, fine func(grams float64) float64) []Target {
 	var weights []float64
 	partsG := 0.0
 	for _, s := range shares {
@@ -174,18 +235,18 @@ func PourSheet(r Recipe, totalG float64) ([]Target, error) {
 			partsG += s.Fraction * totalG
 		}
 	}
-	rounded := Split(partsG, weights)
+	rounded := Split(partsG, weights, stepG)
 	out := make([]Target, len(shares))
+	part := 0
 	for i, s := range shares {
 		out[i] = Target{ID: s.ID, IsPart: s.IsPart}
-		switch grams := s.Fraction * totalG; {
-		case s.IsPart:
-			out[i].Grams = rounded[i]
-		case grams >= 5:
-			out[i].Grams = math.Floor(grams*10+0.5+1e-9) / 10
-		default:
-			out[i].Grams = math.Floor(grams*100+0.5+1e-9) / 100
+		if s.IsPart {
+			out[i].Grams = rounded[part]
+			part++
+			continue
 		}
+		grams := s.Fraction * totalG
+		out[i].Grams = Rounded(grams, fine(grams))
 	}
-	return out, nil
+	return out
 }

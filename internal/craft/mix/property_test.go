@@ -19,7 +19,7 @@ func TestSplitLosesNoTenth(t *testing.T) {
 		for _, w := range weights {
 			all += w
 		}
-		for i, tenths := range Split(total, weights) {
+		for i, tenths := range Split(total, weights, UsualResolutionG) {
 			sum += tenths
 			assert.InDelta(t, math.Floor(total*10+0.5)/10*weights[i]/all, tenths, 0.1+1e-6)
 			assert.GreaterOrEqual(t, tenths, 0.0)
@@ -64,7 +64,7 @@ func TestASheetHoldsItsRecipe(t *testing.T) {
 		a, b := rapid.Float64Range(0.1, 10).Draw(t, "a"), rapid.Float64Range(0.1, 10).Draw(t, "b")
 		percent := rapid.Float64Range(0, 150).Draw(t, "percent")
 		total := rapid.Float64Range(20, 5000).Draw(t, "total")
-		sheet, err := PourSheet(Recipe{Parts: []Part{{ID: "A", Parts: a}, {ID: "B", Parts: b}}, Additions: []Addition{{ID: "softener", Percent: percent}}}, total)
+		sheet, err := PourSheet(Recipe{Parts: []Part{{ID: "A", Parts: a}, {ID: "B", Parts: b}}, Additions: []Addition{{ID: "softener", Percent: percent}}}, total, UsualResolutionG)
 		require.NoError(t, err)
 		got := map[string]float64{}
 		sum := 0.0

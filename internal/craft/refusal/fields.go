@@ -87,6 +87,29 @@ func (f *Fields) Required(name string, lo, hi float64) float64 {
 	return f.Number(name, 0, lo, hi)
 }
 
+// Whole reads a whole number within [lo, hi].
+func (f *Fields) Whole(name string, def, lo, hi int) int {
+	x := f.Number(name, float64(def), float64(lo), float64(hi))
+	if x != math.Trunc(x) {
+		f.Fail(OutOfRange, name, "%s must be a whole number.", name)
+		return def
+	}
+	return int(x)
+}
+
+// Truth reads true or false; an absent one is false.
+func (f *Fields) Truth(name string) bool {
+	v, ok := f.m[name]
+	if !ok || v == nil {
+		return false
+	}
+	b, isTruth := v.(bool)
+	if !isTruth {
+		f.Fail(UnknownValue, name, "%s must be true or false.", name)
+	}
+	return b
+}
+
 // Word reads one of the allowed words; def is taken when the field is absent,
 // and an empty def makes it required.
 func (f *Fields) Word(name, def string, allowed ...string) string {
@@ -142,12 +165,9 @@ func (f *Fields) Children(name string, lo, hi int) []*Fields {
 	return out
 }
 
-// Pairs reads a list of [x, y] with strictly rising x and y within [lo, hi].
-func (f *Fields) Pairs(name string, lo, hi float64) [][2]float64 {
-	if !f.Has(name) {
-		return nil
-	}
-	list := f.list(name, 1, 200_000)
+// Couples reads a list of lo to hi [x, y], in any order.
+func (f *Fields) Couples(name string, lo, hi int) [][2]float64 {
+	list := f.list(name, lo, hi)
 	out := make([][2]float64, 0, len(list))
 	for i, v := range list {
 		item := fmt.Sprintf("%s[%d]", name, i)
@@ -158,18 +178,31 @@ func (f *Fields) Pairs(name string, lo, hi float64) [][2]float64 {
 		}
 		x, okX := pair[0].(float64)
 		y, okY := pair[1].(float64)
-		switch {
-		case !okX || !okY:
+		if !okX || !okY {
 			f.Fail(NotANumber, item, "%s must be a pair of numbers.", item)
-			return nil
-		case len(out) > 0 && x <= out[len(out)-1][0]:
-			f.Fail(BadOrder, item, "The times of %s must rise.", name)
-			return nil
-		case y < lo || y > hi:
-			f.Fail(OutOfRange, item, "%s must lie between %g and %g.", item, lo, hi)
 			return nil
 		}
 		out = append(out, [2]float64{x, y})
+	}
+	return out
+}
+
+// Pairs reads a list of [x, y] with strictly rising x and y within [lo, hi].
+func (f *Fields) Pairs(name string, lo, hi float64) [][2]float64 {
+	if !f.Has(name) {
+		return nil
+	}
+	out := f.Couples(name, 1, 200_000)
+	for i, p := range out {
+		item := fmt.Sprintf("%s[%d]", name, i)
+		switch {
+		case i > 0 && p[0] <= out[i-1][0]:
+			f.Fail(BadOrder, item, "The times of %s must rise.", name)
+			return nil
+		case p[1] < lo || p[1] > hi:
+			f.Fail(OutOfRange, item, "%s must lie between %g and %g.", item, lo, hi)
+			return nil
+		}
 	}
 	return out
 }

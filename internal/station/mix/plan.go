@@ -50,7 +50,7 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	if out.Amount, err = o.Amount.Work(); err != nil {
 		return Sheet{}, err
 	}
-	targets, err := craft.PourSheet(recipe, out.Amount.Grams)
+	targets, err := craft.PourSheet(recipe, out.Amount.Grams, s.divisionG())
 	if err != nil {
 		return Sheet{}, err
 	}
@@ -87,7 +87,7 @@ func (s *Service) divisionG() float64 {
 	if g := s.Scale.DivisionG(); g > 0 {
 		return g
 	}
-	return craft.UsualDivisionG
+	return craft.UsualResolutionG
 }
 
 // letDownWords says how a little of something gets into the cup.

@@ -1,0 +1,106 @@
+package calc
+
+import (
+	"encoding/json"
+	"math"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Quantities, stock, tracing and durations: the cases of the planning chapter,
+// at the tolerance that it states.
+func TestThePlanningCasesHold(t *testing.T) {
+	raw, err := os.ReadFile("testdata/planning.json")
+	require.NoError(t, err)
+	var file struct {
+		Cases []struct {
+			ID, Op, Error string
+			Input, Expect json.RawMessage
+		}
+	}
+	require.NoError(t, json.Unmarshal(raw, &file))
+	require.Len(t, file.Cases, 38)
+	for _, c := range file.Cases {
+		t.Run(c.ID, func(t *testing.T) {
+			got := plain(t, Answer(t.Context(), nil, "planning", must(t, map[string]any{"op": c.Op, "input": c.Input})))
+			if c.Error != "" {
+				assert.Equal(t, c.Error, got.(map[string]any)["error"])
+				return
+			}
+			var want any
+			require.NoError(t, json.Unmarshal(c.Expect, &want))
+			within(t, "", want, got)
+		})
+	}
+}
+
+// within holds everything that want names against got; floats to 1e-9 of their size.
+func within(t *testing.T, path string, want, got any) {
+	t.Helper()
+	switch w := want.(type) {
+	case float64:
+		g, ok := got.(float64)
+		require.True(t, ok, "%s is %v", path, got)
+		assert.InDelta(t, w, g, 1e-9*math.Max(1, math.Abs(w)), path)
+	case map[string]any:
+		g, ok := got.(map[string]any)
+		require.True(t, ok, "%s is %v", path, got)
+		for k := range w {
+			within(t, path+"."+k, w[k], g[k])
+		}
+	case []any:
+		g, ok := got.([]any)
+		require.True(t, ok, "%s is %v", path, got)
+		require.Len(t, g, len(w), path)
+		for i := range w {
+			within(t, path+"[]", w[i], g[i])
+		}
+	default:
+		assert.Equal(t, want, got, path)
+	}
+}
+
+// Stage blood that runs, sticks and stays: the cases of the finish chapter.
+func TestTheBloodCasesHold(t *testing.T) {
+	raw, err := os.ReadFile("testdata/finish.json")
+	require.NoError(t, err)
+	var file struct {
+		Cases []struct {
+			ID, Op string
+			Args   json.RawMessage
+			Expect map[string]json.RawMessage
+		}
+	}
+	require.NoError(t, json.Unmarshal(raw, &file))
+	require.Len(t, file.Cases, 12)
+	for _, c := range file.Cases {
+		t.Run(c.ID, func(t *testing.T) {
+			got := plain(t, Answer(t.Context(), nil, "finish", must(t, map[string]any{"op": c.Op, "args": c.Args})))
+			for path, raw := range c.Expect {
+				at := got
+				for _, step := range strings.Split(path, ".") {
+					at = at.(map[string]any)[step]
+				}
+				var want struct {
+					Value any
+					Tol   *struct{ Abs, Rel float64 }
+				}
+				if json.Unmarshal(raw, &want) != nil { // a refusal's code or field
+					var text string
+					require.NoError(t, json.Unmarshal(raw, &text))
+					assert.Equal(t, text, at, path)
+					continue
+				}
+				if number, ok := want.Value.(float64); ok && want.Tol != nil {
+					assert.InDelta(t, number, at, want.Tol.Abs+want.Tol.Rel*math.Abs(number), path)
+					continue
+				}
+				assert.Equal(t, want.Value, at, path)
+			}
+		})
+	}
+}
