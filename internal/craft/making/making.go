@@ -253,7 +253,7 @@ func coatsOf(l section.Layer, s section.Section, p material.Product, of section.
 	}
 	// What goes on wet, in g, with what its fibre drinks: the layer's share for each
 	// of its coats. The zones that have fewer coats take less of the later ones.
-	grams := of.WetG / float64(n)
+	grams := l.Own(of.WetG) / float64(n)
 	preset, side := s.DriesIn(l)
 	out := make([]Stage, n)
 	for i := range out {

@@ -62,12 +62,20 @@ const (
 	CastOfLife           Family = "life_cast" // what takes a cast of a living body
 	Glove                Family = "glove"
 	Tool                 Family = "tool" // sponges, brushes and puffs: what touches a wearer or a piece and stays on neither
+	Ingredient           Family = "ingredient" // what a recipe starts from and no layer is of: gelatin powder, foam base, water
+	Additive             Family = "additive"   // thickens, hastens, slows or tints what it is stirred into
+	Food                 Family = "food"
+	Solvent              Family = "solvent"
+	Gypsum               Family = "gypsum"
+	Resin                Family = "resin"
+	Cloth                Family = "cloth" // what a resin is laid up with
 )
 
 var families = []Family{Latex, LatexPaste, FoamLatex, SiliconeAddition, SiliconeCondensation, Gelatin, Wax, Encapsulator, Barrier,
 	AdhesiveAcrylic, AdhesiveGum, AdhesiveSilicone, PaintSilicone, PaintAlcohol, PaintWater, PaintCream, Powder, Fibre, Softener,
 	Pigment, Flock, Remover, Release, Clay, FoamPolyurethane, Thermoplastic, Blood, Preparation, AdhesiveLash, AdhesiveContact,
-	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre, CastOfLife, Glove, Tool}
+	HouseholdPaste, PaintAdhesive, PaintAcrylic, Glitter, Sealer, WetLook, Found, Filling, HairFibre, CastOfLife, Glove, Tool, Ingredient, Additive,
+	Food, Solvent, Gypsum, Resin, Cloth}
 
 // Sources of a figure, weakest first. A figure without an entry is a default.
 const (
@@ -112,6 +120,9 @@ type Product struct {
 	Family  Family  `json:"family"`
 	Density float64 `json:"density"` // finished (cured, dry) g/ml
 	Solids  float64 `json:"solids,omitempty"`
+	// WetDensity is of the stuff as it is mixed, g/ml, where that is another: foam
+	// before it rises, latex before it dries.
+	WetDensity float64 `json:"wet_density,omitempty"`
 	// CoatMM is the usual thickness of one coat: dry for films, wet for latex.
 	CoatMM float64 `json:"coat_mm,omitempty"`
 	// Solvent is what dissolves the film: acetone, alcohol or water.
@@ -137,6 +148,17 @@ type Product struct {
 	White     bool   `json:"white,omitempty"`  // shows light on dark tones
 	Rots      bool   `json:"rots,omitempty"`   // plant or food matter
 	Sort      string `json:"sort,omitempty"`   // of blood: fresh, aged, gel
+	// Tap: comes from the tap, and no lots of it are kept. Edible: food, and may be
+	// swallowed. Dusty: its dust is not to be breathed.
+	Tap    bool `json:"tap,omitempty"`
+	Edible bool `json:"edible,omitempty"`
+	Dusty  bool `json:"dusty,omitempty"`
+	// Into are the families that it may be stirred into, and StirMost how much at
+	// most in percent of their parts; silicones and the usual where neither stands.
+	Into     []Family `json:"into,omitempty"`
+	StirMost float64  `json:"stir_most,omitempty"`
+	// Keep is how the shop keeps it in its stores.
+	Keep *Keep `json:"keep,omitempty"`
 	// Film names the drying model of a film; SetS is when a paste has set, in s.
 	Film     string          `json:"film,omitempty"`
 	SetS     float64         `json:"set_s,omitempty"`
@@ -168,10 +190,40 @@ func (p Product) IsLatex() bool {
 	return p.HasLatex || p.Family == Latex || p.Family == LatexPaste || p.Family == FoamLatex
 }
 
-// StirLimit is how much of it goes into a silicone at most, in percent of its parts;
-// 0 for what is not stirred in.
-func (p Product) StirLimit() float64 {
+// StirLimit is how much of it goes into a body of a family at most, in percent of
+// its parts; 0 where it is not stirred into that.
+func (p Product) StirLimit(into Family) float64 {
+	families := p.Into
+	if families == nil {
+		families = []Family{SiliconeAddition, SiliconeCondensation}
+	}
+	if !slices.Contains(families, into) {
+		return 0
+	}
+	if p.StirMost > 0 {
+		return p.StirMost
+	}
 	return map[Family]float64{Softener: 200, Pigment: 3, Flock: 1}[p.Family]
+}
+
+// Mixed is its density as it is mixed, g/ml.
+func (p Product) Mixed() float64 {
+	if p.WetDensity > 0 {
+		return p.WetDensity
+	}
+	return p.Density
+}
+
+// Keep is how a product is kept and ordered: what is always wanted on hand, how long
+// a delivery takes, what it comes in, and how long it lives once opened.
+type Keep struct {
+	SafetyG      float64 `json:"safety_g,omitempty" minimum:"0" maximum:"1000000"`
+	LeadDays     int     `json:"lead_days,omitempty" minimum:"0" maximum:"365"`
+	PackG        float64 `json:"pack_g,omitempty" minimum:"0" maximum:"1000000"`
+	MinOrderG    float64 `json:"min_order_g,omitempty" minimum:"0" maximum:"1000000"`
+	OpenLifeDays int     `json:"open_life_days,omitempty" minimum:"0" maximum:"3650"`
+	Supplier     string  `json:"supplier,omitempty" maxLength:"80"`
+	Place        string  `json:"place,omitempty" maxLength:"40"`
 }
 
 // Check refuses a product whose facts cannot be true.
@@ -185,6 +237,10 @@ func (p Product) Check() error {
 		return refusal.New(refusal.UnknownValue, "family", "“%s” is not a material family.", p.Family)
 	case p.Density < 0.02 || p.Density > 10:
 		return refusal.New(refusal.OutOfRange, "density", "The density must lie between 0.02 and 10 g/ml.")
+	case p.WetDensity != 0 && (p.WetDensity < 0.3 || p.WetDensity > 10):
+		return refusal.New(refusal.OutOfRange, "wet_density", "As it is mixed it weighs between 0.3 and 10 g/ml.")
+	case p.Solids < 0 || p.Solids > 1:
+		return refusal.New(refusal.OutOfRange, "solids", "Its solids are a share between 0 and 1.")
 	case p.Ratio != nil && (p.Ratio.A <= 0 || p.Ratio.B <= 0):
 		return refusal.New(refusal.OutOfRange, "ratio", "Both parts of the ratio must be above zero.")
 	case p.PriceMinorKg < 0 || p.PriceMinorKg > 1e9:

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/refusal"
@@ -174,16 +175,13 @@ func (l Layer) checkBody(path func(string) string) error {
 }
 
 func (l Layer) checkWith(shelf material.Shelf, path func(string) string) error {
-	if len(l.With) > 0 && l.Kind != Silicone {
-		return refusal.New(refusal.Contradiction, path("with"), "Softener, pigment and flock go into silicone.")
-	}
 	seen := map[string]bool{}
 	for i, w := range l.With {
-		p, limit := shelf[w.Material], shelf[w.Material].StirLimit()
+		p, limit := shelf[w.Material], shelf[w.Material].StirLimit(shelf[l.Material].Family)
 		at := path(fmt.Sprintf("with[%d].percent", i))
 		switch {
 		case limit == 0 || seen[w.Material]:
-			return refusal.New(refusal.UnknownValue, path(fmt.Sprintf("with[%d].material", i)), "Choose a softener, a pigment or a flock, each once.")
+			return refusal.New(refusal.UnknownValue, path(fmt.Sprintf("with[%d].material", i)), "Choose what may be stirred into %s, each once.", strings.ToLower(shelf[l.Material].Name))
 		case !(w.Percent > 0) || w.Percent > limit:
 			return refusal.New(refusal.OutOfRange, at, "%s: above 0 and at most %g %%.", p.Name, limit)
 		}

@@ -34,8 +34,8 @@ type Layer struct {
 	// Shape is how a body falls from centre to edge where somebody drew it; without
 	// it and without a scan it falls as bodies usually do.
 	Shape *Shape `json:"shape,omitempty"`
-	// With is what a body of silicone is mixed with: the pour sheet begins with it.
-	With   []Stir  `json:"with,omitempty" maxItems:"8" doc:"softener, pigment and flock in a silicone"`
+	// With is what its material is mixed with: the pour sheet begins with it.
+	With   []Stir  `json:"with,omitempty" maxItems:"8" doc:"softener, pigment, flock and thickener, in percent of the material"`
 	Coats  int     `json:"coats,omitempty"`
 	CoatMM float64 `json:"coat_mm,omitempty" doc:"one coat: dry for films, wet for latex"`
 	// ZoneCoats are the coats in each zone of the cut, when they differ.

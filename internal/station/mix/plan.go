@@ -115,7 +115,7 @@ func recipeOf(body material.Product, additions []Addition, shelf material.Shelf)
 		{ID: "A", Parts: body.Ratio.A, Density: body.Ratio.DensityA}, {ID: "B", Parts: body.Ratio.B, Density: body.Ratio.DensityB}}}
 	for i, a := range additions {
 		p, known := shelf[a.Material]
-		limit := p.StirLimit()
+		limit := p.StirLimit(body.Family)
 		if !known || limit == 0 {
 			return r, problem.Invalid("unknown_value", fmt.Sprintf("additions[%d].material", i), "Choose a softener, a pigment or a flock.")
 		}
