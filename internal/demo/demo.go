@@ -21,6 +21,7 @@ import (
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
+	"yewmoor/internal/recipes"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/colour"
 	"yewmoor/internal/station/finish"
@@ -235,7 +236,7 @@ func (t *teller) forms() {
 }
 
 func order(code string, clayBefore, clayAfter float64, copies int) mix.Order {
-	o := mix.Order{Piece: code, Material: "silicone-gel", Additions: []mix.Addition{{Material: "softener", Percent: 60, Of: "parts"}, {Material: "pigment-flesh", Percent: 1.2}, {Material: "pigment-red", Percent: 0.3}}}
+	o := mix.Order{Piece: code, Recipe: recipes.SheetOf("silicone-gel"), Additions: []mix.Addition{{Material: "softener", Percent: 60, Of: "parts"}, {Material: "pigment-flesh", Percent: 1.2}, {Material: "pigment-red", Percent: 0.3}}}
 	o.Amount = craft.Question{Copies: copies, Waste: 0.15, Density: 1.05}
 	o.Amount.Clay = &struct {
 		BeforeG    float64 `json:"before_g"`
@@ -271,7 +272,7 @@ func (t *teller) cast(who string, o mix.Order, moulds ...string) []string {
 		t.try(err)
 	}
 	t.clock.Set(t.clock.Now().Add(4 * time.Minute))
-	_, copies, err := t.s.Mix.Pour(ctx, v.Code, moulds, "")
+	_, copies, err := t.s.Mix.Pour(ctx, v.Code, mix.PourInto{Moulds: moulds})
 	t.try(err)
 	if t.err != nil {
 		return none

@@ -34,10 +34,11 @@ var allowed = map[string][]string{
 	"shelf":      {"craft", "platform"},
 	"document":   {"journal", "platform"},
 	"production": {"journal", "platform"},
+	"recipes":    {"shelf", "document", "journal", "craft", "platform"},
 	"people":     {"shelf", "journal", "craft", "platform"},
 	"copies":     {"round", "journal", "craft/making", "platform"},
 	"piece":      {"round", "shelf", "document", "production", "people", "copies", "journal", "craft", "paper", "platform"},
-	"station":    {"piece", "round", "shelf", "document", "production", "people", "copies", "journal", "craft", "device", "paper", "platform"},
+	"station":    {"piece", "recipes", "round", "shelf", "document", "production", "people", "copies", "journal", "craft", "device", "paper", "platform"},
 }
 
 // free may import anything: they put the house together.

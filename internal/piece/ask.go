@@ -125,6 +125,16 @@ func (s *Service) AskStuff(ctx context.Context, tx database.Tx, p Piece, number 
 	return Meet(ctx, tx, about, append(rules.Stuff(w, materials, beside...), mine...)...)
 }
 
+// AskHands asks about products that somebody handles for no piece: whoever does it.
+func (s *Service) AskHands(ctx context.Context, tx database.Tx, about journal.Entry, slugs ...string) error {
+	who, _ := accounts.From(ctx)
+	mine, err := s.Hands(ctx, tx, people.Owner{Kind: "person", ID: who.ID}, who.Name, slugs...)
+	if err != nil {
+		return err
+	}
+	return Meet(ctx, tx, about, mine...)
+}
+
 // Hands is what speaks against giving somebody work with these products.
 func (s *Service) Hands(ctx context.Context, db database.Reader, of people.Owner, name string, slugs ...string) ([]rules.Finding, error) {
 	facts, err := people.FactsOf(ctx, db, of)

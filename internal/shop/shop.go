@@ -37,6 +37,7 @@ import (
 	"yewmoor/internal/platform/turns"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
+	"yewmoor/internal/recipes"
 	"yewmoor/internal/station/brief"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
@@ -81,6 +82,7 @@ type Shop struct {
 	Jobs        *jobs.Service
 	Pieces      *piece.Service
 	Brief       *brief.Service
+	Recipes     *recipes.Service
 	Stores      *stores.Service
 	Form        *form.Service
 	Mould       *mould.Service
@@ -123,6 +125,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	}
 	s.Pieces.Around = s.Brief
 	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
+	s.Recipes = &recipes.Service{DB: db, Clock: now, Live: s.Live, Documents: s.Pieces.Documents}
 	s.Jobs = jobs.New(db, s.Live)
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, People: s.People, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
 	s.Form.Does()
@@ -235,9 +238,13 @@ func (m mixStores) LotsOf(ctx context.Context, db database.Reader, slug string) 
 	list, err := m.Lots(ctx, db, slug)
 	out := make([]mix.Lot, len(list))
 	for i, l := range list {
-		out[i] = mix.Lot{ID: l.ID, Lot: l.Stock()}
+		out[i] = mix.Lot{ID: l.ID, Lot: l.Stock(), Batch: (*mix.Batch)(l.BatchOf())}
 	}
 	return out, err
+}
+
+func (m mixStores) PutBy(ctx context.Context, tx database.Tx, p mix.PutBy) error {
+	return m.Service.PutBy(ctx, tx, stores.PutBy{MixID: p.MixID, Code: p.Code, Material: p.Material, Grams: p.Grams, UseBy: p.UseBy, Shelf: p.Shelf, Batch: (*stores.Batch)(p.Batch)})
 }
 
 // mixBuilder lets mixing start a run in the build room.
@@ -245,6 +252,23 @@ type mixBuilder struct{ *build.Service }
 
 func (m mixBuilder) StartRun(ctx context.Context, tx database.Tx, p mix.Pour) (string, []string, error) {
 	return m.Service.StartRun(ctx, tx, build.Pour(p))
+}
+
+func (m mixBuilder) RoomNow(ctx context.Context, db database.Reader) (mix.Air, error) {
+	temp, rh, measured, err := m.Service.RoomNow(ctx, db)
+	return mix.Air{TempC: temp, RH: rh, Measured: measured}, err
+}
+
+func (m mixBuilder) Wanted(ctx context.Context, p piece.Piece) ([]mix.Wanted, error) {
+	list, err := m.Service.Wanted(ctx, p)
+	out := make([]mix.Wanted, len(list))
+	for i, w := range list {
+		out[i] = mix.Wanted{Layer: w.Layer, Material: w.Material, Name: w.Name, EachG: w.EachG, Body: w.Body, Runs: w.Runs, With: []mix.Stir{}}
+		for _, st := range w.With {
+			out[i].With = append(out[i].With, mix.Stir{Material: st.Material, Percent: st.Percent})
+		}
+	}
+	return out, err
 }
 
 // checkFinish lets checking see what the finishing bench still has to do.
@@ -304,6 +328,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	form.Register(api, s.Form)
 	mould.Register(api, s.Mould)
 	sculpt.Register(api, s.Sculpt)
+	recipes.Register(api, s.Recipes)
 	mix.Register(api, s.Mix)
 	build.Register(api, s.Build)
 	colour.Register(api, s.Colour)

@@ -8,7 +8,6 @@ import (
 	"math/big"
 	"strconv"
 	"strings"
-	"time"
 
 	"yewmoor/internal/craft/learn"
 	"yewmoor/internal/craft/mix"
@@ -228,21 +227,46 @@ func partsOf(raw json.RawMessage) (any, error) {
 	return answer, nil
 }
 
-// day is a date as the number of days since an origin, and back.
+// day is a date of the calendar as the number of days since 1 January 1970.
 type day int
 
 func (d *day) UnmarshalJSON(raw []byte) error {
-	t, err := time.Parse(`"`+time.DateOnly+`"`, string(raw))
-	if err != nil {
+	var y, m, n int
+	if _, err := fmt.Sscanf(string(raw), `"%4d-%2d-%2d"`, &y, &m, &n); err != nil {
 		return &json.UnmarshalTypeError{Value: "text", Field: "a date"}
 	}
-	*d = day(t.Unix() / 86400)
+	*d = day(dayOf(y, m, n))
+	if dateOf(int(*d)) != strings.Trim(string(raw), `"`) { // the 31st of a short month
+		return &json.UnmarshalTypeError{Value: "text", Field: "a date"}
+	}
 	return nil
 }
 
-func (d day) MarshalJSON() ([]byte, error) { return json.Marshal(dateOf(int(d))) }
+// dayOf numbers a day of the Gregorian calendar: years are counted from March, so
+// that the leap day comes last (published civil-day arithmetic).
+func dayOf(y, m, d int) int {
+	if m <= 2 {
+		y--
+		m += 12
+	}
+	return 365*y + y/4 - y/100 + y/400 + (153*(m-3)+2)/5 + d - 719469
+}
 
-func dateOf(n int) string { return time.Unix(int64(n)*86400, 0).UTC().Format(time.DateOnly) }
+func dateOf(n int) string {
+	n += 719468
+	era := n / 146097
+	of := n - era*146097
+	year := (of - of/1460 + of/36524 - of/146096) / 365
+	rest := of - (365*year + year/4 - year/100)
+	m := (5*rest + 2) / 153
+	d := rest - (153*m+2)/5 + 1
+	y := year + era*400
+	if m += 3; m > 12 {
+		m -= 12
+		y++
+	}
+	return fmt.Sprintf("%04d-%02d-%02d", y, m, d)
+}
 
 // weekday counts from Monday, as the chapter does.
 func weekday(n int) int { return (n + 3) % 7 }

@@ -72,7 +72,9 @@ var (
 
 const z95 = 1.6448536269514722
 
-func (g Gelled) row() []float64 { return []float64{1, g.RoomC - 20, 100 * (g.RH - 0.5), math.Log(g.Dose)} }
+func (g Gelled) row() []float64 {
+	return []float64{1, g.RoomC - 20, 100 * (g.RH - 0.5), math.Log(g.Dose)}
+}
 
 // When predicts the gel of a batch from the batches of before.
 func When(now Gelled, before []Gelled) (Gel, error) {

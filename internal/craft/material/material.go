@@ -61,7 +61,7 @@ const (
 	HairFibre            Family = "hair"
 	CastOfLife           Family = "life_cast" // what takes a cast of a living body
 	Glove                Family = "glove"
-	Tool                 Family = "tool" // sponges, brushes and puffs: what touches a wearer or a piece and stays on neither
+	Tool                 Family = "tool"       // sponges, brushes and puffs: what touches a wearer or a piece and stays on neither
 	Ingredient           Family = "ingredient" // what a recipe starts from and no layer is of: gelatin powder, foam base, water
 	Additive             Family = "additive"   // thickens, hastens, slows or tints what it is stirred into
 	Food                 Family = "food"

@@ -1,5 +1,10 @@
 package mix
 
+import "yewmoor/internal/craft/refusal"
+
+// nowhere is the volume of what was asked for by its mass.
+var nowhere = Volume{Routes: []Route{}, Disagree: []string{}}
+
 // Question is "how many grams?" as the amount form asks it.
 type Question struct {
 	Clay *struct {
@@ -23,6 +28,14 @@ type Question struct {
 	Scan *struct {
 		VolumeML float64 `json:"volume_ml"`
 	} `json:"scan,omitempty"`
+	// Each is what one copy takes, wet, as its section works it out; Mass is the whole
+	// that somebody wants.
+	Each *struct {
+		Grams float64 `json:"grams"`
+	} `json:"each,omitempty"`
+	Mass *struct {
+		Grams float64 `json:"grams"`
+	} `json:"mass,omitempty"`
 	Copies  int     `json:"copies"`
 	Spare   int     `json:"spare"`
 	Waste   float64 `json:"waste" doc:"share on top, 0.15 is usual"`
@@ -71,6 +84,20 @@ func (a Question) Work() (Answer, error) {
 		if err := add(Scanned(s.VolumeML)); err != nil {
 			return Answer{}, err
 		}
+	}
+	if m := a.Mass; m != nil {
+		if !(m.Grams > 0) || m.Grams > 1e6 {
+			return Answer{}, refusal.New(refusal.OutOfRange, "mass.grams", "How much? Above zero.")
+		}
+		pours := max(1, a.Copies+a.Spare)
+		return Answer{Amount{Grams: m.Grams, PerCopy: m.Grams / float64(pours), Pours: pours}, nowhere}, nil
+	}
+	if e := a.Each; e != nil {
+		if !(e.Grams > 0) || e.Grams > 1e6 {
+			return Answer{}, refusal.New(refusal.OutOfRange, "each.grams", "What one copy takes must be above zero.")
+		}
+		out, err := HowMuch(Need{VolumeML: e.Grams, Density: 1, Copies: a.Copies, Spare: a.Spare, Waste: a.Waste})
+		return Answer{out, nowhere}, err
 	}
 	volume, err := Combine(routes)
 	if err != nil {

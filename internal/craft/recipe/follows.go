@@ -21,7 +21,7 @@ type Follows struct {
 	Touch     string   `json:"touch" enum:"mouth,skin,off_skin" doc:"where it may go; never into or at the eye"`
 	TouchWhy  string   `json:"touch_why" doc:"which ingredient decides"`
 	Cautions  []string `json:"cautions"`
-	Confirm   []Need   `json:"confirm" doc:"what is confirmed before anything is begun"`
+	Confirm   []Need   `json:"confirm" doc:"what is confirmed before anything is begun: of fumes, dust and food"`
 	Exposes   []string `json:"exposes" doc:"fumes and dust whose minutes are kept per person"`
 	Heat      float64  `json:"heat_c,omitempty" doc:"the warmest step, °C"`
 	Allergens []string `json:"allergens" doc:"foods, and natural rubber, that are in it"`
@@ -115,6 +115,10 @@ func (r Recipe) Follow(list substance.List, shelf material.Shelf) Follows {
 	}
 	for _, s := range r.Steps {
 		out.Heat = max(out.Heat, s.TempC)
+	}
+	if len(out.Exposes) == 0 && !r.Edible { // nothing is in the air: said, not asked
+		out.Cautions = append(out.Cautions, confirm["gloves"])
+		clear(confirm)
 	}
 	for _, code := range []string{"trained", "respirator", "extraction", "air", "mask", "gloves", "no_flame", "food_only"} {
 		if text, wanted := confirm[code]; wanted {

@@ -20,6 +20,8 @@ type Lot struct {
 	Expiry   int // the day itself is still usable
 	Opened   *int
 	OpenLife int // days once opened; 0 means no limit
+	// Spoiled: it has outlived its hour, although its day is not over.
+	Spoiled bool
 }
 
 // Statuses of a lot.
@@ -51,6 +53,8 @@ func (l Lot) Refusal(today int) string {
 			return "open too long: " + days(today-l.EffectiveExpiry()) + " past its open life"
 		}
 		return "expired " + days(today-l.Expiry) + " ago"
+	case l.Spoiled:
+		return "past its use-by hour"
 	case l.OnHandG <= 0:
 		return "used up"
 	}

@@ -237,7 +237,7 @@ func Plain() section.Section {
 }
 
 func Order(code string, more map[string]any) map[string]any {
-	o := map[string]any{"piece": code, "material": "silicone-gel", "additions": []map[string]any{{"material": "softener", "percent": 50}},
+	o := map[string]any{"piece": code, "recipe": "sheet-silicone-gel", "additions": []map[string]any{{"material": "softener", "percent": 50}}, "lots": []any{}, "split": map[string]any{},
 		"amount": map[string]any{"area": map[string]any{"area_cm2": 34, "mean_mm": 2}, "copies": 1, "spare": 0, "waste": 0.15, "density": 0}}
 	for k, v := range more {
 		o[k] = v

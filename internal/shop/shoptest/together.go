@@ -42,4 +42,10 @@ func (b *Bench) Count(query string, args ...any) (n int) {
 	return n
 }
 
+// Float asks the database for a figure.
+func (b *Bench) Float(query string, args ...any) (x float64) {
+	require.NoError(b.T, b.S.DB.Get(&x, query, args...))
+	return x
+}
+
 var Three = []string{"maud", "ivo", "pip"}

@@ -1,6 +1,7 @@
 package build
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -233,9 +234,10 @@ type Pour struct {
 	MixID    uint64
 	MixCode  string
 	Material string
-	Sheet    material.CureSheet
+	Sheet    *material.CureSheet // nil for what does not cure by a sheet
 	Contact  time.Time
 	Moulds   []string // codes of the moulds poured, one copy each; empty codes allowed
+	Run      string   // a run whose next stage takes it; "" begins one
 }
 
 // mouldsUsed is what registered moulds are made of, as the rules call it; of one
@@ -277,18 +279,17 @@ func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, num
 	if err != nil {
 		return err
 	}
-	var mixed []string
+	var taken []string
+	used := false
 	doc.All(func(_ section.Cut, _ int, l section.Layer) {
-		if m := materials[l.Material]; m.Ratio != nil && m.Cure != nil && !slices.Contains(mixed, m.Name) {
-			mixed = append(mixed, m.Name)
+		name := materials[l.Material].Name
+		used = used || slices.Contains(l.Products(), slug)
+		if (l.Kind.IsAppliance() || l.Kind == section.Blood) && name != "" && !slices.Contains(taken, name) {
+			taken = append(taken, name)
 		}
 	})
-	switch {
-	case len(mixed) == 0:
-		return problem.Conflict("other_way", "Nothing in the section of %s is mixed of two parts: it is %s. Begin its session in Build.", p.Code, making.Of(doc, materials).Text())
-	case !slices.Contains(mixed, materials[slug].Name):
-		no := problem.Invalid("other_material", "material", "The section of %s asks for %s. Mix that, or agree another section first.", p.Code, strings.Join(mixed, " or "))
-		return no
+	if !used {
+		return problem.Invalid("other_material", "recipe", "The section of %s asks for %s. Mix that, or agree another section first.", p.Code, strings.Join(taken, " or "))
 	}
 	return nil
 }
@@ -297,16 +298,150 @@ func (s *Service) MayMix(ctx context.Context, tx database.Tx, p piece.Piece, num
 // not the section's own, and about everything whoever weighs it.
 func (s *Service) AskStuff(ctx context.Context, tx database.Tx, p piece.Piece, number int, mix string, slugs ...string) error {
 	about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "mix", Code: mix}
+	if p.ID == 0 {
+		return s.Pieces.AskHands(ctx, tx, about, slugs...)
+	}
 	if mix == "" { // a sheet that is not written yet
 		about.Kind, about.Code = "piece", p.Code
 	}
 	return s.Pieces.AskStuff(ctx, tx, p, number, about, slugs...)
 }
 
+// afterPour stands up what waits after the stage that a mix was poured in: a cure
+// for each copy by the mix's own sheet, or the stage's own wait.
+func (s *Service) afterPour(ctx context.Context, tx database.Tx, p Pour, run runRef, made []madeCopy, at int, st making.Stage, materials material.Shelf) error {
+	var stage uint64
+	if err := tx.GetContext(ctx, &stage, `SELECT id FROM run_stage WHERE run_id = ? AND seq = ?`, run.id, at+1); err != nil {
+		return err
+	}
+	if p.Sheet != nil && st.Waits == making.Cure {
+		family := string(materials[p.Material].Family)
+		for _, c := range made {
+			if err := s.startPot(ctx, tx, potStart{piece: p.Piece.ID, copy: &c.id, stage: stage, label: c.code, kind: making.Cure, family: family, model: potModel{CureSheet: p.Sheet}, at: p.Contact}); err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+	r, err := s.run(ctx, tx, run.code)
+	if err != nil {
+		return err
+	}
+	if st.Waits != making.NoWait {
+		return s.startStagePot(ctx, tx, p.Piece, r, r.Stages[at])
+	}
+	if st.Ends || at == len(r.Stages)-1 {
+		return s.made(ctx, tx, run.id, nil, st.Text, nil)
+	}
+	return nil
+}
+
+// intoRun pours a mix into a run whose next stage takes it.
+func (s *Service) intoRun(ctx context.Context, tx database.Tx, p Pour) (string, []string, error) {
+	if _, err := tx.ExecContext(ctx, `SELECT id FROM run WHERE code = ? FOR UPDATE`, p.Run); err != nil {
+		return "", nil, err
+	}
+	r, err := s.run(ctx, tx, p.Run)
+	if err != nil {
+		return "", nil, err
+	}
+	at := slices.IndexFunc(r.Stages, func(t Stage) bool { return t.Seq == r.Next })
+	switch {
+	case r.Piece != p.Piece.Code || at < 0 || r.EndedAt != nil:
+		return "", nil, problem.Invalid("unknown_value", "run", "%s is not a run of %s that waits for anything.", p.Run, p.Piece.Code)
+	case r.Stages[at].Material != p.Material:
+		return "", nil, problem.Invalid("other_stage", "run", "%s comes next in %s, and it takes something else.", r.Stages[at].Text, p.Run)
+	case r.HeldBack != "":
+		return "", nil, heldBack(r.HeldBack)
+	}
+	about := journal.Entry{At: s.Clock.Now(), Piece: p.Piece.ID, Kind: "run", Code: r.Code}
+	if err := s.Pieces.AskRules(ctx, tx, p.Piece, r.Section, about); err != nil {
+		return "", nil, err
+	}
+	role := r.Stages[at].Layer
+	if role == "" {
+		role = "body"
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO run_mix (run_id, mix_id, role) VALUES (?,?,?)`, r.ID, p.MixID, role); err != nil {
+		return "", nil, fmt.Errorf("noting the mix: %w", err)
+	}
+	if err := s.done(ctx, tx, p.Piece, r, at, DoneStage{mix: p.MixCode}); err != nil {
+		return "", nil, err
+	}
+	codes := []string{}
+	for _, c := range r.Copies {
+		codes = append(codes, c.Code)
+	}
+	return r.Code, codes, nil
+}
+
+// Wanted is one material that the agreed section of a piece takes.
+type Wanted struct {
+	Layer, Material, Name string
+	EachG                 float64
+	With                  []section.Stir
+	Body                  bool
+	Runs                  []string
+}
+
+// Wanted are the materials of a piece's agreed section with what one copy takes of
+// each, and the runs whose next stage takes it: those of the piece itself first.
+func (s *Service) Wanted(ctx context.Context, p piece.Piece) ([]Wanted, error) {
+	doc, _, number, err := piece.AgreedSection(ctx, s.DB, p)
+	if err != nil || number == 0 {
+		return nil, err
+	}
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	result, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, materials)
+	if err != nil {
+		return nil, err
+	}
+	runs, err := s.Runs(ctx, p.Code)
+	if err != nil {
+		return nil, err
+	}
+	var out []Wanted
+	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if l.Material == "" {
+			return
+		}
+		w := Wanted{Layer: l.ID, Material: l.Material, Name: materials[l.Material].Name, EachG: result.Of(l.ID).WetG, With: l.With, Body: l.Kind.IsAppliance(), Runs: []string{}}
+		for _, r := range runs {
+			i := slices.IndexFunc(r.Stages, func(t Stage) bool { return t.Seq == r.Next })
+			if r.EndedAt == nil && i >= 0 && r.Stages[i].Material == l.Material {
+				w.Runs = append(w.Runs, r.Code)
+			}
+		}
+		out = append(out, w)
+	})
+	slices.SortStableFunc(out, func(a, b Wanted) int {
+		rank := func(w Wanted) float64 {
+			if w.Body {
+				return -1e6 - w.EachG
+			}
+			return -w.EachG
+		}
+		return cmp.Compare(rank(a), rank(b))
+	})
+	return out, nil
+}
+
+// RoomNow is the air of the shop as a clock takes it.
+func (s *Service) RoomNow(ctx context.Context, db database.Reader) (tempC, rh float64, measured bool, err error) {
+	at, measured, err := s.Air.Now(ctx, db)
+	return at.TempC, at.RH, measured, err
+}
+
 // StartRun records a pour inside the act that pours: the run with its stages up
 // to the pour done, its copies and their pots. It returns the run's code and
 // the copies'.
 func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string, []string, error) {
+	if p.Run != "" {
+		return s.intoRun(ctx, tx, p)
+	}
 	used, err := mouldsUsed(ctx, tx, p.Moulds)
 	if err != nil {
 		return "", nil, err
@@ -327,11 +462,11 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 		return "", nil, err
 	}
 	stages := making.Stages(doc, materials, result)
-	at := slices.IndexFunc(stages, func(st making.Stage) bool { return st.Material == p.Material && st.Waits == making.Cure })
+	at := slices.IndexFunc(stages, func(st making.Stage) bool { return st.Material == p.Material })
 	if at < 0 { // a mix of something else than the section says: the pour alone
 		stages, at = []making.Stage{{Act: "pour", Text: "Poured into the mould.", Waits: making.Cure}, {Act: "open", Text: "Open the mould and lift the piece.", Ends: true}}, 0
 	}
-	run, err := s.begin(ctx, tx, p.Piece, begun{way: making.Cast, number: p.Section, stages: stages})
+	run, err := s.begin(ctx, tx, p.Piece, begun{way: making.Of(doc, materials), number: p.Section, stages: stages})
 	if err != nil {
 		return "", nil, err
 	}
@@ -353,15 +488,8 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 	if err != nil {
 		return "", nil, err
 	}
-	var stage uint64
-	if err := tx.GetContext(ctx, &stage, `SELECT id FROM run_stage WHERE run_id = ? AND seq = ?`, run.id, at+1); err != nil {
+	if err := s.afterPour(ctx, tx, p, run, made, at, stages[at], materials); err != nil {
 		return "", nil, err
-	}
-	family := string(materials[p.Material].Family)
-	for _, c := range made {
-		if err := s.startPot(ctx, tx, potStart{piece: p.Piece.ID, copy: &c.id, stage: stage, label: c.code, kind: making.Cure, family: family, model: potModel{CureSheet: &p.Sheet}, at: p.Contact}); err != nil {
-			return "", nil, err
-		}
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.Piece.ID, Kind: "run", Code: run.code, Act: "poured", Words: p.MixCode + " into " + strings.Join(codesOf(made), ", ")})
 	return run.code, codesOf(made), err

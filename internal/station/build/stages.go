@@ -25,6 +25,7 @@ type DoneStage struct {
 	Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
 	Place  string `json:"place,omitempty" maxLength:"80"`
 	Lot    string `json:"lot,omitempty" maxLength:"32" doc:"what was taken; empty: first expired first out"`
+	mix    string // poured from a mix, whose lots were drawn as it was weighed
 }
 
 // Done says that a stage of a run is done: what it takes is drawn from its lot,
@@ -115,7 +116,9 @@ func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run
 		}
 	}
 	words := st.Text
-	if st.Material != "" && st.Grams > 0 {
+	if in.mix != "" {
+		words += " Of " + in.mix + "."
+	} else if st.Material != "" && st.Grams > 0 {
 		lot, err := s.Stores.Take(ctx, tx, st.Material, in.Lot, st.Grams*float64(r.making()), st.ID)
 		if err != nil {
 			return err

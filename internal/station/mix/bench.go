@@ -2,7 +2,9 @@ package mix
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -17,42 +19,19 @@ import (
 	"yewmoor/internal/shelf"
 )
 
-// meets says whether pouring this ingredient brings two parts together that
-// set each other off.
-func meets(ingredient string, by map[string]craft.Line) bool {
-	if !by[ingredient].IsPart {
-		return false
-	}
-	for id, l := range by {
-		if id != ingredient && l.IsPart && l.InCupG > 0 {
-			return true
-		}
-	}
-	return false
-}
-
-// contact notes the moment when the two parts meet, once. Whoever calls it tells
+// contact notes the moment when what sets each other off meets, once, and the air then. Whoever calls it tells
 // the screens when the act is kept.
 func (s *Service) contact(ctx context.Context, tx database.Tx, m row, at time.Time) error {
-	first, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ? AND contact_at IS NULL`, at, m.ID))
+	air, err := s.Build.RoomNow(ctx, tx)
+	if err != nil {
+		return err
+	}
+	first, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET contact_at = ?, room_c = ?, rh = ? WHERE id = ? AND contact_at IS NULL`, at, air.TempC, air.RH, m.ID))
 	if err != nil || !first {
 		return err
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "A met B"})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: m.piece(), Kind: "mix", Code: m.Code, Act: "the clock began"})
 	return err
-}
-
-func currentLine(m row, lines []lineRow) *lineRow {
-	_, by, err := balance(m, lines)
-	if err != nil {
-		return nil
-	}
-	for i, l := range lines {
-		if !l.Done || by[l.Ingredient].AddG > 0 {
-			return &lines[i]
-		}
-	}
-	return nil
 }
 
 // lock holds a mix's row, so that those who act on it at the same moment come
@@ -64,11 +43,71 @@ func lock(ctx context.Context, tx database.Tx, code string) (row, error) {
 	return readRow(ctx, tx, code)
 }
 
+// confirmation is what somebody confirmed before they began.
+type confirmation struct {
+	Person uint64    `json:"person"`
+	Name   string    `json:"name"`
+	At     time.Time `json:"at"`
+	Codes  []string  `json:"codes"`
+}
+
+func (r row) confirmations() (list []confirmation) {
+	if r.Confirmed != nil {
+		_ = json.Unmarshal([]byte(*r.Confirmed), &list)
+	}
+	return list
+}
+
+// confirm writes down what somebody confirms, and from when on they breathe what
+// comes off it. Whoever goes on with a mix confirms it too.
+func (s *Service) confirm(ctx context.Context, tx database.Tx, c cup, confirmed []string) error {
+	list, err := shelf.Substances(ctx, tx)
+	if err != nil {
+		return err
+	}
+	follows := c.house.Follow(list, c.materials)
+	who, _ := accounts.From(ctx)
+	now := s.Clock.Now()
+	if len(follows.Confirm) > 0 && !c.confirmedBy(ctx) {
+		var codes []string
+		for _, n := range follows.Confirm {
+			if !slices.Contains(confirmed, n.Code) {
+				p := problem.Conflict("confirm", "Confirm first: %s Nothing was begun.", n.Text)
+				p.Field, p.Data = "confirmed", follows.Confirm
+				return p
+			}
+			codes = append(codes, n.Code)
+		}
+		raw, err := json.Marshal(append(c.confirmations(), confirmation{who.ID, who.Name, now, codes}))
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE mix SET confirmed = ? WHERE id = ?`, string(raw), c.ID); err != nil {
+			return err
+		}
+		if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.piece(), Kind: "mix", Code: c.Code, Act: "confirmed", Words: strings.Join(codes, ", ")}); err != nil {
+			return err
+		}
+	}
+	return s.expose(ctx, tx, c, follows.Exposes)
+}
+
+// expose begins somebody's minutes with fumes or dust, once a mix.
+func (s *Service) expose(ctx context.Context, tx database.Tx, c cup, what []string) error {
+	who, _ := accounts.From(ctx)
+	for _, w := range what {
+		if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO exposure (person_id, mix_id, what, began_at) VALUES (?,?,?,?)`, who.ID, c.ID, w, s.Clock.Now()); err != nil {
+			return fmt.Errorf("keeping the minutes: %w", err)
+		}
+	}
+	return nil
+}
+
 // Begin puts a mix on the scale: from now on the readings count for it. One
 // that is on it already stays as it is, with what was poured since, unless the
 // cup was taken off meanwhile; the one that makes room for it keeps what was
 // poured in its line.
-func (s *Service) Begin(ctx context.Context, code string) (View, error) {
+func (s *Service) Begin(ctx context.Context, code string, confirmed ...string) (View, error) {
 	base := 0.0
 	if r := s.Scale.Read(); r.Connected && r.Unit == device.Grams {
 		base = r.Value
@@ -83,7 +122,17 @@ func (s *Service) Begin(ctx context.Context, code string) (View, error) {
 			return err
 		}
 		if m.State != "planned" && m.State != "weighing" {
-			return problem.Conflict("ended", "%s is %s already.", code, m.State)
+			return problem.Conflict("ended", "%s is %s already.", code, strings.ReplaceAll(m.State, "_", " "))
+		}
+		if m.ParentID != nil {
+			return problem.Conflict("divided", "%s was divided from %s: everything is in it already.", code, *m.Parent)
+		}
+		c, err := readCup(ctx, tx, m)
+		if err != nil {
+			return err
+		}
+		if err := s.confirm(ctx, tx, c, confirmed); err != nil {
+			return err
 		}
 		if m.State == "weighing" && on == code && base >= m.BaseG-contactG {
 			return nil // nothing was taken off: what was poured since stays poured
@@ -99,7 +148,7 @@ func (s *Service) Begin(ctx context.Context, code string) (View, error) {
 			return err
 		}
 		if m.State == "planned" {
-			_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: code, Act: "weighing begun"})
+			_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.piece(), Kind: "mix", Code: code, Act: "weighing begun"})
 		}
 		return err
 	})
@@ -167,19 +216,25 @@ type WeighIn struct {
 	// AgoS is how long a typed weight waited for the server. It is in the cup
 	// whatever the sheet says by now, so any line takes it.
 	AgoS float64 `json:"ago_s,omitempty" minimum:"0" maximum:"86400" doc:"seconds since it was entered, when it had to wait"`
+	// Confirmed is what somebody who goes on with another's mix confirms.
+	Confirmed []string `json:"confirmed,omitempty" maxItems:"10"`
 }
 
 // line is the line that a weigh-in is for.
-func (in WeighIn) line(m row, lines []lineRow) (*lineRow, error) {
+func (in WeighIn) line(c cup) (*lineRow, error) {
 	if in.AgoS > 0 && strings.TrimSpace(in.Typed) != "" {
-		for i, l := range lines {
+		for i, l := range c.lines {
 			if l.Seq == in.Seq {
-				return &lines[i], nil
+				return &c.lines[i], nil
 			}
 		}
 	}
-	if current := currentLine(m, lines); current != nil && current.Seq == in.Seq {
-		return current, nil
+	line, step := c.current()
+	if line != nil && line.Seq == in.Seq {
+		return line, nil
+	}
+	if step != nil {
+		return nil, problem.Conflict("other_step", "First: %s. Nothing was recorded.", words(step.plan()))
 	}
 	return nil, problem.Conflict("other_line", "The sheet has moved on: look which part is next. Nothing was recorded.")
 }
@@ -198,25 +253,28 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 		if err := tx.GetContext(ctx, &seen, `SELECT COUNT(*) FROM weigh_in WHERE idem_key = ?`, in.Key); err != nil || seen > 0 {
 			return err
 		}
-		if m.State != "weighing" {
+		if m.State != "weighing" || m.ParentID != nil {
 			return problem.Conflict("not_weighing", "%s is not being weighed: put it on the scale first.", code)
 		}
-		lines, err := readLines(ctx, tx, m.ID)
+		c, err := readCup(ctx, tx, m)
 		if err != nil {
 			return err
 		}
-		current, err := in.line(m, lines)
+		current, err := in.line(c)
 		if err != nil {
 			return err
 		}
-		grams, source, err := s.grams(ctx, tx, m, *current, in, reading)
+		grams, source, err := s.grams(c, *current, in, reading)
 		if err != nil {
 			return err
 		}
 		if in.AgoS == 0 { // what was done while the line was away is a fact
-			if err := s.mayAdd(ctx, tx, m, current.Ingredient); err != nil {
+			if err := s.mayAdd(ctx, tx, m, current.Material); err != nil {
 				return err
 			}
+		}
+		if err := s.confirm(ctx, tx, c, in.Confirmed); err != nil {
+			return err
 		}
 		now := s.Clock.Now().Add(-time.Duration(in.AgoS * float64(time.Second)))
 		res, err := tx.ExecContext(ctx, `INSERT INTO weigh_in (mix_line_id, grams, source, at, person_id, idem_key) VALUES (?,?,?,?,?,?)`, current.ID, quantity.Grams(grams), source, now, who.ID, in.Key)
@@ -227,14 +285,12 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 		if err != nil {
 			return err
 		}
-		if err := s.Stores.Draw(ctx, tx, current.LotID, grams, uint64(id), in.AgoS > 0); err != nil {
-			return err
+		if current.LotID != nil {
+			if err := s.Stores.Draw(ctx, tx, *current.LotID, grams, uint64(id), in.AgoS > 0); err != nil {
+				return err
+			}
 		}
-		_, by, err := balance(m, lines)
-		if err != nil {
-			return err
-		}
-		if meets(current.Ingredient, by) && m.ContactAt == nil {
+		if m.ContactAt == nil && c.meets(current.Ingredient) {
 			if err := s.contact(ctx, tx, m, now); err != nil {
 				return err
 			}
@@ -249,31 +305,29 @@ func (s *Service) Weigh(ctx context.Context, code string, in WeighIn) (View, err
 	return s.View(ctx, code)
 }
 
+// meets says whether the line sets off what is in the cup.
+func (c cup) meets(line string) bool {
+	return c.house.Meets(line, func(id string) bool { return c.by[id].InCupG > 0 })
+}
+
 // mayAdd asks whether an ingredient may come into the cup as things stand now.
-func (s *Service) mayAdd(ctx context.Context, tx database.Tx, m row, ingredient string) error {
+func (s *Service) mayAdd(ctx context.Context, tx database.Tx, m row, material string) error {
+	if m.PieceID == nil {
+		return s.Build.AskStuff(ctx, tx, piece.Piece{}, 0, m.Code, material)
+	}
 	p, err := piece.Find(ctx, tx, m.Piece)
 	if err != nil {
 		return err
 	}
-	if ingredient == "A" || ingredient == "B" {
-		ingredient = m.Slug
-	}
-	return s.Build.AskStuff(ctx, tx, p, m.Section, m.Code, ingredient)
+	return s.Build.AskStuff(ctx, tx, p, m.Section, m.Code, material)
 }
 
 // grams decides what was weighed: typed, or what the scale shows above where
 // the line began.
-func (s *Service) grams(ctx context.Context, db database.Reader, m row, l lineRow, in WeighIn, r device.ScaleReading) (float64, string, error) {
+func (s *Service) grams(c cup, l lineRow, in WeighIn, r device.ScaleReading) (float64, string, error) {
+	m := c.row
 	if strings.TrimSpace(in.Typed) != "" {
-		materials, err := shelf.Load(ctx, db)
-		if err != nil {
-			return 0, "", err
-		}
-		density := materials[l.Ingredient].Density
-		if l.Ingredient == "A" || l.Ingredient == "B" {
-			density = materials[m.Slug].Density
-		}
-		q, err := quantity.Parse(in.Typed, quantity.Mass, density, "typed")
+		q, err := quantity.Parse(in.Typed, quantity.Mass, c.materials[l.Material].Mixed(), "typed")
 		if err == nil && (q.Value <= 0 || q.Value > 20*l.PlannedG+50) {
 			err = problem.Invalid("out_of_range", "typed", "%s was asked for; %s cannot be meant.", quantity.FormatMass(l.PlannedG), quantity.FormatMass(q.Value))
 		}
@@ -290,7 +344,7 @@ func (s *Service) grams(ctx context.Context, db database.Reader, m row, l lineRo
 	// What one division of the scale decides is neither in nor over: it is let down,
 	// or read off a finer scale.
 	if craft.Unreadable(l.PlannedG, s.divisionG()) {
-		return 0, "", problem.Conflict("let_down", "%s is too little for this scale. Read it off a finer one and type it, or let it down in the softener first. Nothing was recorded.", quantity.FormatMass(l.PlannedG))
+		return 0, "", problem.Conflict("let_down", "%s is too little for this scale. Read it off a finer one and type it, or let it down first. Nothing was recorded.", quantity.FormatMass(l.PlannedG))
 	}
 	grams := quantity.Grams(m.CarriedG + r.Value - m.BaseG)
 	if grams < 0.05 {
@@ -302,15 +356,11 @@ func (s *Service) grams(ctx context.Context, db database.Reader, m row, l lineRo
 // settle closes the line when its target is reached and notes where the scale
 // stands for the next one.
 func (s *Service) settle(ctx context.Context, tx database.Tx, m row, l lineRow, grams float64, source string, r device.ScaleReading) error {
-	lines, err := readLines(ctx, tx, m.ID)
+	c, err := readCup(ctx, tx, m)
 	if err != nil {
 		return err
 	}
-	b, by, err := balance(m, lines)
-	if err != nil {
-		return err
-	}
-	now := by[l.Ingredient]
+	b, now := c.balance, c.by[l.Ingredient]
 	done := now.InCupG >= now.TargetG-craft.Tolerance(now.TargetG)
 	if _, err := tx.ExecContext(ctx, `UPDATE mix_line SET done = ? WHERE id = ?`, done, l.ID); err != nil {
 		return err
@@ -322,97 +372,14 @@ func (s *Service) settle(ctx context.Context, tx database.Tx, m row, l lineRow, 
 	if _, err := tx.ExecContext(ctx, `UPDATE mix SET scale_base_g = ?, carried_g = 0 WHERE id = ?`, quantity.Grams(base), m.ID); err != nil {
 		return err
 	}
-	words := fmt.Sprintf("%s: %s, lot %s, %s", l.Ingredient, quantity.FormatMass(grams), l.Lot, source)
+	lot := "no lot"
+	if l.Lot != nil {
+		lot = "lot " + *l.Lot
+	}
+	words := fmt.Sprintf("%s: %s, %s, %s", l.Ingredient, quantity.FormatMass(grams), lot, source)
 	if b.GrewBy == l.Ingredient {
 		words += "; over, the sheet moved to " + quantity.FormatMass(b.TotalG)
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: "weighed", Words: words})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.piece(), Kind: "mix", Code: m.Code, Act: "weighed", Words: words})
 	return err
-}
-
-// Abandon ends a mix that will not be poured. What was weighed stays drawn.
-func (s *Service) Abandon(ctx context.Context, code, reason string) (View, error) {
-	reason = strings.TrimSpace(reason)
-	if reason == "" {
-		return View{}, problem.Invalid("missing", "reason", "Say why, in a word or two.")
-	}
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
-		if err != nil {
-			return err
-		}
-		return s.end(ctx, tx, m, "abandoned", reason)
-	})
-	if err != nil {
-		return View{}, err
-	}
-	s.attach("")
-	s.Live.Tell(ctx, "mixes", code)
-	return s.View(ctx, code)
-}
-
-func (s *Service) end(ctx context.Context, tx database.Tx, m row, state, reason string) error {
-	now := s.Clock.Now()
-	ended, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET state = ?, ended_at = ?, end_reason = ? WHERE id = ? AND state IN ('planned','weighing')`, state, now, reason, m.ID))
-	if err != nil {
-		return err
-	}
-	if !ended {
-		return problem.Conflict("ended", "%s has ended already; nothing was changed.", m.Code)
-	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: m.PieceID, Kind: "mix", Code: m.Code, Act: state, Words: reason})
-	return err
-}
-
-// Pour ends the mix by pouring it: the run begins and its pots stand on the
-// shelf, all in one act, decided on what stands in the cup then.
-func (s *Service) Pour(ctx context.Context, code string, moulds []string, reason string) (run string, copies []string, err error) {
-	reason = strings.TrimSpace(reason)
-	if len(moulds) == 0 {
-		return "", nil, problem.Invalid("missing", "moulds", "Choose what you pour into.")
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
-		if err != nil {
-			return err
-		}
-		v, err := s.view(ctx, tx, code)
-		switch {
-		case err != nil:
-			return err
-		case v.State == "poured":
-			return problem.Conflict("ended", "%s has been poured already, as %s.", code, v.Run)
-		case v.Current != 0:
-			return problem.Conflict("not_all_in", "Not everything is in the cup yet: %s is next.", v.Lines[v.Current-1].Name)
-		case len(moulds) > v.Pours:
-			return problem.Invalid("out_of_range", "moulds", "The mix was made for %d pours.", v.Pours)
-		case v.Working.Over && reason == "":
-			return problem.Conflict("too_late", "The working time is over: the mix may be too thick to fill the mould. Say why you pour all the same, or abandon it.")
-		}
-		p, err := piece.Find(ctx, tx, m.Piece)
-		if err != nil {
-			return err
-		}
-		materials, err := shelf.Load(ctx, tx)
-		if err != nil {
-			return err
-		}
-		contact := s.Clock.Now()
-		if m.ContactAt != nil {
-			contact = *m.ContactAt
-		}
-		if err := s.end(ctx, tx, m, "poured", reason); err != nil {
-			return err
-		}
-		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug, Sheet: *materials[m.Slug].Cure, Contact: contact, Moulds: moulds})
-		return err
-	})
-	if err != nil {
-		return "", nil, err
-	}
-	s.attach("")
-	for _, topic := range []string{"mixes", "pots", "runs", "copies", "pieces"} {
-		s.Live.Tell(ctx, topic, "")
-	}
-	return run, copies, nil
 }

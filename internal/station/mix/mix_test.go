@@ -25,12 +25,12 @@ func TestLotsAreChosenAndRefusedWithTheReason(t *testing.T) {
 	b.As["maud"].Yes("POST", "/api/lots/K-old/status", map[string]string{"status": "quarantine", "reason": "cloudy"}, nil)
 	b.As["pip"].Yes("POST", "/api/mixes/sheet", shoptest.Order(code, nil), &sheet)
 	assert.Equal(t, "K-new", sheet.Lines[0].Lot)
-	no := b.As["pip"].No("POST", "/api/mixes", shoptest.Order(code, map[string]any{"kit": "K-old"}))
+	no := b.As["pip"].No("POST", "/api/mixes", shoptest.Order(code, map[string]any{"lots": []m{{"line": "A", "lot": "K-old"}}}))
 	assert.Equal(t, "lot_refused", no.Code)
-	assert.Equal(t, "kit", no.Field)
+	assert.Equal(t, "lots.A", no.Field)
 	assert.Contains(t, no.Detail, "in quarantine")
 	b.Clock.Set(shoptest.Monday.AddDate(1, 0, 0))
-	no = b.As["pip"].No("POST", "/api/mixes", shoptest.Order(code, map[string]any{"kit": "K-new"}))
+	no = b.As["pip"].No("POST", "/api/mixes", shoptest.Order(code, map[string]any{"lots": []m{{"line": "A", "lot": "K-new"}}}))
 	assert.Contains(t, no.Detail, "expired")
 }
 
@@ -205,7 +205,7 @@ func TestAMixIsOnlyForAPieceThatTakesIt(t *testing.T) {
 	for i, method := range []string{"latex_slush", "foam_latex", "gelatin_animal", "build_up_tissue", "household_paste"} {
 		code := b.By(method, string(rune('P'+i))+"M", "cheek", 2)
 		no := b.As["ivo"].No("POST", "/api/mixes", shoptest.Order(code, nil))
-		assert.Equal(t, "other_way", no.Code, method)
+		assert.Equal(t, "other_material", no.Code, method)
 	}
 	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM mix`))
 }

@@ -37,17 +37,14 @@ func (s *Service) PutRight(ctx context.Context, code string, in WeighRight) (Vie
 		if err != nil {
 			return err
 		}
-		if m.State != "weighing" {
+		if m.State != "weighing" || m.ParentID != nil {
 			return problem.Conflict("depends", "%s is %s: what was in it is in its copies. Note it in the step log.", code, m.State)
 		}
-		lines, err := readLines(ctx, tx, m.ID)
+		c, err := readCup(ctx, tx, m)
 		if err != nil {
 			return err
 		}
-		_, by, err := balance(m, lines)
-		if err != nil {
-			return err
-		}
+		lines, by := c.lines, c.by
 		i := slices.IndexFunc(lines, func(l lineRow) bool { return l.Seq == in.Seq })
 		if i < 0 || by[lines[i].Ingredient].InCupG == 0 {
 			return problem.Conflict("nothing_in", "Nothing of line %d is in yet.", in.Seq)
@@ -72,11 +69,13 @@ func (s *Service) PutRight(ctx context.Context, code string, in WeighRight) (Vie
 		if err != nil {
 			return err
 		}
-		if err := s.Stores.Draw(ctx, tx, l.LotID, q.Value-was, uint64(id), true); err != nil {
-			return err
+		if l.LotID != nil {
+			if err := s.Stores.Draw(ctx, tx, *l.LotID, q.Value-was, uint64(id), true); err != nil {
+				return err
+			}
 		}
-		// When A met B moves with the weight that brought them together.
-		if in.AgoS > 0 && m.ContactAt != nil && by[l.Ingredient].IsPart {
+		// When the clock began moves with the weight that set it off.
+		if h, _ := c.house.Of(l.Ingredient); in.AgoS > 0 && m.ContactAt != nil && h.Sets {
 			if _, err := tx.ExecContext(ctx, `UPDATE mix SET contact_at = ? WHERE id = ?`, at, m.ID); err != nil {
 				return err
 			}
@@ -84,7 +83,7 @@ func (s *Service) PutRight(ctx context.Context, code string, in WeighRight) (Vie
 		if _, err := tx.ExecContext(ctx, `UPDATE mix_line SET done = ? WHERE id = ?`, q.Value >= l.PlannedG-craft.Tolerance(l.PlannedG), l.ID); err != nil {
 			return err
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.PieceID, Kind: "mix", Code: code, Act: "weight put right", Words: fmt.Sprintf("%s: %s, was %s: %s", l.Ingredient, quantity.FormatMass(q.Value), quantity.FormatMass(was), in.Reason)})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.piece(), Kind: "mix", Code: code, Act: "weight put right", Words: fmt.Sprintf("%s: %s, was %s: %s", l.Ingredient, quantity.FormatMass(q.Value), quantity.FormatMass(was), in.Reason)})
 		return err
 	})
 	if err != nil {

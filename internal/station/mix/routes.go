@@ -23,7 +23,17 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/mixes/sheet", "Work out a pour sheet without saving it", web.Makers, func(ctx context.Context, in *struct{ Body Order }) (Sheet, error) { return s.Sheet(ctx, in.Body) })
 	web.Post(api, "/api/mixes", "Write a pour sheet down as a mix", web.Makers, func(ctx context.Context, in *struct{ Body Order }) (View, error) { return s.Plan(ctx, in.Body) })
 	web.Get(api, "/api/mixes/{code}", "A mix as the bench shows it", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.View(ctx, in.Code) })
-	web.Post(api, "/api/mixes/{code}/begin", "Put a mix on the scale", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.Begin(ctx, in.Code) })
+	web.Post(api, "/api/mixes/{code}/begin", "Put a mix on the scale", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body *struct {
+			Confirmed []string `json:"confirmed,omitempty" maxItems:"10" doc:"gloves, air, mask and so on: what the recipe asks for"`
+		}
+	}) (View, error) {
+		if in.Body == nil {
+			return s.Begin(ctx, in.Code)
+		}
+		return s.Begin(ctx, in.Code, in.Body.Confirmed...)
+	})
 	web.Post(api, "/api/mixes/{code}/tare", "Zero the scale; what was poured is kept", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.Tare(ctx, in.Code) })
 	web.Post(api, "/api/mixes/{code}/weigh", "Say that a part is in", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
@@ -45,16 +55,15 @@ func Register(api huma.API, s *Service) {
 	}) (View, error) {
 		return s.Abandon(ctx, in.Code, in.Body.Reason)
 	})
-	web.Post(api, "/api/mixes/{code}/pour", "Pour: the run begins and its pots stand on the shelf", web.Makers, func(ctx context.Context, in *struct {
+	web.Post(api, "/api/mixes/{code}/pour", "Pour: a run begins or goes on, and its pots stand on the shelf", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
-		Body struct {
-			Moulds []string `json:"moulds" doc:"one copy for each; an empty code pours without a recorded mould"`
-			Reason string   `json:"reason,omitempty" maxLength:"200"`
-		}
+		Body PourInto
 	}) (Poured, error) {
-		run, copies, err := s.Pour(ctx, in.Code, in.Body.Moulds, in.Body.Reason)
+		run, copies, err := s.Pour(ctx, in.Code, in.Body)
 		return Poured{run, copies}, err
 	})
+	registerSteps(api, s)
+	registerRecipes(api, s)
 	web.Get(api, "/api/scale", "What the bench scale shows", web.Makers, func(context.Context, *struct{}) (ScaleView, error) {
 		return ScaleView{s.Scale.Read(), s.Scale.Simulated()}, nil
 	})
@@ -102,5 +111,76 @@ func (s *Service) Serve(e *web.Engine) {
 		defer stop()
 		c.Status(http.StatusOK)
 		return web.Stream(c, "reading", ch)
+	})
+}
+
+// registerSteps puts what is no weighing on the API.
+func registerSteps(api huma.API, s *Service) {
+	web.Post(api, "/api/mixes/{code}/steps/{seq}/begin", "Start the clock of a step", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Seq int `path:"seq" minimum:"1"`
+	}) (View, error) {
+		return s.BeginStep(ctx, in.Code, in.Seq)
+	})
+	web.Post(api, "/api/mixes/{code}/steps/{seq}/done", "Say that a step is done, with what was measured", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Seq  int `path:"seq" minimum:"1"`
+		Body StepDone
+	}) (View, error) {
+		return s.DoneStep(ctx, in.Code, in.Seq, in.Body)
+	})
+	web.Post(api, "/api/mixes/{code}/tag", "Check the tag of a pot that was picked up, or take another lot", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body TagRead
+	}) (View, error) {
+		return s.Tag(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/mixes/{code}/note", "Note what went otherwise", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Note string `json:"note" maxLength:"200"`
+		}
+	}) (View, error) {
+		return s.NoteIt(ctx, in.Code, in.Body.Note)
+	})
+	web.Post(api, "/api/mixes/{code}/put-by", "Put a mix by as a lot of its own", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body Kept
+	}) (View, error) {
+		return s.PutBy(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/mixes/{code}/use", "Say what a mix was used for that makes no copy", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			What string `json:"what" maxLength:"200"`
+		}
+	}) (View, error) {
+		return s.Use(ctx, in.Code, in.Body.What)
+	})
+	web.Post(api, "/api/mixes/{code}/divide", "Pour a part of a mix into a second cup", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Amount string `json:"amount" maxLength:"64"`
+		}
+	}) (View, error) {
+		return s.Divide(ctx, in.Code, in.Body.Amount)
+	})
+}
+
+// registerRecipes puts what the room knows of recipes on the API.
+func registerRecipes(api huma.API, s *Service) {
+	web.Get(api, "/api/recipes", "What the shop can mix", web.Makers, func(ctx context.Context, _ *struct{}) ([]Listed, error) { return s.Recipes(ctx) })
+	web.Get(api, "/api/pieces/{code}/wanted", "What a piece's section takes, with the recipes that make it", web.Makers, func(ctx context.Context, in *web.Coded) ([]Wanted, error) { return s.Wanted(ctx, in.Code) })
+	web.Get(api, "/api/exposures", "Minutes with fumes and dust: everybody's for a lead, else one's own", web.Makers, func(ctx context.Context, in *struct {
+		Days int `query:"days" minimum:"1" maximum:"365" default:"7"`
+	}) ([]Exposed, error) {
+		return s.Exposures(ctx, in.Days)
+	})
+	web.Get(api, "/api/recipes/{code}/trials", "How a recipe runs and stays", web.Makers, func(ctx context.Context, in *web.Coded) ([]Tried, error) { return s.Trials(ctx, in.Code) })
+	web.Post(api, "/api/recipes/{code}/trials", "Write down a run that was watched", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body Trial
+	}) ([]Tried, error) {
+		return s.Try(ctx, in.Code, in.Body)
 	})
 }

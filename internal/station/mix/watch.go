@@ -6,8 +6,10 @@ import (
 	"encoding/json"
 	"errors"
 	"log/slog"
+	"slices"
 	"time"
 
+	"yewmoor/internal/craft/recipe"
 	"yewmoor/internal/device"
 	"yewmoor/internal/platform/database"
 )
@@ -110,8 +112,7 @@ func (s *Service) attach(code string) {
 	s.mu.Unlock()
 }
 
-// noticeContact starts the pot life when the second of two parts runs into the
-// cup, whether or not any screen is looking.
+// noticeContact starts the clock when what sets off the rest runs into the cup, whether or not any screen is looking.
 func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) error {
 	if !r.Connected || r.Unit != device.Grams {
 		return nil
@@ -124,13 +125,16 @@ func (s *Service) noticeContact(ctx context.Context, r device.ScaleReading) erro
 	if err != nil || m.State != "weighing" || m.ContactAt != nil || m.CarriedG+r.Value-m.BaseG < contactG {
 		return err
 	}
-	lines, err := readLines(ctx, s.DB, m.ID)
+	house, err := m.house()
+	if err != nil || !slices.ContainsFunc(house.Lines, func(l recipe.Line) bool { return l.Sets }) {
+		return err
+	}
+	c, err := readCup(ctx, s.DB, m)
 	if err != nil {
 		return err
 	}
-	_, by, err := balance(m, lines)
-	if current := currentLine(m, lines); err != nil || current == nil || !meets(current.Ingredient, by) {
-		return err
+	if current, _ := c.current(); current == nil || !c.meets(current.Ingredient) {
+		return nil
 	}
 	err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.contact(ctx, tx, m, s.Clock.Now()) })
 	if err == nil {

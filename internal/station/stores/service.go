@@ -12,7 +12,6 @@ import (
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/stock"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
@@ -53,7 +52,7 @@ func (s *Service) Draw(ctx context.Context, tx database.Tx, lot uint64, grams fl
 		return problem.Conflict("not_enough", "The books say that lot %s holds %s, and %s were weighed. Nothing was recorded: count the lot in Stores, then say again that it is in. The cup is as it is.",
 			l.Name(), quantity.FormatMass(onHand), quantity.FormatMass(grams))
 	}
-	return s.take(ctx, tx, l, onHand, grams, `INSERT INTO movement (lot_id, grams, reason, weigh_in_id, at, person_id) VALUES (?,?,'weighed',?,?,?)`, weighIn)
+	return s.take(ctx, tx, l, onHand, moved{lot: l.ID, grams: -grams, reason: "weighed", weighIn: &weighIn})
 }
 
 // Take takes what a stage of a run uses straight from a lot: the one asked for,
@@ -66,7 +65,7 @@ func (s *Service) Take(ctx context.Context, tx database.Tx, material, lot string
 	}
 	plain := make([]stock.Lot, len(list))
 	for i, l := range list {
-		plain[i] = l.Stock()
+		plain[i] = s.stock(l)
 	}
 	choice := stock.Single(plain, grams, clock.DayNumber(s.Clock.Now()))
 	if lot != "" {
@@ -85,7 +84,7 @@ func (s *Service) Take(ctx context.Context, tx database.Tx, material, lot string
 	if quantity.Grams(onHand-grams) < 0 {
 		return "", problem.Conflict("not_enough", "The books say that lot %s holds %s, and this takes %s. Nothing was recorded: count the lot in Stores, then say it again.", l.Name(), quantity.FormatMass(onHand), quantity.FormatMass(grams))
 	}
-	return l.Code, s.take(ctx, tx, l, onHand, grams, `INSERT INTO movement (lot_id, grams, reason, stage_id, at, person_id) VALUES (?,?,'used',?,?,?)`, stage)
+	return l.Code, s.take(ctx, tx, l, onHand, moved{lot: l.ID, grams: -grams, reason: "used", stage: &stage})
 }
 
 // insist takes the lot that a person asked for, or refuses it with the reason.
@@ -101,18 +100,13 @@ func insist(c stock.Choice, wanted string) (stock.Choice, error) {
 	return c, nil
 }
 
-// take writes a movement out of a locked lot, by what it was for.
-func (s *Service) take(ctx context.Context, tx database.Tx, l Lot, onHand, grams float64, insert string, by uint64) error {
-	who, _ := accounts.From(ctx)
-	now := s.Clock.Now()
-	if _, err := tx.ExecContext(ctx, insert, l.ID, -quantity.Grams(grams), by, now, who.ID); err != nil {
-		return fmt.Errorf("drawing from the lot: %w", err)
-	}
-	if err := s.markUsedUp(ctx, tx, l.ID, onHand-grams); err != nil {
+// take writes a movement out of a locked lot, and opens a lot that was sealed.
+func (s *Service) take(ctx context.Context, tx database.Tx, l Lot, onHand float64, m moved) error {
+	if _, err := s.move(ctx, tx, m, onHand+m.grams); err != nil {
 		return err
 	}
 	if l.OpenedOn == nil {
-		if _, err := tx.ExecContext(ctx, `UPDATE lot SET opened_on = ? WHERE id = ?`, now.Format(time.DateOnly), l.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE lot SET opened_on = ? WHERE id = ?`, s.Clock.Now().Format(time.DateOnly), l.ID); err != nil {
 			return err
 		}
 	}
@@ -173,7 +167,6 @@ func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
 		amounts = map[string]string{"A": in.AmountA, "B": in.AmountB}
 		fields = map[string]string{"A": "amount_a", "B": "amount_b"}
 	}
-	who, _ := accounts.From(ctx)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
 		for _, part := range []string{"", "A", "B"} {
 			text, wanted := amounts[part]
@@ -196,7 +189,7 @@ func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
 			if err != nil {
 				return err
 			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, at, person_id) VALUES (?,?,'received',?,?)`, id, quantity.Grams(q.Value), today, who.ID); err != nil {
+			if _, err := s.move(ctx, tx, moved{lot: uint64(id), grams: q.Value, reason: "received"}, q.Value); err != nil {
 				return err
 			}
 		}
@@ -213,7 +206,6 @@ func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
 // Count sets what is on hand by a count on the scale; the difference goes into
 // the ledger.
 func (s *Service) Count(ctx context.Context, code, part, amount, note string) ([]Lot, error) {
-	who, _ := accounts.From(ctx)
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		l, err := s.one(ctx, tx, code, part)
 		if err != nil {
@@ -229,10 +221,7 @@ func (s *Service) Count(ctx context.Context, code, part, amount, note string) ([
 		}
 		difference := quantity.Grams(q.Value - onHand)
 		now := s.Clock.Now()
-		if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, note, at, person_id) VALUES (?,?,'counted',?,?,?)`, l.ID, difference, note, now, who.ID); err != nil {
-			return err
-		}
-		if err := s.markUsedUp(ctx, tx, l.ID, q.Value); err != nil {
+		if _, err := s.move(ctx, tx, moved{lot: l.ID, grams: difference, reason: "counted", note: note}, q.Value); err != nil {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "lot", Code: code, Act: "counted", Words: fmt.Sprintf("%s%s: %s, %+.1f g against the books", code, part, quantity.FormatMass(q.Value), difference)})
@@ -273,4 +262,11 @@ func (s *Service) SetStatus(ctx context.Context, code, status, reason string) ([
 	return s.lots(ctx, s.DB, `WHERE l.code = ?`, code)
 }
 
-func (s *Service) refusal(l Lot) string { return l.Stock().Refusal(clock.DayNumber(s.Clock.Now())) }
+func (s *Service) refusal(l Lot) string { return s.stock(l).Refusal(clock.DayNumber(s.Clock.Now())) }
+
+// stock is the lot as the craft takes it now.
+func (s *Service) stock(l Lot) stock.Lot {
+	out := l.Stock()
+	out.Spoiled = l.UseBy != nil && l.UseBy.Before(s.Clock.Now())
+	return out
+}

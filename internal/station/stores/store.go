@@ -3,12 +3,12 @@ package stores
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
 
 	"yewmoor/internal/craft/stock"
-	"yewmoor/internal/craft/trace"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -35,6 +35,27 @@ type Lot struct {
 	Refused string `db:"-" json:"refused,omitempty"`
 	// UsedUpAt is when nothing was left of it.
 	UsedUpAt *time.Time `db:"used_up_at" json:"used_up_at,omitempty"`
+	// UseBy is the hour until which prepared stock is good; Mix what it was mixed as.
+	UseBy   *time.Time `db:"use_by" json:"use_by,omitempty"`
+	Mix     string     `db:"mix" json:"mix,omitempty"`
+	Receipt string     `db:"receipt" json:"receipt,omitempty"`
+	Batch   *string    `db:"batch" json:"-"`
+}
+
+// Batch is the water of a base that was put by and is melted again: its share, and
+// kg water per kg solids as it was mixed.
+type Batch struct {
+	WaterShare float64 `json:"water_share"`
+	Start      float64 `json:"start"`
+}
+
+// BatchOf is that of this lot, nil for what is no base.
+func (l Lot) BatchOf() *Batch {
+	var b Batch
+	if l.Batch == nil || json.Unmarshal([]byte(*l.Batch), &b) != nil {
+		return nil
+	}
+	return &b
 }
 
 // Name is the code with its part.
@@ -61,8 +82,8 @@ func (l Lot) Stock() stock.Lot {
 func (s *Service) lots(ctx context.Context, db database.Reader, where string, args ...any) ([]Lot, error) {
 	list := []Lot{}
 	err := db.SelectContext(ctx, &list, `SELECT l.id, l.code, l.part, m.slug, m.name, m.family, l.supplier, l.received_on, l.expires_on, l.opened_on, l.open_life_days,
-		l.status, l.status_reason, l.shelf, l.used_up_at, COALESCE((SELECT SUM(grams) FROM movement v WHERE v.lot_id = l.id), 0) AS on_hand_g
-		FROM lot l JOIN material m ON m.id = l.material_id `+where+` ORDER BY m.family, m.name, l.expires_on, l.code, l.part`, args...)
+		l.status, l.status_reason, l.shelf, l.used_up_at, l.use_by, l.batch, COALESCE(x.code, '') AS mix, COALESCE(r.code, '') AS receipt, COALESCE((SELECT SUM(grams) FROM movement v WHERE v.lot_id = l.id), 0) AS on_hand_g
+		FROM lot l JOIN material m ON m.id = l.material_id LEFT JOIN mix x ON x.id = l.mix_id LEFT JOIN receipt r ON r.id = l.receipt_id `+where+` ORDER BY m.family, m.name, l.expires_on, l.code, l.part`, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading the lots: %w", err)
 	}
@@ -117,92 +138,4 @@ func (s *Service) movements(ctx context.Context, code string) ([]Movement, error
 		LEFT JOIN weigh_in w ON w.id = v.weigh_in_id LEFT JOIN mix_line n ON n.id = w.mix_line_id LEFT JOIN mix x ON x.id = n.mix_id
 		WHERE l.code = ? ORDER BY v.at DESC, v.id DESC LIMIT 500`, code)
 	return list, err
-}
-
-// paths are the ways lot → mix → copy → kit, and lot → copy where a stage took it
-// without a mix: one row a way, from the thing whose code is asked for. Each
-// goes by indexes: lot_once or the code's own, mix_line_trace or mix_line_back,
-// run_mix_back or its primary key, copy_run, movement_stage, kit_copy.copy_id or
-// its primary key. Only what was weighed went into a mix.
-var paths = map[string]map[string][]string{
-	trace.Forward: {
-		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code = ?`},
-		"mix":    {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`},
-		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
-		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code = ?`},
-		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` = ?`},
-	},
-	trace.Backward: {
-		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`},
-		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code = ?`,
-			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code = ?`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code = ?`)[1]},
-		"kit": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code = ?`,
-			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code = ?`,
-			moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code = ?`)[0], moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code = ?`)[1]},
-	},
-}
-
-const (
-	intoKit   = `LEFT JOIN kit_copy kc ON kc.copy_id = c.id LEFT JOIN kit k ON k.id = kc.kit_id`
-	onwards   = `LEFT JOIN run_mix rm ON rm.mix_id = x.id LEFT JOIN copy c ON c.run_id = rm.run_id ` + intoKit
-	fromMix   = `JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix x ON x.id = rm.mix_id `
-	fromLot   = `LEFT JOIN mix_line n ON n.mix_id = x.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) LEFT JOIN lot l ON l.id = n.lot_id`
-	fromStage = `JOIN run_stage t ON t.run_id = c.run_id JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id`
-)
-
-// kitMould are the moulds of a kit's copies.
-const kitMould = `kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN mould d ON d.id = c.mould_id`
-
-// sculptCode names the version of a sculpt that a mould was taken of: the piece
-// and its texture.
-const sculptCode = `IF(d.texture_number IS NULL, NULL, CONCAT(q.code, ' T', d.texture_number))`
-
-// moulded are the ways back from a mould d: to its form, and to its sculpt.
-func moulded(from, then, where string) []string {
-	return []string{
-		`SELECT f.code AS form, d.code AS mould` + then + ` FROM ` + from + ` LEFT JOIN form f ON f.id = d.form_id WHERE ` + where,
-		`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould` + then + ` FROM ` + from + ` JOIN piece q ON q.id = d.piece_id WHERE ` + where,
-	}
-}
-
-// way is one row of a path, in the order in which things go into each other.
-type way struct{ Form, Sculpt, Mould, Lot, Mix, Copy, Kit *string }
-
-// edges reads the part of the graph of lots, mixes, forms, sculpts, moulds, copies
-// and kits that can be reached
-// from start in one direction. A kit goes nowhere; lots, forms and sculpts come from nowhere.
-func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
-	var ways []way
-	for _, query := range paths[direction][start.Kind] {
-		var more []way
-		if err := s.DB.SelectContext(ctx, &more, query, start.Code); err != nil {
-			return nil, fmt.Errorf("reading what went into what: %w", err)
-		}
-		ways = append(ways, more...)
-	}
-	var edges []trace.Edge
-	known := map[trace.Edge]bool{}
-	for _, w := range ways {
-		var from *trace.Node
-		for _, stop := range []struct {
-			kind string
-			code *string
-		}{{"form", w.Form}, {"sculpt", w.Sculpt}, {"mould", w.Mould}, {"lot", w.Lot}, {"mix", w.Mix}, {"copy", w.Copy}, {"kit", w.Kit}} {
-			if stop.code == nil {
-				continue
-			}
-			to := trace.Node{Kind: stop.kind, Code: *stop.code}
-			if from != nil {
-				if e := (trace.Edge{From: *from, To: to}); !known[e] {
-					known[e] = true
-					edges = append(edges, e)
-				}
-			}
-			from = &to
-		}
-	}
-	return edges, nil
 }
