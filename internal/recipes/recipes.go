@@ -301,13 +301,9 @@ func (s *Service) Carry(ctx context.Context, slug string, latest int) (View, err
 	return s.act(ctx, slug, func(tx database.Tx) error { return s.Documents.Carry(ctx, tx, ref(slug), latest) })
 }
 
-// Drop throws one's draft away.
-func (s *Service) Drop(ctx context.Context, slug string) error {
-	err := s.DB.InTx(ctx, func(tx database.Tx) error { return s.Documents.Drop(ctx, tx, ref(slug)) })
-	if err == nil {
-		s.Live.Tell(ctx, "recipes", slug)
-	}
-	return err
+// Drop throws one's draft away. Of a recipe that was never agreed nothing is left.
+func (s *Service) Drop(ctx context.Context, slug string) (View, error) {
+	return s.act(ctx, slug, func(tx database.Tx) error { return s.Documents.Drop(ctx, tx, ref(slug)) })
 }
 
 // Agree makes one's draft the version that is mixed by.

@@ -36,9 +36,7 @@ func Register(api huma.API, s *Service) {
 	}) (View, error) {
 		return s.Carry(ctx, in.Code, in.Body.Latest)
 	})
-	web.Delete(api, "/api/recipes/{code}/draft", "Throw one's draft away", web.Makers, func(ctx context.Context, in *web.Coded) (Dropped, error) {
-		return Dropped{in.Code}, s.Drop(ctx, in.Code)
-	})
+	web.Delete(api, "/api/recipes/{code}/draft", "Throw one's draft away", web.Makers, func(ctx context.Context, in *web.Coded) (View, error) { return s.Drop(ctx, in.Code) })
 	web.Post(api, "/api/recipes/{code}/agree", "Make one's draft the version that is mixed by", web.Skilled, func(ctx context.Context, in *struct {
 		web.Coded
 		Body struct {
@@ -47,11 +45,6 @@ func Register(api huma.API, s *Service) {
 	}) (View, error) {
 		return s.Agree(ctx, in.Code, in.Body.Why)
 	})
-}
-
-// Dropped names the recipe whose draft was thrown away.
-type Dropped struct {
-	Slug string `json:"slug"`
 }
 
 // Saved is a recipe as a person saves it: the step that it was worked from stands

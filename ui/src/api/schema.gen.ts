@@ -124,6 +124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Calculate a case of finish without saving anything */
+        post: operations["post-api-calc-finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/mix": {
         parameters: {
             query?: never;
@@ -135,6 +152,23 @@ export interface paths {
         put?: never;
         /** Calculate a case of mix without saving anything */
         post: operations["post-api-calc-mix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calc/planning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Calculate a case of planning without saving anything */
+        post: operations["post-api-calc-planning"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,6 +459,23 @@ export interface paths {
         get: operations["get-api-equipment"];
         /** Say whether this shop has something */
         put: operations["put-api-equipment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/exposures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Minutes with fumes and dust: everybody's for a lead, else one's own */
+        get: operations["get-api-exposures"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -1035,6 +1086,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{code}/divide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pour a part of a mix into a second cup */
+        post: operations["post-api-mixes-by-code-divide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{code}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what went otherwise */
+        post: operations["post-api-mixes-by-code-note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{code}/pour": {
         parameters: {
             query?: never;
@@ -1044,8 +1129,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Pour: the run begins and its pots stand on the shelf */
+        /** Pour: a run begins or goes on, and its pots stand on the shelf */
         post: operations["post-api-mixes-by-code-pour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{code}/put-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a mix by as a lot of its own */
+        post: operations["post-api-mixes-by-code-put-by"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1069,6 +1171,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mixes/{code}/steps/{seq}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start the clock of a step */
+        post: operations["post-api-mixes-by-code-steps-by-seq-begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{code}/steps/{seq}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a step is done, with what was measured */
+        post: operations["post-api-mixes-by-code-steps-by-seq-done"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{code}/tag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check the tag of a pot that was picked up, or take another lot */
+        post: operations["post-api-mixes-by-code-tag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/mixes/{code}/tare": {
         parameters: {
             query?: never;
@@ -1080,6 +1233,23 @@ export interface paths {
         put?: never;
         /** Zero the scale; what was poured is kept */
         post: operations["post-api-mixes-by-code-tare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mixes/{code}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what a mix was used for that makes no copy */
+        post: operations["post-api-mixes-by-code-use"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2597,6 +2767,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/wanted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a piece's section takes, with the recipes that make it */
+        get: operations["get-api-pieces-by-code-wanted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan": {
         parameters: {
             query?: never;
@@ -2694,6 +2881,145 @@ export interface paths {
         get: operations["get-api-quantity"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the shop can mix */
+        get: operations["get-api-recipes"];
+        put?: never;
+        /** Begin one's draft of a recipe of the shop's own */
+        post: operations["post-api-recipes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A recipe with what follows from it and its versions */
+        get: operations["get-api-recipes-by-code"];
+        /** Save a step of one's draft of a recipe */
+        put: operations["put-api-recipes-by-code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make one's draft the version that is mixed by */
+        post: operations["post-api-recipes-by-code-agree"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep one's draft over a version that somebody agreed meanwhile */
+        post: operations["post-api-recipes-by-code-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Throw one's draft away */
+        delete: operations["delete-api-recipes-by-code-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go a step forward again */
+        post: operations["post-api-recipes-by-code-redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a recipe runs and stays */
+        get: operations["get-api-recipes-by-code-trials"];
+        put?: never;
+        /** Write down a run that was watched */
+        post: operations["post-api-recipes-by-code-trials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{code}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go a step back in one's draft */
+        post: operations["post-api-recipes-by-code-undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4161,6 +4487,20 @@ export interface components {
             /** @description the method that leads now */
             was: string;
         };
+        CraftBloodFit: {
+            class: string | null;
+            /** Format: double */
+            exponent: number | null;
+            /** Format: double */
+            high_pas: number | null;
+            /** Format: double */
+            low_pas: number | null;
+            /** Format: double */
+            viscosity_pas: number | null;
+            warnings: string[];
+            /** Format: double */
+            yield_pa: number | null;
+        };
         CraftColourLab: {
             /** Format: double */
             a: number;
@@ -4348,6 +4688,20 @@ export interface components {
             /** Format: double */
             uptake: number;
         };
+        CraftMaterialKeep: {
+            /** Format: int64 */
+            lead_days?: number;
+            /** Format: double */
+            min_order_g?: number;
+            /** Format: int64 */
+            open_life_days?: number;
+            /** Format: double */
+            pack_g?: number;
+            place?: string;
+            /** Format: double */
+            safety_g?: number;
+            supplier?: string;
+        };
         CraftMaterialProduct: {
             animal?: boolean;
             base?: components["schemas"]["CraftGelatinRecipe"];
@@ -4360,6 +4714,8 @@ export interface components {
             density: number;
             /** Format: double */
             drop_g?: number;
+            dusty?: boolean;
+            edible?: boolean;
             family: string;
             fibre?: components["schemas"]["CraftMaterialFibreFacts"];
             film?: string;
@@ -4367,6 +4723,8 @@ export interface components {
             for_skin?: boolean;
             free_of?: string[];
             has_latex?: boolean;
+            into?: string[];
+            keep?: components["schemas"]["CraftMaterialKeep"];
             mouth_safe?: boolean;
             name: string;
             oil?: string;
@@ -4387,6 +4745,11 @@ export interface components {
                 [key: string]: string;
             };
             stains?: string;
+            /** Format: double */
+            stir_most?: number;
+            tap?: boolean;
+            /** Format: double */
+            wet_density?: number;
             white?: boolean;
         };
         CraftMaterialRatio: {
@@ -4399,12 +4762,6 @@ export interface components {
             density_a?: number;
             /** Format: double */
             density_b?: number;
-        };
-        CraftMixAddition: {
-            id: string;
-            of?: string;
-            /** Format: double */
-            percent: number;
         };
         CraftMixAnswer: {
             /** Format: double */
@@ -4432,12 +4789,20 @@ export interface components {
             /** Format: double */
             sd_cm2: number;
         };
-        CraftMixPart: {
-            /** Format: double */
-            density?: number;
-            id: string;
-            /** Format: double */
-            parts: number;
+        CraftMixBatchPlan: {
+            /**
+             * @description what keeps one mix from being larger
+             * @enum {string}
+             */
+            limit: "bowl" | "pot_life" | "moulds" | "none";
+            /** Format: int64 */
+            mixes: number;
+            /** Format: int64 */
+            per_mix: number;
+            /** @description before it is whipped */
+            raw_ml: number[];
+            sizes: number[];
+            volumes_ml: number[];
         };
         CraftMixQuestion: {
             area?: components["schemas"]["QuestionAreaStruct"];
@@ -4449,6 +4814,8 @@ export interface components {
              * @description of the finished material, g/ml
              */
             density: number;
+            each?: components["schemas"]["QuestionEachStruct"];
+            mass?: components["schemas"]["QuestionMassStruct"];
             scan?: components["schemas"]["QuestionScanStruct"];
             /** Format: int64 */
             spare: number;
@@ -4458,11 +4825,6 @@ export interface components {
              */
             waste: number;
             water?: components["schemas"]["QuestionWaterStruct"];
-        };
-        CraftMixRecipe: {
-            additions?: components["schemas"]["CraftMixAddition"][];
-            by_volume?: boolean;
-            parts: components["schemas"]["CraftMixPart"][];
         };
         CraftMixRoute: {
             name: string;
@@ -4750,6 +5112,102 @@ export interface components {
             text: string;
             /** Format: double */
             value: number;
+        };
+        CraftRecipeDifference: {
+            is: string;
+            was: string;
+            what: string;
+        };
+        CraftRecipeFollows: {
+            /** @description foods, and natural rubber, that are in it */
+            allergens: string[];
+            cautions: string[];
+            /** @description what is confirmed before anything is begun: of fumes, dust and food */
+            confirm: components["schemas"]["CraftRecipeNeed"][];
+            /** @description fumes and dust whose minutes are kept per person */
+            exposes: string[];
+            /**
+             * Format: double
+             * @description the warmest step, °C
+             */
+            heat_c?: number;
+            near: string[];
+            stains?: string;
+            /**
+             * @description where it may go; never into or at the eye
+             * @enum {string}
+             */
+            touch: "mouth" | "skin" | "off_skin";
+            /** @description which ingredient decides */
+            touch_why: string;
+        };
+        CraftRecipeLine: {
+            id: string;
+            /**
+             * @description which part of a two-part product
+             * @enum {string}
+             */
+            kit?: "" | "A" | "B";
+            material: string;
+            note?: string;
+            /** @description of what the percentage is: parts (all of them), total, or the id of a part */
+            of?: string;
+            /** Format: double */
+            parts?: number;
+            /** Format: double */
+            percent?: number;
+            sets?: boolean;
+            top_up?: boolean;
+        };
+        CraftRecipeNeed: {
+            /** @enum {string} */
+            code: "gloves" | "air" | "mask" | "extraction" | "trained" | "respirator" | "no_flame" | "food_only";
+            text: string;
+        };
+        CraftRecipeRecipe: {
+            /** @description its parts are by volume */
+            by_volume?: boolean;
+            /** @enum {string} */
+            clock?: "" | "cure" | "gel" | "set" | "plain" | "cools";
+            edible?: boolean;
+            /** @description under which it stands in the list */
+            group: string;
+            /** Format: double */
+            keep_h?: number;
+            like?: string;
+            lines: components["schemas"]["CraftRecipeLine"][];
+            /** @description the material that it makes, as sections name it */
+            makes: string;
+            name: string;
+            near?: string[];
+            /** Format: double */
+            pot_s?: number;
+            /** Format: double */
+            ref_c?: number;
+            /** Format: double */
+            rise?: number;
+            /** Format: double */
+            set_s?: number;
+            steps: components["schemas"]["CraftRecipeStep"][];
+            why?: string;
+        };
+        CraftRecipeStep: {
+            /** @enum {string} */
+            act: "weigh" | "whisk" | "stir" | "rest" | "warm" | "de_air" | "sieve" | "test" | "weigh_back" | "measure_volume";
+            /** @description of a weighing: the line */
+            line?: string;
+            /**
+             * Format: double
+             * @description never above it
+             */
+            max_c?: number;
+            /** Format: double */
+            seconds?: number;
+            /** @description of a whisk: slow, high, or the setting of the shop's own */
+            speed?: string;
+            /** Format: double */
+            temp_c?: number;
+            text?: string;
         };
         CraftRegionRegion: {
             /** Format: double */
@@ -5114,7 +5572,7 @@ export interface components {
             stop_mm?: number;
             /** @description put on, dried and powdered while the skin is stretched */
             stretched?: boolean;
-            /** @description softener, pigment and flock in a silicone */
+            /** @description softener, pigment, flock and thickener, in percent of the material */
             with?: components["schemas"]["CraftSectionStir"][];
             /** @description coats in each zone, from the centre; empty when every zone has the same */
             zone_coats?: number[];
@@ -7012,27 +7470,54 @@ export interface components {
             words: string;
         };
         MixAddition: {
-            /** @description empty: first expired first out */
-            lot?: string;
             material: string;
-            /**
-             * @description of A and B together (parts), or of the finished mix (total)
-             * @enum {string}
-             */
-            of?: "parts" | "total";
+            /** @description of the parts together (parts), of one of them by its id, or of the finished mix (total) */
+            of?: string;
             /** Format: double */
             percent: number;
         };
         MixBrief: {
             code: string;
+            family: string;
             material: string;
-            piece: string;
-            piece_name: string;
+            piece?: string;
+            piece_name?: string;
             /** Format: double */
             planned_g: number;
             state: string;
             /** Format: double */
             weighed_g: number;
+        };
+        MixChoice: {
+            name: string;
+            slug: string;
+        };
+        MixExposed: {
+            day: string;
+            /** Format: double */
+            minutes: number;
+            /** @description it is still going on */
+            open: boolean;
+            person: string;
+            what: string;
+        };
+        MixFills: {
+            /** Format: int64 */
+            by_mass: number;
+            /** @description moulds that are ready, the one that rested longest first */
+            next: string[];
+            /**
+             * Format: double
+             * @description what one takes, g
+             */
+            per_g: number;
+            /**
+             * Format: double
+             * @description of foam: how many times its volume it stands at
+             */
+            rise_is?: number;
+            /** @description the time is nearly over */
+            warning?: string;
         };
         MixHandling: {
             clear?: boolean;
@@ -7045,6 +7530,41 @@ export interface components {
             unit?: "g" | "oz";
             unplugged?: boolean;
         };
+        MixKept: {
+            /** @description what is left; empty: all that is in the cup */
+            amount?: string;
+            shelf?: string;
+        };
+        MixLearned: {
+            /**
+             * Format: int64
+             * @description how many of them are one's own
+             */
+            mine: number;
+            /**
+             * Format: double
+             * @description from the first weight to the pour
+             */
+            minutes: number;
+            /** Format: double */
+            minutes_high: number;
+            /** Format: double */
+            minutes_low: number;
+            /**
+             * Format: int64
+             * @description poured mixes that it was told from
+             */
+            n: number;
+            /**
+             * Format: double
+             * @description share on top that was really weighed
+             */
+            waste: number;
+            /** Format: double */
+            waste_high: number;
+            /** Format: double */
+            waste_low: number;
+        };
         MixLine: {
             /** Format: double */
             add_g: number;
@@ -7052,7 +7572,10 @@ export interface components {
             /** Format: double */
             in_cup_g: number;
             ingredient: string;
-            lot: string;
+            lot?: string;
+            /** @description the tag of the pot was read */
+            lot_seen: boolean;
+            material: string;
             name: string;
             /** Format: double */
             over_g: number;
@@ -7064,6 +7587,25 @@ export interface components {
             target_g: number;
             /** Format: double */
             tolerance_g: number;
+            top_up: boolean;
+        };
+        MixListed: {
+            family: string;
+            group: string;
+            /** Format: double */
+            keep_h: number;
+            like?: string;
+            makes: string;
+            makes_name: string;
+            name: string;
+            /**
+             * Format: int64
+             * @description agreed version; 0 as it came
+             */
+            number: number;
+            slug: string;
+            /** @enum {string} */
+            touch: "mouth" | "skin" | "off_skin";
         };
         MixMould: {
             /** @description what came out wrong at the same place more than once */
@@ -7079,14 +7621,36 @@ export interface components {
         MixOrder: {
             additions: components["schemas"]["MixAddition"][];
             amount: components["schemas"]["CraftMixQuestion"];
-            /** @description lot pair; empty: first expired first out */
-            kit?: string;
-            material: string;
-            piece: string;
+            lots: components["schemas"]["MixTaken"][];
+            piece?: string;
+            recipe: string;
+            /**
+             * Format: double
+             * @description of foam: how many times its volume; the recipe's where it is left out
+             */
+            rise?: number;
+            split: components["schemas"]["MixSplit"];
+            /**
+             * Format: double
+             * @description of gypsum and alginate: the water; 20 °C where it is left out
+             */
+            water_c?: number;
+        };
+        MixPourInto: {
+            /** @description one copy for each; an empty code pours without a recorded mould */
+            moulds?: string[];
+            reason?: string;
+            run?: string;
         };
         MixPoured: {
             copies: string[];
             run: string;
+        };
+        MixReading: {
+            /** Format: double */
+            distance_mm: number;
+            /** Format: double */
+            time_s: number;
         };
         MixScaleView: {
             /**
@@ -7109,25 +7673,172 @@ export interface components {
         };
         MixSheet: {
             amount: components["schemas"]["CraftMixAnswer"];
-            cautions: string[];
-            /** @description in the order of pouring: B last, so that the clock starts last */
+            follows: components["schemas"]["CraftRecipeFollows"];
+            /** @description what mixes of before say of waste and minutes */
+            learned?: components["schemas"]["MixLearned"];
+            /** @description in the order of pouring */
             lines: components["schemas"]["MixSheetLine"][];
-            recipe: components["schemas"]["CraftMixRecipe"];
+            makes: string;
+            mixes: components["schemas"]["CraftMixBatchPlan"];
+            name: string;
+            /**
+             * Format: int64
+             * @description agreed version of the recipe; 0 as it came
+             */
+            number: number;
+            recipe: components["schemas"]["CraftRecipeRecipe"];
             short?: string;
+            /** @description every step in order */
+            steps: components["schemas"]["CraftRecipeStep"][];
             /** Format: double */
             total_g: number;
+            /**
+             * Format: double
+             * @description of the whole in the bowl at its highest, for the cup
+             */
+            volume_ml: number;
             working: components["schemas"]["CraftCureWorkingTime"];
         };
         MixSheetLine: {
             choice: components["schemas"]["CraftStockChoice"];
             /** Format: double */
             grams: number;
-            /** @description A, B or the slug of an addition */
+            /** @description id of the recipe's line: A, B or a material */
             ingredient: string;
             let_down?: string;
+            let_down_recipe?: string;
             /** @description chosen lot; empty when no lot covers it */
             lot?: string;
+            material: string;
             name: string;
+            /** @description what it is of the recipe: parts, or a percentage and of what */
+            of: string;
+            /** @description from the tap: no lot */
+            tap: boolean;
+            /** @description as the weigh-back asks for it */
+            top_up: boolean;
+        };
+        MixSplit: {
+            /** Format: double */
+            bowl_ml?: number;
+            /** Format: int64 */
+            hands?: number;
+            /**
+             * Format: int64
+             * @description moulds that are free
+             */
+            moulds?: number;
+            /**
+             * Format: double
+             * @description minutes to pour one copy
+             */
+            pour_min?: number;
+        };
+        MixStepDone: {
+            /** @description what went otherwise */
+            note?: string;
+            /** @description why it was cut short */
+            reason?: string;
+            typed?: string;
+        };
+        MixStepView: {
+            /** @enum {string} */
+            act: "weigh" | "whisk" | "stir" | "rest" | "warm" | "de_air" | "sieve" | "test" | "weigh_back" | "measure_volume";
+            /** Format: date-time */
+            begun_at?: string;
+            by?: string;
+            /** Format: date-time */
+            done_at?: string;
+            /**
+             * Format: double
+             * @description of a timed step that was begun
+             */
+            left_s: number;
+            /** @description of a weighing: the line */
+            line?: string;
+            /**
+             * Format: double
+             * @description never above it
+             */
+            max_c?: number;
+            note?: string;
+            /** Format: double */
+            seconds?: number;
+            /** Format: int64 */
+            seq: number;
+            /** @description of a whisk: slow, high, or the setting of the shop's own */
+            speed?: string;
+            /** Format: double */
+            temp_c?: number;
+            text?: string;
+            /**
+             * Format: double
+             * @description what was measured: ml, g or s
+             */
+            value?: number;
+        };
+        MixStir: {
+            material: string;
+            /** Format: double */
+            percent: number;
+        };
+        MixTagRead: {
+            /** Format: int64 */
+            seq: number;
+            /** @description what is on the tag: a lot's code, or the address that its label holds */
+            tag: string;
+            take?: boolean;
+            why?: string;
+        };
+        MixTaken: {
+            /** @description id of the line; A for both parts of a kit */
+            line: string;
+            lot: string;
+            /** @description why not the first to expire */
+            why?: string;
+        };
+        MixTrial: {
+            mix?: string;
+            readings: components["schemas"]["MixReading"][];
+            /** @description the last reading is where it stands */
+            stopped?: boolean;
+            /** Format: double */
+            tilt_deg: number;
+            /** Format: double */
+            volume_ml: number;
+            /**
+             * Format: double
+             * @description of the track
+             */
+            width_mm: number;
+            /** @description what it is like: runs like syrup, stays in the hollow */
+            words?: string;
+        };
+        MixTried: {
+            /**
+             * Format: double
+             * @description a drop of 0.1 ml on an upright wall after 30 s
+             */
+            after_mm: number | null;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            fit: components["schemas"]["CraftBloodFit"];
+            mix?: string;
+            readings: components["schemas"]["MixReading"][];
+            /** @description the last reading is where it stands */
+            stopped?: boolean;
+            /** Format: double */
+            tilt_deg: number;
+            /** Format: double */
+            volume_ml: number;
+            /**
+             * Format: double
+             * @description of the track
+             */
+            width_mm: number;
+            /** @description what it is like: runs like syrup, stays in the hollow */
+            words?: string;
         };
         MixView: {
             /**
@@ -7140,26 +7851,44 @@ export interface components {
              * @description poured in the current line before the scale was zeroed
              */
             carried_g: number;
-            cautions: string[];
             code: string;
+            /** @description who is signed in has confirmed what is to be confirmed */
+            confirmed: boolean;
             /** Format: date-time */
             contact_at?: string;
             /**
              * Format: int64
-             * @description seq of the line to pour now; 0 when everything is in
+             * @description seq of the line or step that is next; 0 when everything is done
              */
             current: number;
             end_reason?: string;
+            fills: components["schemas"]["MixFills"];
+            follows: components["schemas"]["CraftRecipeFollows"];
+            /**
+             * Format: double
+             * @description how long it may be put by; 0: not at all
+             */
+            keep_h: number;
             lines: components["schemas"]["MixLine"][];
+            /**
+             * Format: double
+             * @description what is in the cup now, less the water that a melt cost
+             */
+            mass_g: number;
             material: string;
-            /** @description what an overshoot did to the sheet */
+            /** @description what an overshoot did to the sheet, or what a weigh-back asks for */
             message?: string;
             /** @description moulds of the piece with their state */
             moulds: components["schemas"]["MixMould"][];
             name: string;
+            note?: string;
+            /** Format: int64 */
+            number: number;
             on_scale: boolean;
-            piece: string;
-            piece_name: string;
+            /** @description mix that it was divided from */
+            parent?: string;
+            piece?: string;
+            piece_name?: string;
             /** Format: date-time */
             planned_at: string;
             planned_by: string;
@@ -7167,12 +7896,35 @@ export interface components {
             planned_g: number;
             /** Format: int64 */
             pours: number;
+            /** @description lot that it was put by as */
+            put_by?: string;
+            recipe: string;
             run?: string;
+            /** @description runs of the piece that wait for it */
+            runs: string[];
             /** @enum {string} */
-            state: "planned" | "weighing" | "poured" | "abandoned";
+            state: "planned" | "weighing" | "poured" | "abandoned" | "put_by" | "used";
+            steps: components["schemas"]["MixStepView"][];
             /** Format: double */
             total_g: number;
             working: components["schemas"]["CraftCureWorkingTime"];
+        };
+        MixWanted: {
+            body: boolean;
+            /**
+             * Format: double
+             * @description what one copy takes of it, wet, with what is stirred in
+             */
+            each_g: number;
+            layer: string;
+            material: string;
+            name: string;
+            /** @description house recipes that make it, the shop's own first; empty for what is used as it comes */
+            recipes: components["schemas"]["MixChoice"][];
+            /** @description runs whose next stage takes it */
+            runs: string[];
+            /** @description what the section says is stirred in */
+            with: components["schemas"]["MixStir"][];
         };
         MixWeighIn: {
             /**
@@ -7180,6 +7932,7 @@ export interface components {
              * @description seconds since it was entered, when it had to wait
              */
             ago_s?: number;
+            confirmed?: string[];
             /**
              * Format: uuid
              * @description sent again with the same key it counts once
@@ -8247,10 +9000,18 @@ export interface components {
         "Post-api-mixes-by-code-abandonRequest": {
             reason: string;
         };
-        "Post-api-mixes-by-code-pourRequest": {
-            /** @description one copy for each; an empty code pours without a recorded mould */
-            moulds: string[];
-            reason?: string;
+        "Post-api-mixes-by-code-beginRequest": {
+            /** @description gloves, air, mask and so on: what the recipe asks for */
+            confirmed?: string[];
+        };
+        "Post-api-mixes-by-code-divideRequest": {
+            amount: string;
+        };
+        "Post-api-mixes-by-code-noteRequest": {
+            note: string;
+        };
+        "Post-api-mixes-by-code-useRequest": {
+            what: string;
         };
         "Post-api-moulds-stateRequest": {
             code: string;
@@ -8357,6 +9118,21 @@ export interface components {
         "Post-api-pots-by-id-outRequest": {
             /** @description needed before its time */
             reason?: string;
+        };
+        "Post-api-recipes-by-code-agreeRequest": {
+            why: string;
+        };
+        "Post-api-recipes-by-code-carryRequest": {
+            /**
+             * Format: int64
+             * @description the version that was seen
+             */
+            latest: number;
+        };
+        "Post-api-recipesRequest": {
+            /** @description recipe that it starts from */
+            from?: string;
+            name: string;
         };
         "Post-api-roomRequest": {
             /**
@@ -8490,6 +9266,14 @@ export interface components {
             /** Format: double */
             reclaimed_g?: number;
         };
+        QuestionEachStruct: {
+            /** Format: double */
+            grams: number;
+        };
+        QuestionMassStruct: {
+            /** Format: double */
+            grams: number;
+        };
         QuestionScanStruct: {
             /** Format: double */
             volume_ml: number;
@@ -8506,6 +9290,38 @@ export interface components {
              * @description 20 when left out
              */
             temp_c?: number;
+        };
+        RecipesFault: {
+            detail: string;
+            field: string;
+        };
+        RecipesSaved: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["CraftRecipeRecipe"];
+            /** Format: int64 */
+            step: number;
+        };
+        RecipesVersion: {
+            at: string;
+            by: string;
+            changed: components["schemas"]["CraftRecipeDifference"][];
+            /** Format: int64 */
+            number: number;
+            why: string;
+        };
+        RecipesView: {
+            /** @description it stands as it came; nobody here agreed another */
+            built_in: boolean;
+            differences: components["schemas"]["CraftRecipeDifference"][];
+            doc: components["schemas"]["CraftRecipeRecipe"];
+            fault?: components["schemas"]["RecipesFault"];
+            follows: components["schemas"]["CraftRecipeFollows"];
+            /** @description every step in order */
+            order: components["schemas"]["CraftRecipeStep"][];
+            slug: string;
+            state: components["schemas"]["DocumentState"];
+            versions: components["schemas"]["RecipesVersion"][];
         };
         SculptAmounts: {
             area_why?: components["schemas"]["SculptChosen"];
@@ -8944,6 +9760,7 @@ export interface components {
             family: string;
             material: string;
             material_name: string;
+            mix?: string;
             /** Format: double */
             on_hand_g: number;
             /** Format: int64 */
@@ -8952,6 +9769,7 @@ export interface components {
             opened_on?: string;
             /** @enum {string} */
             part: "" | "A" | "B";
+            receipt?: string;
             /** Format: date-time */
             received_on: string;
             refused?: string;
@@ -8960,6 +9778,8 @@ export interface components {
             status: "ok" | "quarantine" | "recalled";
             status_reason: string;
             supplier: string;
+            /** Format: date-time */
+            use_by?: string;
             /** Format: date-time */
             used_up_at?: string;
         };
@@ -9680,7 +10500,163 @@ export interface operations {
             };
         };
     };
+    "post-api-calc-finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": unknown;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-calc-mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": unknown;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-calc-planning": {
         parameters: {
             query?: never;
             header?: never;
@@ -11177,6 +12153,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BriefMachine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-exposures": {
+        parameters: {
+            query?: {
+                days?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixExposed"][];
                 };
             };
             /** @description Unauthorized */
@@ -14489,7 +15541,171 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Post-api-mixes-by-code-beginRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-mixes-by-code-divide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-mixes-by-code-divideRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-mixes-by-code-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-mixes-by-code-noteRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -14567,7 +15783,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-mixes-by-code-pourRequest"];
+                "application/json": components["schemas"]["MixPourInto"];
             };
         };
         responses: {
@@ -14578,6 +15794,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MixPoured"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-mixes-by-code-put-by": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixKept"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
                 };
             };
             /** @description Unauthorized */
@@ -14716,6 +16012,244 @@ export interface operations {
             };
         };
     };
+    "post-api-mixes-by-code-steps-by-seq-begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                seq: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-mixes-by-code-steps-by-seq-done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                seq: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixStepDone"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-mixes-by-code-tag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixTagRead"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-mixes-by-code-tare": {
         parameters: {
             query?: never;
@@ -14726,6 +16260,86 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-mixes-by-code-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-mixes-by-code-useRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -22864,6 +24478,82 @@ export interface operations {
             };
         };
     };
+    "get-api-pieces-by-code-wanted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixWanted"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-plan": {
         parameters: {
             query?: never;
@@ -23348,6 +25038,858 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CraftQuantityQuantity"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixListed"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-recipesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-recipes-by-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-recipes-by-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipesSaved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-recipes-by-code-agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-recipes-by-code-agreeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-recipes-by-code-carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-recipes-by-code-carryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-recipes-by-code-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-recipes-by-code-redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-recipes-by-code-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixTried"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-recipes-by-code-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixTrial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixTried"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-recipes-by-code-undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipesView"];
                 };
             };
             /** @description Unauthorized */

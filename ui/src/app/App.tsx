@@ -26,6 +26,8 @@ const Sculpt = lazy(() => import("../stations/sculpt/Sculpt"));
 const Mould = lazy(() => import("../stations/mould/Mould"));
 const Mix = lazy(() => import("../stations/mix/Mix"));
 const Bench = lazy(() => import("../stations/mix/Bench"));
+const Recipes = lazy(() => import("../stations/mix/Recipes"));
+const RecipePage = lazy(() => import("../stations/mix/RecipePage"));
 const Build = lazy(() => import("../stations/build/Build"));
 const Colour = lazy(() => import("../stations/colour/Colour"));
 const Finish = lazy(() => import("../stations/finish/Finish"));
@@ -58,6 +60,8 @@ export function App() {
                   <Route path="mould/:code?" element={<Mould />} />
                   <Route path="mix" element={<Mix />} />
                   <Route path="mix/:code" element={<Bench />} />
+                  <Route path="recipes" element={<Recipes />} />
+                  <Route path="recipes/:slug" element={<RecipePage />} />
                   <Route path="build" element={<Build />} />
                   <Route path="colour/:code?" element={<Colour />} />
                   <Route path="finish/:code?" element={<Finish />} />

@@ -111,7 +111,12 @@ const byFamily: [RegExp, string][] = [
   [/^paint|^pigment/, "paint"],
   [/^blood/, "blood"],
   [/^powder/, "powder"],
-  [/^gypsum|^clay|^mould/, "gypsum"],
+  [/^gypsum|^clay|^mould|^plaster|^stone/, "gypsum"],
+  [/^food|^flour|^starch|^paste/, "powder"],
+  [/^resin|^foam-pu/, "wet"],
+  [/^cloth/, "fibre"],
+  [/^water|^solvent|^alcohol|^acetone|^syrup|^glycerin|^sorbitol/, "wet"],
+  [/^additive|^tint|^dye/, "paint"],
 ];
 
 /** The fill of a material family, for any SVG shape. */

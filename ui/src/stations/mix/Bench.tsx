@@ -11,10 +11,13 @@ import { Notice } from "../../parts/Notice";
 import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { Cup } from "./Cup";
+import { Ends } from "./Ends";
 import { InTheCup } from "./InTheCup";
-import { PourInto } from "./PourInto";
 import { ScaleStandIn } from "./ScaleStandIn";
-import { type Line, type Mix, useBench } from "./useBench";
+import { StepNow } from "./StepNow";
+import { actName } from "./steps";
+import { TagCheck } from "./TagCheck";
+import { type Line, type Mix, type StepView, useBench } from "./useBench";
 import { Weighing } from "./Weighing";
 
 /** A mix on the bench: one number at a time, read from two metres. */
@@ -24,8 +27,10 @@ export default function Bench() {
   const info = useRead({ queryKey: ["scale"], queryFn: () => ask(api.GET("/api/scale")), staleTime: 60_000 });
   const navigate = useNavigate();
   const [wide, setWide] = useState(false);
-  const { mix, line, pouredG, scale, waiting, begin, tare, weigh } = bench;
+  const { mix, line, step, pouredG, scale, waiting, begin, tare, weigh } = bench;
   const weighing = mix?.state === "weighing";
+  // Who goes on with another's mix confirms what it asks for, too.
+  const asked = weighing && mix && !mix.confirmed;
   useInHand(mix?.piece);
   useKey("B", "bench view", () => setWide(!wide));
   useKey("Z", "zero the scale", weighing ? () => void tare.run() : undefined);
@@ -36,12 +41,15 @@ export default function Bench() {
     <Flex direction="column" h="100%" minH="0">
       <Flex align="center" gap={{ base: "8px", lg: "16px" }} mb="6px" wrap={{ base: "wrap", lg: "nowrap" }}>
         <Tag code={code} />
-        <Tag code={mix.piece} to={`/piece/${mix.piece}`} />
+        {mix.piece && <Tag code={mix.piece} to={`/piece/${mix.piece}`} />}
         <Box as="h1" fontSize="23px" fontWeight="700">
-          {title(mix, line)}
+          {title(mix, line, step)}
         </Box>
         <Box color="muted" flex="1">
-          {mix.name} · {grams(mix.planned_g)} for {mix.pours} {mix.pours === 1 ? "pour" : "pours"}
+          {mix.name}
+          {mix.number > 0 && ` §${mix.number}`} · {grams(mix.planned_g)}
+          {mix.piece && ` for ${mix.pours} ${mix.pours === 1 ? "pour" : "pours"}`}
+          {mix.parent && ` · divided from ${mix.parent}`}
         </Box>
         <Plain h="34px" aria-pressed={wide} onClick={() => setWide(!wide)}>
           <Cap>B</Cap> bench view {wide ? "off" : "on"}
@@ -54,8 +62,10 @@ export default function Bench() {
       </Flex>
       <Grid templateColumns={columns(wide ? "minmax(0,1fr) 250px" : "minmax(0,1fr) 235px 300px")} gap="28px" flex="1" minH="0">
         <Flex direction="column" minW="0" minH="0" overflowY="auto" gap="10px">
-          {mix.state === "planned" && <Planned mix={mix} begin={() => void begin.run()} busy={begin.busy} />}
-          {weighing && line && (
+          {mix.state === "planned" && <Planned mix={mix} begin={(c) => void begin.run(c)} busy={begin.busy} />}
+          {asked && <Confirm mix={mix} act="Go on" go={(c) => void begin.run(c)} busy={begin.busy} />}
+          {weighing && !asked && step && <StepNow mix={mix} step={step} reading={scale.reading} key={step.seq} />}
+          {weighing && !asked && line && (
             <Weighing
               line={line}
               poured={pouredG}
@@ -72,12 +82,19 @@ export default function Bench() {
               problem={weigh.problem}
             />
           )}
-          {weighing && !line && waiting && (
+          {weighing && !asked && line?.lot && <TagCheck mix={mix} line={line} key={`tag${line.seq}`} />}
+          {weighing && !line && !step && waiting && (
             <Box fontSize="18px">Everything is in. The run is started here as soon as the server has taken what waits.</Box>
           )}
-          {weighing && !line && !waiting && <PourInto mix={mix} />}
+          {weighing && !line && !step && !waiting && <Ends mix={mix} />}
           {mix.state === "poured" && <Go act={() => navigate("/build")}>To the pots</Go>}
           {mix.state === "abandoned" && <Box fontSize="18px">What was weighed stays drawn from its lots. {mix.end_reason}</Box>}
+          {mix.state === "used" && <Box fontSize="18px">Used: {mix.end_reason}</Box>}
+          {mix.state === "put_by" && (
+            <Box fontSize="18px">
+              Put by as lot <Tag code={mix.put_by ?? ""} to={`/stores/${mix.put_by}`} />, {mix.end_reason}.
+            </Box>
+          )}
           <Refusal problem={weigh.problem ?? begin.problem ?? tare.problem} />
           {mix.message && weighing && (
             <Notice fontSize="17px" data-testid="overshoot">
@@ -100,27 +117,64 @@ export default function Bench() {
 }
 
 /** What the bench says from two metres. */
-function title(mix: Mix, line: Line | undefined): string {
+function title(mix: Mix, line: Line | undefined, step: StepView | undefined): string {
   switch (mix.state) {
     case "weighing":
-      return line ? `Pour ${line.name.toLowerCase().replace(/^part ([ab])/, (_, part: string) => `part ${part.toUpperCase()}`)}` : "Everything is in";
+      if (step) return sentence(actName(step.act));
+      return line ? `Pour ${line.name.toLowerCase().replace(/^part ([ab])/, (_, part: string) => `part ${part.toUpperCase()}`)}` : "It is ready";
     case "planned":
       return "Ready to weigh";
     case "poured":
       return `Poured as ${mix.run}`;
+    case "put_by":
+      return "Put by";
+    case "used":
+      return "Used";
     default:
       return "Abandoned";
   }
 }
 
-function Planned({ mix, begin, busy }: { mix: Mix; begin: () => void; busy: boolean }) {
+const sentence = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
+
+function Planned({ mix, begin, busy }: { mix: Mix; begin: (confirmed: string[]) => void; busy: boolean }) {
+  const sets = mix.lines.length > 1 && mix.working.sheet_s > 0;
   return (
     <Box fontSize="18px">
       <Box mb="14px" maxW="46ch">
-        Put the cup on the scale and zero it. {mix.lines[0]?.name} goes first, part B last, so that the clock starts as late as it can.
+        Put the cup on the scale and zero it. {mix.lines[0]?.name} goes first
+        {sets && `, ${mix.lines.at(-1)?.name.replace("Part", "part")} last, so that the clock starts as late as it can`}.
       </Box>
-      <Go big act={begin} disabled={busy}>
-        Begin weighing
+      <Confirm mix={mix} act="Begin weighing" go={begin} busy={busy} />
+    </Box>
+  );
+}
+
+/** What is confirmed before fumes, dust or food are begun with. */
+function Confirm({ mix, act, go, busy }: { mix: Mix; act: string; go: (confirmed: string[]) => void; busy: boolean }) {
+  const [ticked, setTicked] = useState<string[]>([]);
+  const asked = mix.confirmed ? [] : mix.follows.confirm;
+  const all = asked.every((n) => ticked.includes(n.code));
+  return (
+    <Box fontSize="18px">
+      {asked.map((n) => (
+        <Flex as="label" key={n.code} gap="14px" align="center" minH="48px" cursor="pointer">
+          <input
+            type="checkbox"
+            style={{ width: 28, height: 28, flexShrink: 0 }}
+            checked={ticked.includes(n.code)}
+            onChange={(e) => setTicked(e.target.checked ? [...ticked, n.code] : ticked.filter((c) => c !== n.code))}
+          />
+          {n.text}
+        </Flex>
+      ))}
+      {asked.length > 1 && !all && (
+        <Plain mb="10px" h="44px" onClick={() => setTicked(asked.map((n) => n.code))}>
+          All of it holds
+        </Plain>
+      )}
+      <Go big act={() => go(ticked)} disabled={busy || !all}>
+        {act}
       </Go>
     </Box>
   );

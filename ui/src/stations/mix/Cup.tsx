@@ -35,12 +35,7 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
         (s) =>
           s.g > 0.01 && (
             <g key={`s${s.l.seq}`}>
-              <path
-                d={band(s.y, s.height)}
-                fill={hatch(s.l.ingredient === "A" || s.l.ingredient === "B" ? "silicone_addition" : s.l.ingredient)}
-                stroke={v("ink")}
-                strokeWidth="1.2"
-              />
+              <path d={band(s.y, s.height)} fill={hatch(s.l.material)} stroke={v("ink")} strokeWidth="1.2" />
               {s.height > 18 && (
                 <text style={{ fontSize: "14.5px", fontWeight: 600 }} x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fill={v("ink")}>
                   {short(s.l)} {grams(s.g)}
@@ -70,4 +65,7 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
   );
 }
 
-const short = (l: Schemas["MixLine"]) => (l.ingredient.length === 1 ? l.ingredient : l.name.replace("Silicone pigment, ", "").toLowerCase());
+const short = (l: Schemas["MixLine"]) => {
+  const name = l.ingredient.length === 1 ? l.ingredient : l.name.replace("Silicone pigment, ", "").split(",")[0].toLowerCase();
+  return name.length > 16 ? `${name.slice(0, 15)}…` : name;
+};

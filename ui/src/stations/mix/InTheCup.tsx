@@ -6,6 +6,8 @@ import { api, ask } from "../../app/api";
 import { FewWords, Heading, Pick, Plain, Refusal, WrongAt } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { PutRight } from "../../parts/PutRight";
+import { States } from "./PourSheet";
+import { says } from "./steps";
 import type { Line, Mix } from "./useBench";
 import { Working } from "./Weighing";
 
@@ -15,37 +17,106 @@ export function InTheCup({ mix, line, waits }: { mix: Mix; line?: Line; waits: (
     <>
       <Working mix={mix} />
       <Box h="14px" />
-      <Heading>In the cup</Heading>
-      {mix.lines.map((l) => (
-        <Flex
-          key={l.seq}
-          py="2px"
-          gap="8px"
-          color={l.seq === line?.seq ? "heather" : "ink"}
-          fontWeight={l.seq === line?.seq ? 600 : 400}
-          data-line={l.ingredient}
-        >
-          <Box flex="1" lineHeight="1.2">
-            {l.name}
-            <Box as="span" color="muted" fontWeight="400">
-              {" "}
-              · {l.lot}
+      <Heading aside={mix.state === "weighing" ? undefined : grams(mix.mass_g)}>In order</Heading>
+      {ordered(mix).map((o) =>
+        o.line ? (
+          <Flex
+            key={o.line.seq}
+            py="2px"
+            gap="8px"
+            color={o.line.seq === line?.seq ? "heather" : "ink"}
+            fontWeight={o.line.seq === line?.seq ? 600 : 400}
+            data-line={o.line.ingredient}
+          >
+            <Box flex="1" lineHeight="1.2">
+              {o.line.name}
+              <Box as="span" color="muted" fontWeight="400">
+                {" "}
+                · {o.line.lot ?? "tap"}
+              </Box>
             </Box>
-          </Box>
-          <Box fontWeight="600">{grams(l.in_cup_g)}</Box>
-          <Box w="86px" color="muted" fontWeight="400">
-            {waits(l.seq) ? "waits" : l.done ? (l.over_g > l.tolerance_g ? `+${l.over_g.toFixed(1)}` : "in") : `to ${grams(l.target_g)}`}
-          </Box>
-        </Flex>
-      ))}
+            <Box fontWeight="600">{grams(o.line.in_cup_g)}</Box>
+            <Box w="86px" color="muted" fontWeight="400">
+              {waits(o.line.seq)
+                ? "waits"
+                : o.line.done
+                  ? o.line.over_g > o.line.tolerance_g
+                    ? `+${o.line.over_g.toFixed(1)}`
+                    : "in"
+                  : o.line.top_up && o.line.target_g === 0
+                    ? "as told"
+                    : `to ${grams(o.line.target_g)}`}
+            </Box>
+          </Flex>
+        ) : (
+          <Flex
+            key={o.step?.seq}
+            py="2px"
+            gap="8px"
+            color={o.step?.seq === mix.current ? "heather" : o.step?.done_at ? "ink" : "muted"}
+            fontWeight={o.step?.seq === mix.current ? 600 : 400}
+          >
+            <Box flex="1" lineHeight="1.2">
+              {o.step && says(o.step)}
+              {o.step?.note && (
+                <Box as="span" color="muted" fontWeight="400">
+                  {" "}
+                  · {o.step.note}
+                </Box>
+              )}
+            </Box>
+            <Box w="86px" color="muted" fontWeight="400">
+              {o.step?.done_at ? "done" : ""}
+            </Box>
+          </Flex>
+        ),
+      )}
       {mix.state === "weighing" && mix.lines.some((l) => l.in_cup_g > 0) && <WeightRight mix={mix} />}
-      {mix.cautions.map((c) => (
-        <Box key={c} layerStyle="small" mt="10px">
-          {c}
+      {mix.note && (
+        <Box mt="6px" fontSize="15px">
+          Noted: {mix.note}
         </Box>
-      ))}
+      )}
+      {mix.state === "weighing" && <Otherwise code={mix.code} />}
+      <States follows={mix.follows} />
       {(mix.state === "planned" || mix.state === "weighing") && <Abandon code={mix.code} />}
     </>
+  );
+}
+
+/** Lines and steps in the one order in which they are done. */
+function ordered(mix: Mix) {
+  return [
+    ...mix.lines.map((line) => ({ seq: line.seq, line, step: undefined })),
+    ...mix.steps.map((step) => ({ seq: step.seq, step, line: undefined })),
+  ].sort((a, b) => a.seq - b.seq);
+}
+
+/** One tap says what went otherwise; more is typed. */
+function Otherwise({ code }: { code: string }) {
+  const [note, setNote] = useState("");
+  const say = useAct(async (words: string) => {
+    await ask(api.POST("/api/mixes/{code}/note", { params: { path: { code } }, body: { note: words } }));
+    setNote("");
+  });
+  return (
+    <details>
+      <summary>It went otherwise</summary>
+      <Flex gap="6px" wrap="wrap" my="6px">
+        {["thicker than usual", "thinner than usual", "bubbles", "smelled odd", "spilt some"].map((w) => (
+          <Plain key={w} h="40px" px="10px" disabled={say.busy} onClick={() => void say.run(w)}>
+            {w}
+          </Plain>
+        ))}
+        <FewWords label="What went otherwise" placeholder="or in words" value={note} set={setNote} max={200} grow="1 1 140px" />
+        {note.trim() && (
+          <Plain h="40px" disabled={say.busy} onClick={() => void say.run(note)}>
+            Note it
+          </Plain>
+        )}
+      </Flex>
+      <Refusal problem={say.problem} />
+    </details>
   );
 }
 

@@ -20,11 +20,11 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
   const [reason, setReason] = useState("");
   const navigate = useNavigate();
   const bare = chosen.length === 0 && mix.moulds.length === 0;
-  const pour = useAct(async () => {
+  const pour = useAct(async (run?: string) => {
     await ask(
       api.POST("/api/mixes/{code}/pour", {
         params: { path: { code: mix.code } },
-        body: { moulds: bare ? Array(mix.pours).fill("") : chosen, reason: reason || undefined },
+        body: run ? { run, reason: reason || undefined } : { moulds: bare ? Array(mix.pours).fill("") : chosen, reason: reason || undefined },
       }),
     );
     navigate("/build");
@@ -32,7 +32,8 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
   return (
     <Box>
       <Box fontSize="20px" color="muted" mb="8px">
-        {grams(mix.lines.reduce((s, l) => s + l.in_cup_g, 0))} in the cup. It fills
+        {grams(mix.mass_g)} in the cup. It fills {mix.fills.by_mass > 0 && mix.fills.per_g > 0 && `${mix.fills.by_mass}`}
+        {mix.fills.next.length > 0 && `, ${mix.fills.next[0]} next`}
       </Box>
       <Flex gap="18px" wrap="wrap" mb="16px">
         {mix.moulds.map((m) => {
@@ -85,6 +86,13 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
           width="440px"
         />
       )}
+      {mix.runs.map((r) => (
+        <Box key={r} mb="10px">
+          <Plain h="48px" disabled={pour.busy} onClick={() => void pour.run(r)}>
+            Into {r}, which waits for it
+          </Plain>
+        </Box>
+      ))}
       <Flex gap="16px" align="center" mt="10px">
         <Go big act={() => void pour.run()} disabled={pour.busy}>
           {chosen.length > 1 ? `Poured into ${chosen.length} moulds` : "Poured"}

@@ -117,7 +117,7 @@ function WorkingLine({ mix }: { mix: View }) {
   const left = useLeft(mix.working);
   return (
     <Box fontSize="19px" color={mix.working.started ? (left < 120 ? "rust" : "ink") : "muted"}>
-      {mix.working.started ? `${countdown(left)} to pour` : "the clock starts when A meets B"}
+      {mix.working.started ? `${countdown(left)} to pour` : mix.working.sheet_s > 0 ? "the clock starts when the last part meets the rest" : ""}
     </Box>
   );
 }
@@ -128,13 +128,13 @@ export function Working({ mix }: { mix: View }) {
   if (w.sheet_s === 0) return null;
   return (
     <Box>
-      <Heading>{w.started ? "Working time left" : "Working time once A meets B"}</Heading>
+      <Heading>{w.started ? "Working time left" : "Working time once it is set off"}</Heading>
       <Box fontSize="34px" fontWeight="700" lineHeight="1.15" color={w.over || (w.started && left < 120) ? "rust" : "ink"} data-testid="pot-life">
         {w.over || left <= 0 ? "over" : w.started ? countdown(left) : duration(w.left_s)}
       </Box>
       <Box layerStyle="note">
-        at {w.temp_c.toFixed(1)} °C, between {duration(w.low_s)} and {duration(w.high_s)}. Library default: {duration(w.sheet_s)} at {w.ref_c} °C; the
-        data sheet wins.
+        at {w.temp_c.toFixed(1)} °C, between {duration(w.low_s)} and {duration(w.high_s)}.
+        {w.ref_c !== w.temp_c && ` Library default: ${duration(w.sheet_s)} at ${w.ref_c} °C; the data sheet wins.`}
       </Box>
     </Box>
   );

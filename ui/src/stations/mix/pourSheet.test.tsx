@@ -10,19 +10,39 @@ vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
 
 const sheet = (total: number, short?: string): Schemas["MixSheet"] =>
   ({
+    name: "By its sheet",
+    makes: "silicone-gel",
+    number: 0,
     total_g: total,
     short,
-    cautions: ["Gloves: the safety data sheet decides."],
     lines: [],
+    steps: [],
+    recipe: { clock: "cure" },
+    follows: {
+      touch: "off_skin",
+      touch_why: "",
+      cautions: ["Gloves: the safety data sheet decides."],
+      confirm: [],
+      exposes: [],
+      allergens: [],
+      near: [],
+    },
+    mixes: { mixes: 1, sizes: [2], limit: "none" },
     amount: { pours: 2, per_copy_g: 6.5, volume: { mean_ml: 6.1, sd_ml: 0.6 } },
     working: { left_s: 1500, temp_c: 21 },
   }) as unknown as Schemas["MixSheet"];
 
-// Two equal cuts of 17 cm²: the section's own figures are of both.
-const section = {
-  doc: { area_cm2: 17, layers: [] },
-  result: { body: { area_cm2: 34, mean_mm: 1.8, volume_ml: 6.12 } },
-} as unknown as Schemas["PieceSectionView"];
+const gel = (more: Partial<Schemas["MixWanted"]> = {}): Schemas["MixWanted"] => ({
+  layer: "body",
+  material: "silicone-gel",
+  name: "Silicone gel",
+  each_g: 6.5,
+  with: [],
+  body: true,
+  runs: [],
+  recipes: [{ slug: "sheet-silicone-gel", name: "By its sheet" }],
+  ...more,
+});
 
 let server: FakeServer;
 
@@ -33,7 +53,11 @@ beforeEach(() => {
     ])
     .get("/api/pieces/{code}/amounts", { voices: [], disagree: [], volume_ml: 0 } as never)
     .get("/api/pieces/{code}", { copies_wanted: 4, copies_good: 1 } as never)
-    .get("/api/pieces/{code}/section", section as never)
+    .get("/api/pieces/{code}/wanted", [gel()])
+    .get("/api/recipes", [
+      { slug: "sheet-silicone-gel", name: "By its sheet", group: "Two parts", makes: "silicone-gel" },
+      { slug: "gelatin", name: "Gelatin base", group: "Gelatin", makes: "gelatin-animal" },
+    ] as never)
     .get("/api/quantity", (a) => {
       const value = Number.parseFloat(a.query.get("text") ?? "");
       return Number.isNaN(value) ? new No(422, "missing", "text", "Type an amount.") : ({ value } as never);
@@ -57,48 +81,52 @@ const room = () =>
 const orders = () => server.posted("/api/mixes/sheet") as Schemas["MixOrder"][];
 
 describe("the pour sheet", () => {
-  it("begins with what the section takes over all its cuts", async () => {
+  it("begins with what the section takes of its body", async () => {
     room();
     await screen.findByText("15.2 g", { exact: false });
-    expect((screen.getByLabelText("Area") as HTMLInputElement).value).toBe("34.0 cm²");
-    expect(orders().at(-1)?.amount.area).toEqual({ area_cm2: 34, mean_mm: 1.8 });
+    expect((screen.getByLabelText("Each copy") as HTMLInputElement).value).toBe("6.5 g");
+    expect(orders().at(-1)).toMatchObject({ recipe: "sheet-silicone-gel", amount: { each: { grams: 6.5 }, copies: 3 } });
   });
 
-  it("takes the amount that is believed, the section's silicone, and the copies that are missing", async () => {
-    server
-      .get("/api/pieces/{code}/amounts", {
-        voices: [{ name: "water", volume_ml: 42.3, sd_ml: 0.8 }],
-        believed: "water",
-        disagree: [],
-        volume_ml: 42.3,
-        areas: { areas: [], disagree: [], cm2: 34 },
-      } as never)
-      .get("/api/pieces/{code}/section", { ...section, doc: { layers: [{ kind: "silicone", material: "silicone-firm" }] } } as never);
+  it("takes the amount that is believed and the copies that are missing", async () => {
+    server.get("/api/pieces/{code}/amounts", {
+      voices: [{ name: "water", volume_ml: 42.3, sd_ml: 0.8 }],
+      believed: "water",
+      disagree: [],
+      volume_ml: 42.3,
+      areas: { areas: [], disagree: [], cm2: 34 },
+    } as never);
     room();
     await waitFor(() => expect(orders().at(-1)?.amount.scan).toEqual({ volume_ml: 42.3 }));
-    await waitFor(() => expect(orders().at(-1)).toMatchObject({ material: "silicone-firm", amount: { copies: 3 } }));
-    expect(screen.getByText(/The section says nothing of softener and colour/)).toBeTruthy();
+    await waitFor(() => expect(orders().at(-1)?.amount.copies).toBe(3));
     expect(screen.getByText("How much it takes: 42.3 ml on 34.0 cm²")).toBeTruthy();
   });
 
-  it("takes what the section says is stirred in", async () => {
-    const stirred = {
-      kind: "silicone",
-      material: "silicone-gel",
-      with: [
-        { material: "softener", percent: 40 },
-        { material: "pigment-red", percent: 0.5 },
-      ],
-    };
-    server.get("/api/pieces/{code}/section", { ...section, doc: { layers: [stirred] } } as never);
+  it("takes what the section says is stirred in, each percentage with what it is of", async () => {
+    server.get("/api/pieces/{code}/wanted", [
+      gel({
+        with: [
+          { material: "softener", percent: 40 },
+          { material: "pigment-red", percent: 0.5 },
+        ],
+      }),
+    ]);
     room();
     await waitFor(() =>
       expect(orders().at(-1)?.additions).toEqual([
         { material: "softener", percent: 40, of: "parts" },
-        { material: "pigment-red", percent: 0.5 },
+        { material: "pigment-red", percent: 0.5, of: "parts" },
       ]),
     );
-    expect(screen.queryByText(/The section says nothing of softener and colour/)).toBeNull();
+  });
+
+  it("mixes any recipe for the shop, by its mass", async () => {
+    room();
+    await screen.findByText("15.2 g", { exact: false });
+    fireEvent.change(screen.getByLabelText("For"), { target: { value: "" } });
+    fireEvent.change(screen.getByLabelText("By"), { target: { value: "gelatin" } });
+    await waitFor(() => expect(orders().at(-1)).toMatchObject({ recipe: "gelatin", amount: { mass: { grams: 300 } } }));
+    expect(orders().at(-1)?.piece).toBeUndefined();
   });
 
   it("does not write a sheet that the shelf is short of, and says of what", async () => {
@@ -114,7 +142,7 @@ describe("the pour sheet", () => {
     server.post("/api/mixes/sheet", () => new No(422, "out_of_range", "copies", "Pour at least one copy."));
     fireEvent.change(screen.getByLabelText("Copies"), { target: { value: "0" } });
     await screen.findByText("Pour at least one copy.");
-    expect((screen.getByLabelText("Area") as HTMLInputElement).value).toBe("34.0 cm²");
+    expect((screen.getByLabelText("Each copy") as HTMLInputElement).value).toBe("6.5 g");
   });
 
   it("writes the sheet and goes to the bench", async () => {

@@ -9,6 +9,7 @@ import { useScale } from "../../app/useScale";
 
 export type Mix = Schemas["MixView"];
 export type Line = Mix["lines"][number];
+export type StepView = Mix["steps"][number];
 
 /**
  * A mix on the bench: how it stands, what the scale shows, what waits for the
@@ -32,7 +33,7 @@ export function useBench(code: string) {
       }),
     [code, queries],
   );
-  const begin = useAct(() => ask(api.POST("/api/mixes/{code}/begin", params)));
+  const begin = useAct((confirmed: string[]) => ask(api.POST("/api/mixes/{code}/begin", { ...params, body: { confirmed } })));
   const tare = useAct(() => ask(api.POST("/api/mixes/{code}/tare", params)));
   const weigh = useAct(async (seq: number, text?: string) => {
     if (text === undefined) {
@@ -55,7 +56,8 @@ export function useBench(code: string) {
   });
   // What waits for the server is in the cup all the same: the next part comes.
   const line = waiting.length === 0 ? mix?.lines.find((l) => l.seq === mix.current) : mix?.lines.find((l) => !l.done && !waits(l.seq));
+  const step = waiting.length === 0 ? mix?.steps.find((t) => t.seq === mix.current) : undefined;
   const { reading } = scale;
   const pouredG = mix && reading?.connected && reading.unit === "g" ? Math.max(0, mix.carried_g + reading.value - mix.base_g) : 0;
-  return { mix, failed: query.error, line, pouredG, scale, waiting: waiting.length > 0, waits, typed, setTyped, begin, tare, weigh };
+  return { mix, failed: query.error, line, step, pouredG, scale, waiting: waiting.length > 0, waits, typed, setTyped, begin, tare, weigh };
 }

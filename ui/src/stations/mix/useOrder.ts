@@ -5,10 +5,21 @@ import { api, ask, Problem, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 
 type Order = Schemas["MixOrder"];
-export type Route = "clay" | "water" | "area" | "scan";
+type Wanted = Schemas["MixWanted"];
+export type Route = "each" | "clay" | "water" | "area" | "scan" | "mass";
 
 /** What is asked for, and what each is read as. */
-const kindsOf = { before: "mass", after: "mass", full: "mass", empty: "mass", area: "area", mean: "length", volume: "volume" } as const;
+const kindsOf = {
+  before: "mass",
+  after: "mass",
+  full: "mass",
+  empty: "mass",
+  area: "area",
+  mean: "length",
+  volume: "volume",
+  each: "mass",
+  mass: "mass",
+} as const;
 export type Name = keyof typeof kindsOf;
 
 /** An amount as it stands in its field; one that the product holds already keeps its own figure until somebody types. */
@@ -19,65 +30,105 @@ interface Answer {
 type Answers = Record<Name, Answer>;
 
 const none: Answer = { text: "" };
-const noAnswers: Answers = { before: none, after: none, full: none, empty: none, area: none, mean: none, volume: none };
+const noAnswers: Answers = {
+  before: none,
+  after: none,
+  full: none,
+  empty: none,
+  area: none,
+  mean: none,
+  volume: none,
+  each: none,
+  mass: { text: "300 g", value: 300 },
+};
 const held = (value: number, digits: number, unit: string): Answer => ({ text: `${value.toFixed(digits)} ${unit}`, value });
 
+/** A line of the recipe that somebody changed, or put in. */
+export interface Stirred {
+  material: string;
+  percent: string;
+  of: string;
+}
+
+export interface TakenLot {
+  lot: string;
+  why: string;
+}
+
 /** What a mix is to be, as it is typed, and its sheet with lots, worked out as it changes. Nothing is recorded before plan. */
-export function useOrder(first: string) {
+export function useOrder(first: { piece?: string; recipe?: string }) {
   const navigate = useNavigate();
-  const [piece, setPiece] = useState(first);
-  const [material, setMaterial] = useState("silicone-gel");
-  const [route, setRoute] = useState<Route>("area");
+  const [piece, setPiece] = useState(first.piece ?? "");
+  const [layer, setLayer] = useState("");
+  const [recipe, setRecipe] = useState(first.recipe ?? "");
+  const [route, setRoute] = useState<Route>("mass");
   const [answers, setAnswers] = useState<Answers>(noAnswers);
   const [copies, setCopies] = useState("1");
   const [spare, setSpare] = useState("0");
   const [waste, setWaste] = useState("15");
-  const [softener, setSoftener] = useState("60");
-  const [of, setOf] = useState<"parts" | "total">("parts");
-  const [pigments, setPigments] = useState([{ material: "pigment-flesh", percent: "1.2" }]);
-  const [lots, setLots] = useState<Record<string, string>>({});
-  const start = useStart(piece, {
+  const [stirred, setStirred] = useState<Stirred[]>([]);
+  const [bowl, setBowl] = useState("");
+  const [pour, setPour] = useState("");
+  const [hands, setHands] = useState("");
+  const [water, setWater] = useState("");
+  const [lots, setLots] = useState<Record<string, TakenLot>>({});
+  const start = useStart(piece, layer, {
+    recipe: first.recipe ? undefined : setRecipe,
+    layer: setLayer,
     route: setRoute,
     answers: setAnswers,
-    material: setMaterial,
     copies: setCopies,
-    softener: (percent) => {
-      setSoftener(percent);
-      setOf("parts");
-    },
-    pigments: setPigments,
+    stirred: setStirred,
   });
 
-  const inputs = JSON.stringify({ piece, material, route, answers, copies, spare, waste, softener, of, pigments, lots });
+  const inputs = JSON.stringify({ piece, recipe, route, answers, copies, spare, waste, stirred, bowl, pour, hands, water, lots });
   const [settled, setSettled] = useState(inputs);
   useEffect(() => {
     const t = window.setTimeout(() => setSettled(inputs), 180);
     return () => window.clearTimeout(t);
   }, [inputs]);
 
+  const read = async (name: string, text: string, kind: string, value?: number) => {
+    if (value !== undefined) return value;
+    try {
+      return (await ask(api.GET("/api/quantity", { params: { query: { text, kind: kind as "mass" } } }))).value;
+    } catch (e) {
+      throw e instanceof Problem ? new Problem(e.status, e.code, name, e.message) : e;
+    }
+  };
   const order = async (): Promise<Order> => {
-    const read = async (name: Name) => {
-      const { text, value } = answers[name];
-      if (value !== undefined) return value;
-      try {
-        return (await ask(api.GET("/api/quantity", { params: { query: { text, kind: kindsOf[name] } } }))).value;
-      } catch (e) {
-        throw e instanceof Problem ? new Problem(e.status, e.code, name, e.message) : e;
-      }
+    const answer = (name: Name) => read(name, answers[name].text, kindsOf[name], answers[name].value);
+    const amount: Order["amount"] = {
+      copies: piece ? Number(copies) || 0 : 1,
+      spare: piece ? Number(spare) || 0 : 0,
+      waste: Number(waste) / 100,
+      density: 0,
     };
-    const amount: Order["amount"] = { copies: Number(copies) || 0, spare: Number(spare) || 0, waste: Number(waste) / 100, density: 0 };
-    if (route === "clay") amount.clay = { before_g: await read("before"), after_g: await read("after") };
-    if (route === "water") amount.water = { full_g: await read("full"), empty_g: await read("empty") };
-    if (route === "area") amount.area = { area_cm2: await read("area"), mean_mm: await read("mean") };
-    if (route === "scan") amount.scan = { volume_ml: await read("volume") };
-    const additions: Order["additions"] = [];
-    if (Number(softener) > 0) additions.push({ material: "softener", percent: Number(softener), of, lot: lots.softener });
-    for (const p of pigments) if (Number(p.percent) > 0) additions.push({ material: p.material, percent: Number(p.percent), lot: lots[p.material] });
-    return { piece, material, kit: lots.A, additions, amount };
+    if (route === "clay") amount.clay = { before_g: await answer("before"), after_g: await answer("after") };
+    if (route === "water") amount.water = { full_g: await answer("full"), empty_g: await answer("empty") };
+    if (route === "area") amount.area = { area_cm2: await answer("area"), mean_mm: await answer("mean") };
+    if (route === "scan") amount.scan = { volume_ml: await answer("volume") };
+    if (route === "each") amount.each = { grams: await answer("each") };
+    if (route === "mass") amount.mass = { grams: await answer("mass") };
+    const split: Order["split"] = {};
+    if (bowl.trim()) split.bowl_ml = await read("split.bowl_ml", bowl, "volume");
+    if (pour.trim()) split.pour_min = Number(pour.replace(",", "."));
+    if (hands.trim()) split.hands = Number(hands);
+    const additions = stirred.map((s) => ({ material: s.material, percent: Number(s.percent.replace(",", ".")) || 0, of: s.of }));
+    const out: Order = {
+      recipe,
+      additions,
+      lots: Object.entries(lots).map(([line, t]) => ({ line, lot: t.lot, why: t.why || undefined })),
+      amount,
+      split,
+    };
+    if (piece) out.piece = piece;
+    if (water.trim()) out.water_c = await read("water_c", water, "temperature");
+    return out;
   };
   const sheet = useRead({
     queryKey: ["sheet", settled],
-    enabled: start.known,
+    enabled: start.known && recipe !== "",
     queryFn: async () => ask(api.POST("/api/mixes/sheet", { body: await order() })),
     retry: false,
     placeholderData: (old) => old,
@@ -88,16 +139,36 @@ export function useOrder(first: string) {
   });
   const problem = plan.problem ?? (sheet.error instanceof Problem ? sheet.error : undefined);
   return {
-    piece: [piece, setPiece],
-    material: [material, setMaterial],
+    piece: [
+      piece,
+      (code: string) => {
+        setPiece(code);
+        setLayer("");
+        setRecipe("");
+        setStirred([]);
+        setLots({});
+        if (!code) setRoute("mass");
+      },
+    ],
+    layer: [layer, setLayer],
+    recipe: [
+      recipe,
+      (slug: string) => {
+        setRecipe(slug);
+        setLots({});
+        setStirred([]);
+      },
+    ],
     route: [route, (r: string) => setRoute(r as Route)],
     answer: (name: Name) => [answers[name].text, (text: string) => setAnswers({ ...answers, [name]: { text } })] as const,
     copies: [copies, setCopies],
     spare: [spare, setSpare],
     waste: [waste, setWaste],
-    softener: [softener, setSoftener],
-    of: [of, (o: string) => setOf(o as typeof of)],
-    pigments: [pigments, setPigments],
+    stirred: [stirred, setStirred],
+    bowl: [bowl, setBowl],
+    pour: [pour, setPour],
+    hands: [hands, setHands],
+    water: [water, setWater],
     lots: [lots, setLots],
     start,
     sheet,
@@ -107,57 +178,47 @@ export function useOrder(first: string) {
 }
 
 interface Starting {
+  recipe?: (slug: string) => void;
+  layer: (id: string) => void;
   route: (r: Route) => void;
   answers: (a: Answers) => void;
-  material: (slug: string) => void;
   copies: (n: string) => void;
-  softener: (percent: string) => void;
-  pigments: (list: { material: string; percent: string }[]) => void;
+  stirred: (list: Stirred[]) => void;
 }
 
 /**
- * Starts from the amount that is believed, the silicone of the section with what it says is stirred in, and the copies
- * that are missing. stirred is false where the section says nothing of that, and usual ones stand there.
+ * Starts from the piece: the material of its body with the recipe that makes it, the amount that is believed or that the
+ * section takes, what it says is stirred in, and the copies that are missing.
  */
-function useStart(piece: string, set: Starting): { known: boolean; stirred: boolean } {
+function useStart(piece: string, layer: string, set: Starting): { known: boolean; wanted: Wanted[]; at?: Wanted } {
   const params = { params: { path: { code: piece } } };
-  const amounts = useRead({ queryKey: ["amounts", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/amounts", params)) });
-  const section = useRead({ queryKey: ["section", piece], queryFn: () => ask(api.GET("/api/pieces/{code}/section", params)) });
-  const view = useRead({ queryKey: ["piece", piece], queryFn: () => ask(api.GET("/api/pieces/{code}", params)) });
+  const enabled = piece !== "";
+  const amounts = useRead({ queryKey: ["amounts", piece], enabled, queryFn: () => ask(api.GET("/api/pieces/{code}/amounts", params)) });
+  const wanted = useRead({ queryKey: ["wanted", piece], enabled, queryFn: () => ask(api.GET("/api/pieces/{code}/wanted", params)) });
+  const view = useRead({ queryKey: ["piece", piece], enabled, queryFn: () => ask(api.GET("/api/pieces/{code}", params)) });
   const believed = amounts.data?.volume_ml ?? 0;
-  const body = section.data?.result.body;
-  const layer = section.data && bodyOf(section.data.doc);
-  const silicone = layer?.material;
-  const stirred = layer?.with;
+  const mixed = (wanted.data ?? []).filter((w) => w.recipes.length > 0);
+  const at = mixed.find((w) => w.layer === layer) ?? mixed[0];
   const missing = view.data && Math.max(1, view.data.copies_wanted - view.data.copies_good);
+  const ready = amounts.isFetched && wanted.isFetched && view.isFetched;
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is started from, not the setters
   useEffect(() => {
-    if (believed > 0) {
+    if (!at || !ready) return;
+    set.layer(at.layer);
+    set.recipe?.(at.recipes[0].slug);
+    set.stirred(at.with.map((w) => ({ material: w.material, percent: String(w.percent), of: "parts" })));
+    // What is poured goes by the volume that is believed, what is spread by what the section takes.
+    if (believed > 0 && at.body && at.layer === mixed[0].layer) {
       set.route("scan");
-      set.answers({ ...noAnswers, volume: held(believed, 1, "ml") });
-    } else if (amounts.isSuccess && body && body.volume_ml > 0) {
-      set.route("area");
-      set.answers({ ...noAnswers, area: held(body.area_cm2, 1, "cm²"), mean: held(body.mean_mm, 2, "mm") });
+      set.answers({ ...noAnswers, volume: held(believed, 1, "ml"), each: held(at.each_g, 1, "g") });
+    } else {
+      set.route("each");
+      set.answers({ ...noAnswers, each: held(at.each_g, 1, "g") });
     }
-  }, [believed, body, amounts.isSuccess]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
-  useEffect(() => {
-    if (silicone) set.material(silicone);
-  }, [silicone]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above
-  useEffect(() => {
-    if (!stirred?.length) return;
-    set.softener(String(stirred.find((w) => w.material === "softener")?.percent ?? 0));
-    set.pigments(stirred.filter((w) => w.material !== "softener").map((w) => ({ material: w.material, percent: String(w.percent) })));
-  }, [stirred]);
+  }, [at?.layer, ready, believed, piece]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
   useEffect(() => {
     if (missing) set.copies(String(missing));
   }, [missing]);
-  return { known: amounts.isFetched && section.isFetched && view.isFetched, stirred: !!stirred?.length };
-}
-
-/** The silicone that a section is cast of; undefined for other families. */
-function bodyOf(doc: Schemas["CraftSectionSection"]) {
-  return doc.layers?.find((l) => l.kind === "silicone" && l.method !== "direct");
+  return { known: !enabled || ready, wanted: mixed, at };
 }
