@@ -3,15 +3,11 @@
 package paper
 
 import (
-	"bytes"
 	_ "embed"
 	"fmt"
-	"image/png"
 	"io"
 	"strings"
 
-	"github.com/boombuler/barcode"
-	"github.com/boombuler/barcode/qr"
 	"github.com/go-pdf/fpdf"
 )
 
@@ -207,18 +203,8 @@ func WriteLabel(w io.Writer, l Label) error {
 	for _, t := range l.Lines {
 		pdf.MultiCell(48, 4.2, t, "", "L", false)
 	}
-	code, err := qr.Encode(l.Link, qr.M, qr.Auto)
-	if err != nil {
-		return fmt.Errorf("drawing the QR code: %w", err)
-	}
-	if code, err = barcode.Scale(code, 370, 370); err != nil {
-		return fmt.Errorf("drawing the QR code: %w", err)
-	}
-	var img bytes.Buffer
-	if err := png.Encode(&img, code); err != nil {
+	if err := qrAt(pdf, "qr", l.Link, 54, 9, 32); err != nil {
 		return err
 	}
-	pdf.RegisterImageOptionsReader("qr", fpdf.ImageOptions{ImageType: "PNG"}, &img)
-	pdf.ImageOptions("qr", 54, 9, 32, 32, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
 	return pdf.Output(w)
 }

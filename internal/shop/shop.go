@@ -34,6 +34,7 @@ import (
 	"yewmoor/internal/platform/jobs"
 	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/turns"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
@@ -124,7 +125,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		s.Brief.Forecast, s.Brief.Reader = device.SimulatedForecast{Seed: 1}, &device.SimulatedReader{Seed: 1}
 	}
 	s.Pieces.Around = s.Brief
-	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live}
+	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live, PublicURL: c.PublicURL}
 	s.Recipes = &recipes.Service{DB: db, Clock: now, Live: s.Live, Documents: s.Pieces.Documents}
 	s.Jobs = jobs.New(db, s.Live)
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, People: s.People, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}
@@ -135,11 +136,12 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Mould = &mould.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Sculpt: s.Sculpt, Scans: mouldScans{s.Form}, Pieces: s.Pieces, PublicURL: c.PublicURL}
 	s.Pieces.Moulds = s.Mould
 	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}, Stores: s.Stores}
+	s.Stores.Work = storesWork{s.Build, s.Pieces}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
-	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, PublicURL: c.PublicURL}
+	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, PublicURL: c.PublicURL}
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
@@ -247,6 +249,45 @@ func (m mixStores) PutBy(ctx context.Context, tx database.Tx, p mix.PutBy) error
 	return m.Service.PutBy(ctx, tx, stores.PutBy{MixID: p.MixID, Code: p.Code, Material: p.Material, Grams: p.Grams, UseBy: p.UseBy, Shelf: p.Shelf, Batch: (*stores.Batch)(p.Batch)})
 }
 
+// storesWork lets the stores see what runs and days will take.
+type storesWork struct {
+	build  *build.Service
+	pieces *piece.Service
+}
+
+func (w storesWork) Wants(ctx context.Context, db database.Reader) ([]stores.Want, error) {
+	list, err := w.build.Ahead(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]stores.Want, len(list))
+	for i, l := range list {
+		out[i] = stores.Want(l)
+	}
+	return out, nil
+}
+
+func (w storesWork) PieceWants(ctx context.Context, code string, copies int) ([]stores.Want, error) {
+	p, err := piece.Find(ctx, w.pieces.DB, code)
+	if err != nil {
+		return nil, err
+	}
+	list, err := w.build.Wanted(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	if len(list) == 0 {
+		return nil, problem.Conflict("no_section", "The section of %s is not agreed yet: nobody knows what it takes.", code)
+	}
+	var out []stores.Want
+	for _, l := range list {
+		for _, n := range l.Takes() {
+			out = append(out, stores.Want{For: code, Material: n.Material, Grams: n.Grams * float64(copies)})
+		}
+	}
+	return out, nil
+}
+
 // mixBuilder lets mixing start a run in the build room.
 type mixBuilder struct{ *build.Service }
 
@@ -344,6 +385,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.Form.Serve(e)
 	s.Handover.Serve(e)
 	s.Mix.Serve(e)
+	s.Stores.Serve(e)
 	s.Mould.Serve(e)
 	s.Sculpt.Serve(e)
 	e.Handle(http.MethodGet, "/api/events", "Hints that something changed", web.Makers, func(c *gin.Context) error {

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/foam"
 	"yewmoor/internal/craft/material"
 )
 
@@ -211,6 +212,9 @@ func (l Layer) wetG(c Cut, shelf material.Shelf, mass float64) float64 {
 		return mass
 	case p.Film != "":
 		return mass / (1 - drying.UsualFilm(p.Film).Volatile)
+	case l.Kind == Foam && p.Solids > 0:
+		// The hollow is filled wet and the foam shrinks out of it.
+		return mass / p.Solids * math.Pow(1-foam.UsualShrink, 3)
 	case p.Solids > 0:
 		return mass / p.Solids
 	}

@@ -52,6 +52,9 @@ func (b *Bench) Everything() {
 	materials, err := shelf.Load(b.T.Context(), b.S.DB)
 	require.NoError(b.T, err)
 	for slug, p := range materials {
+		if p.Tap {
+			continue
+		}
 		l := stores.NewLot{Material: slug, Code: "L-" + slug, Amount: "2000 g", ExpiresOn: "2026-09-01"}
 		if p.Ratio != nil {
 			l.Amount, l.AmountA, l.AmountB = "", "2000 g", "2000 g"

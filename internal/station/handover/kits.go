@@ -28,7 +28,15 @@ type Service struct {
 	Real      func() time.Time
 	Live      *live.Hub
 	Pieces    *piece.Service
+	Lots      Lots
 	PublicURL string
+}
+
+// Lots is what handing over needs of the stores.
+type Lots interface {
+	// Unfit says which lots that went into a copy or a kit may not be used, and why; ""
+	// for none.
+	Unfit(ctx context.Context, kind, code string) (string, error)
 }
 
 // Kit is what is handed over for a day.
@@ -171,6 +179,11 @@ func (s *Service) Hand(ctx context.Context, code string) (Kit, error) {
 
 // leave marks a kit and its copies as handed over, once.
 func (s *Service) leave(ctx context.Context, tx database.Tx, k Kit) error {
+	if why, err := s.Lots.Unfit(ctx, "kit", k.Code); err != nil {
+		return err
+	} else if why != "" {
+		return problem.Conflict("recalled", "Kit %s stays here: %s. Take out what has it in, and pack it anew. Nothing was recorded.", k.Code, why)
+	}
 	now := s.Clock.Now()
 	left, err := database.Changed(tx.ExecContext(ctx, `UPDATE kit SET handed_at = ? WHERE id = ? AND handed_at IS NULL`, now, k.ID))
 	if err != nil || !left {

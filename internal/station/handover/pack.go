@@ -143,6 +143,11 @@ func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, arti
 	if !copies.Packed.MayFollow(c.State) {
 		return problem.Invalid("not_accepted", field, "%s is %s; only an accepted copy goes into a kit.", code, c.State.Text())
 	}
+	if why, err := s.Lots.Unfit(ctx, "copy", code); err != nil {
+		return err
+	} else if why != "" {
+		return problem.Invalid("recalled", field, "%s stays here: %s.", code, why)
+	}
 	p, err := piece.Find(ctx, tx, c.Piece)
 	if err != nil {
 		return err

@@ -2,8 +2,12 @@ package stores
 
 import (
 	"context"
+	"io"
+	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/substance"
@@ -89,6 +93,9 @@ func Register(api huma.API, s *Service) {
 	}) ([]Lot, error) {
 		return s.SetStatus(ctx, in.Code, in.Body.Status, in.Body.Reason)
 	})
+	registerMoves(api, s)
+	registerLists(api, s)
+	registerRecalls(api, s)
 	web.Get(api, "/api/substances", "What people may not take, and what products may hold: the usual list and the shop's own", web.Makers, func(ctx context.Context, _ *struct{}) (substance.List, error) { return shelf.Substances(ctx, s.DB) })
 	web.Post(api, "/api/substances", "Add a substance to the shop's list", web.Skilled, func(ctx context.Context, in *struct{ Body NewSubstance }) (substance.List, error) {
 		return s.AddSubstance(ctx, in.Body)
@@ -105,5 +112,95 @@ func Register(api huma.API, s *Service) {
 		Direction string `query:"direction" enum:"forward,backward" default:"forward"`
 	}) (map[string][]string, error) {
 		return s.Trace(ctx, trace.Node{Kind: in.Kind, Code: in.Code}, in.Direction)
+	})
+}
+
+// registerMoves puts what happens to lots on the API.
+func registerMoves(api huma.API, s *Service) {
+	web.Post(api, "/api/lots/{code}/take-out", "Write off what was lost, given as a sample or disposed of", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body TakenOut
+	}) ([]Lot, error) {
+		return s.TakeOut(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/lots/{code}/decant", "Fill a part of a lot into a vessel of its own", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body Decanted
+	}) ([]Lot, error) {
+		return s.Decant(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/lots/{code}/join", "Pour what was decanted back to its lot", web.Makers, func(ctx context.Context, in *web.Coded) ([]Lot, error) { return s.Join(ctx, in.Code) })
+	web.Post(api, "/api/materials", "Put a product of the shop's own on the shelf", web.Skilled, func(ctx context.Context, in *struct{ Body NewProduct }) (material.Product, error) {
+		return s.AddProduct(ctx, in.Body)
+	})
+	web.Put(api, "/api/materials/{slug}", "Change what the shop knows of a product, with where it is from", web.Skilled, func(ctx context.Context, in *struct {
+		Slug string `path:"slug" maxLength:"64"`
+		Body Facts
+	}) (material.Product, error) {
+		return s.Change(ctx, in.Slug, in.Body)
+	})
+}
+
+// registerLists puts deliveries, lists and the outlook on the API.
+func registerLists(api huma.API, s *Service) {
+	web.Get(api, "/api/receipts", "The newest deliveries", web.Makers, func(ctx context.Context, _ *struct{}) ([]Receipt, error) { return s.Receipts(ctx) })
+	web.Post(api, "/api/receipts", "Take a delivery of several lines in", web.Skilled, func(ctx context.Context, in *struct{ Body Delivery }) (Receipt, error) {
+		return s.Deliver(ctx, in.Body)
+	})
+	web.Post(api, "/api/receipts/{code}/undo", "Take a delivery back that nothing was used of", web.Skilled, func(ctx context.Context, in *web.Coded) (Receipt, error) { return s.Undo(ctx, in.Code) })
+	web.Post(api, "/api/lists/read", "What a stock or price list would do; nothing is done", web.Skilled, func(ctx context.Context, in *struct{ Body List }) (Preview, error) { return s.Read(ctx, in.Body) })
+	web.Post(api, "/api/lists/prices", "Take the prices of a list that was read and agreed", web.Skilled, func(ctx context.Context, in *struct {
+		Body struct {
+			Prices []NewPrice `json:"prices" minItems:"1" maxItems:"5000"`
+			Which  string     `json:"which" minLength:"1" maxLength:"160" doc:"which list, of which date"`
+		}
+	}) (Priced, error) {
+		n, err := s.SetPrices(ctx, in.Body.Prices, in.Body.Which)
+		return Priced{n}, err
+	})
+	web.Get(api, "/api/stock", "How the stock stands over the weeks to come: reserved, projected, to be ordered, worth", web.Makers, func(ctx context.Context, _ *struct{}) (Outlook, error) { return s.Outlook(ctx) })
+	web.Post(api, "/api/stock/can-make", "What can still be made from what is here", web.Makers, func(ctx context.Context, in *struct{ Body CanMake }) (Makeable, error) { return s.Can(ctx, in.Body) })
+}
+
+// Priced is how many prices were taken.
+type Priced struct {
+	Prices int `json:"prices"`
+}
+
+// registerRecalls puts recalls on the API.
+func registerRecalls(api huma.API, s *Service) {
+	web.Get(api, "/api/recalls", "Every recall, open ones first", web.Makers, func(ctx context.Context, _ *struct{}) ([]Recall, error) { return s.Recalls(ctx) })
+	web.Get(api, "/api/recalls/{code}", "A recall with everything that its lot touched and who was told", web.Makers, func(ctx context.Context, in *web.Coded) (Recall, error) { return s.Recall(ctx, in.Code) })
+	web.Post(api, "/api/recalls", "Call a lot back", web.Skilled, func(ctx context.Context, in *struct {
+		Body struct {
+			Lot    string `json:"lot" maxLength:"32"`
+			Reason string `json:"reason" maxLength:"200"`
+		}
+	}) (Recall, error) {
+		return s.CallBack(ctx, in.Body.Lot, in.Body.Reason)
+	})
+	web.Post(api, "/api/recalls/{code}/told", "Note that an artist knows of a recall, and what they answered", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Kit    string `json:"kit" maxLength:"16"`
+			Answer string `json:"answer" maxLength:"300"`
+		}
+	}) (Recall, error) {
+		return s.Told(ctx, in.Code, in.Body.Kit, in.Body.Answer)
+	})
+	web.Post(api, "/api/recalls/{code}/end", "Close a recall whose letters are all answered", web.Skilled, func(ctx context.Context, in *web.Coded) (Recall, error) { return s.EndRecall(ctx, in.Code) })
+}
+
+// Serve puts the papers of the stores on the engine.
+func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodGet, "/api/recalls/:code/letters.pdf", "A letter for every artist who has something of a recalled lot", web.Makers, func(c *gin.Context) error {
+		return web.PDF(c, c.Param("code")+"-letters.pdf", func(w io.Writer) error { return s.WriteLetters(c.Request.Context(), w, c.Param("code")) })
+	})
+	e.Handle(http.MethodGet, "/api/stock/labels.pdf", "Shelf labels in sheets", web.Makers, func(c *gin.Context) error {
+		codes := strings.FieldsFunc(c.Query("lots"), func(r rune) bool { return r == ',' })
+		return web.PDF(c, "shelf-labels.pdf", func(w io.Writer) error { return s.WriteLabels(c.Request.Context(), w, codes) })
+	})
+	e.Handle(http.MethodGet, "/api/stock/count-list.pdf", "The shelf to count by, on paper", web.Makers, func(c *gin.Context) error {
+		return web.PDF(c, "count-list.pdf", func(w io.Writer) error { return s.WriteCountList(c.Request.Context(), w) })
 	})
 }

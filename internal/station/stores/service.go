@@ -5,6 +5,7 @@ package stores
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -16,7 +17,6 @@ import (
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
-	"yewmoor/internal/shelf"
 )
 
 // Service does the use cases of the stores.
@@ -24,6 +24,9 @@ type Service struct {
 	DB    *database.DB
 	Clock clock.Clock
 	Live  *live.Hub
+	Work  Work
+	// PublicURL is where the codes on labels lead.
+	PublicURL string
 }
 
 // Lots reads the lots of a material as the craft's stock package takes them.
@@ -126,83 +129,6 @@ func (s *Service) markUsedUp(ctx context.Context, tx database.Tx, lot uint64, le
 	return err
 }
 
-// NewLot is a delivery as it is entered. A kit comes with both parts.
-type NewLot struct {
-	Material     string `json:"material"`
-	Code         string `json:"code" maxLength:"32"`
-	Supplier     string `json:"supplier,omitempty" maxLength:"80"`
-	Amount       string `json:"amount,omitempty" doc:"a quantity, for a product in one part"`
-	AmountA      string `json:"amount_a,omitempty"`
-	AmountB      string `json:"amount_b,omitempty"`
-	ExpiresOn    string `json:"expires_on" format:"date"`
-	OpenLifeDays int    `json:"open_life_days,omitempty" minimum:"0" maximum:"3650"`
-	Shelf        string `json:"shelf,omitempty" maxLength:"40"`
-}
-
-// Receive takes a delivery in.
-func (s *Service) Receive(ctx context.Context, in NewLot) ([]Lot, error) {
-	materials, err := shelf.Load(ctx, s.DB)
-	if err != nil {
-		return nil, err
-	}
-	p, known := materials[in.Material]
-	in.Code = strings.TrimSpace(in.Code)
-	switch {
-	case !known:
-		return nil, problem.Invalid("unknown_value", "material", "Choose what was delivered.")
-	case in.Code == "":
-		return nil, problem.Invalid("missing", "code", "Write down the lot's code from the label.")
-	}
-	expires, err := clock.ParseDay(in.ExpiresOn, "expires_on")
-	if err != nil {
-		return nil, err
-	}
-	today := s.Clock.Now()
-	if expires.Before(today.Truncate(24 * time.Hour)) {
-		return nil, problem.Invalid("out_of_range", "expires_on", "This lot has run out already. Send it back, or check the date.")
-	}
-	amounts := map[string]string{"": in.Amount}
-	fields := map[string]string{"": "amount"}
-	if p.Ratio != nil {
-		amounts = map[string]string{"A": in.AmountA, "B": in.AmountB}
-		fields = map[string]string{"A": "amount_a", "B": "amount_b"}
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		for _, part := range []string{"", "A", "B"} {
-			text, wanted := amounts[part]
-			if !wanted || (part != "" && strings.TrimSpace(text) == "") {
-				continue
-			}
-			q, err := quantity.Parse(text, quantity.Mass, p.Density, fields[part])
-			if err != nil {
-				return err
-			}
-			res, err := tx.ExecContext(ctx, `INSERT INTO lot (code, part, material_id, supplier, received_on, expires_on, open_life_days, shelf) SELECT ?,?,id,?,?,?,?,? FROM material WHERE slug = ?`,
-				in.Code, part, in.Supplier, today.Format(time.DateOnly), expires, in.OpenLifeDays, in.Shelf, in.Material)
-			if database.IsDuplicate(err) {
-				return problem.Conflict("taken", "Lot %s is already here.", in.Code)
-			}
-			if err != nil {
-				return fmt.Errorf("taking in the lot: %w", err)
-			}
-			id, err := res.LastInsertId()
-			if err != nil {
-				return err
-			}
-			if _, err := s.move(ctx, tx, moved{lot: uint64(id), grams: q.Value, reason: "received"}, q.Value); err != nil {
-				return err
-			}
-		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: today, Kind: "lot", Code: in.Code, Act: "received", Words: p.Name})
-		return err
-	})
-	if err != nil {
-		return nil, err
-	}
-	s.Live.Tell(ctx, "lots", in.Code)
-	return s.lots(ctx, s.DB, `WHERE l.code = ?`, in.Code)
-}
-
 // Count sets what is on hand by a count on the scale; the difference goes into
 // the ledger.
 func (s *Service) Count(ctx context.Context, code, part, amount, note string) ([]Lot, error) {
@@ -219,7 +145,10 @@ func (s *Service) Count(ctx context.Context, code, part, amount, note string) ([
 		if err != nil {
 			return err
 		}
-		difference := quantity.Grams(q.Value - onHand)
+		difference, note := quantity.Grams(q.Value-onHand), strings.TrimSpace(note)
+		if math.Abs(difference) > math.Max(1, onHand/100) && note == "" {
+			return problem.Invalid("missing", "note", "The books say %s, the scale %s. Say why: spilt, weighed with the can, forgotten to note.", quantity.FormatMass(onHand), quantity.FormatMass(q.Value))
+		}
 		now := s.Clock.Now()
 		if _, err := s.move(ctx, tx, moved{lot: l.ID, grams: difference, reason: "counted", note: note}, q.Value); err != nil {
 			return err

@@ -1,0 +1,241 @@
+package stores_test
+
+import (
+	"bytes"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/shop/shoptest"
+	"yewmoor/internal/station/stores"
+)
+
+func list(text string) m { return m{"text": base64.StdEncoding.EncodeToString([]byte(text))} }
+
+// A list with semicolons, comma decimals and other headings says what each row will
+// do, and nothing is done until it is agreed.
+func TestAListIsReadBeforeAnythingIsDone(t *testing.T) {
+	b := shoptest.New(t, nil)
+	var p stores.Preview
+	b.As["maud"].Yes("POST", "/api/lists/read", list("Product;Batch;Qty;Unit;Best before;Part;Paid\r\n"+
+		"Silicone softener;26-001;1,5;kg;31.08.2026;;28,50\r\n"+
+		"silicone-gel;26-002;2.000,0;g;2026-09-30;A;84,00\r\n"+
+		"silicone-gel;26-002;2;kg;30.9.2026;B;84,00\r\n"+
+		"Unicorn milk;26-003;1;kg;2026-09-30;;\r\n"+
+		"Glycerin;26-004;plenty;;2026-09-30;;\r\n"+
+		"Glycerin;26-005;500 g;;yesterday;;\r\n"), &p)
+	require.Len(t, p.Rows, 6)
+	assert.Equal(t, 3, p.Good)
+	assert.Equal(t, 3, p.Bad)
+	assert.Equal(t, "1500 g", p.Rows[0].Lot.Amount)
+	assert.EqualValues(t, 2850, *p.Rows[0].Lot.PaidMinor)
+	assert.Equal(t, "2000 g", p.Rows[1].Lot.AmountA)
+	assert.Equal(t, "2000 g", p.Rows[1].Lot.AmountB, "the other part of a pair comes in its own row")
+	assert.Nil(t, p.Rows[2].Lot)
+	assert.Equal(t, []string{"material", "amount", "expires"}, []string{p.Rows[3].Field, p.Rows[4].Field, p.Rows[5].Field})
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM lot`), "reading does nothing")
+
+	lines := []any{p.Rows[0].Lot, p.Rows[1].Lot}
+	key := shoptest.Key()
+	var r, again stores.Receipt
+	b.As["maud"].Yes("POST", "/api/receipts", m{"supplier": "Harrow Rubber Works", "key": key, "lines": lines}, &r)
+	b.As["maud"].Yes("POST", "/api/receipts", m{"supplier": "Harrow Rubber Works", "key": key, "lines": lines}, &again)
+	assert.Equal(t, r.Code, again.Code, "sent again it counts once")
+	assert.InDelta(t, 1500, b.OnHand("26-001", ""), 1e-9)
+	assert.InDelta(t, 2850, b.Float(`SELECT minor FROM stock_value v JOIN material m ON m.id = v.material_id WHERE m.slug = 'softener'`), 1e-9, "worth what was paid")
+
+	// All lines or none: the second of these is here already.
+	no := b.As["maud"].No("POST", "/api/receipts", m{"key": shoptest.Key(), "lines": []m{{"material": "glycerin", "code": "26-009", "amount": "1 kg", "expires_on": "2027-01-01"}, {"material": "softener", "code": "26-001", "amount": "1 kg", "expires_on": "2027-01-01"}}})
+	assert.Equal(t, "lines[1].code", no.Field)
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM lot WHERE code = '26-009'`))
+
+	b.As["maud"].Yes("POST", "/api/receipts/"+r.Code+"/undo", nil, &r)
+	assert.NotNil(t, r.Undone)
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM lot WHERE code = '26-001'`))
+	b.As["maud"].Yes("POST", "/api/receipts", m{"key": shoptest.Key(), "lines": lines}, &r)
+	b.As["maud"].Yes("POST", "/api/lots/26-001/take-out", m{"amount": "1 g", "why": "sample", "note": "for a neighbour"}, nil)
+	assert.Equal(t, "used", b.As["maud"].No("POST", "/api/receipts/"+r.Code+"/undo", nil).Code)
+}
+
+func TestAFileThatIsNoListIsRefusedAtItsField(t *testing.T) {
+	b := shoptest.New(t, nil)
+	for name, text := range map[string]string{
+		"latin-1":      "Product;Batch\nS\xfcrup;1\n",
+		"utf-16":       "\xff\xfeP\x00r\x00",
+		"a picture":    "\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR",
+		"empty":        "",
+		"headings":     "Product;Batch\n",
+		"no material":  "Batch;Qty\n1;2\n",
+		"neither kind": "Product;Colour\nGlycerin;red\n",
+		"too long":     "Product;Batch\n" + strings.Repeat("Glycerin;1\n", 5002),
+	} {
+		no := b.As["maud"].No("POST", "/api/lists/read", list(text))
+		assert.Equal(t, "text", no.Field, name)
+		assert.NotEmpty(t, no.Detail, name)
+	}
+}
+
+func TestAPriceListSetsPricesWithTheirSource(t *testing.T) {
+	b := shoptest.New(t, nil)
+	var p stores.Preview
+	b.As["maud"].Yes("POST", "/api/lists/read", list("product,price per kg\nGlycerin,\"7.20\"\nSilicone softener,€ 21\n"), &p)
+	require.Equal(t, 2, p.Good, "%v", p.Rows)
+	b.As["maud"].Yes("POST", "/api/lists/prices", m{"prices": []any{p.Rows[0].Price, p.Rows[1].Price}, "which": "Copperbeck Stores, January"}, nil)
+	var mats []struct {
+		Slug    string
+		Price   int64 `json:"price_minor_kg"`
+		Sources map[string]string
+	}
+	b.As["pip"].Yes("GET", "/api/materials", nil, &mats)
+	for _, x := range mats {
+		if x.Slug == "glycerin" {
+			assert.EqualValues(t, 720, x.Price)
+			assert.Contains(t, x.Sources["price_minor_kg"], "Copperbeck")
+		}
+	}
+	assert.Equal(t, 403, b.As["pip"].No("POST", "/api/lists/prices", m{"prices": []any{p.Rows[0].Price}, "which": "x"}).Status)
+}
+
+// Decanting, joining, losses: the sum stays, and so does what it is worth.
+func TestWhatIsDecantedKeepsItsHistory(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	worth := func() float64 { return b.Float(`SELECT SUM(minor) FROM stock_value`) }
+	before := worth()
+	b.As["ivo"].Yes("POST", "/api/lots/S-1/decant", m{"amount": "200 g", "code": "S-1-dropper", "shelf": "bench"}, nil)
+	assert.InDelta(t, 800, b.OnHand("S-1", ""), 1e-9)
+	assert.InDelta(t, 200, b.OnHand("S-1-dropper", ""), 1e-9)
+	assert.InDelta(t, before, worth(), 1e-9)
+	var into map[string][]string
+	b.As["ivo"].Yes("GET", "/api/trace/lot/S-1", nil, &into)
+	assert.Equal(t, []string{"S-1-dropper"}, into["lot"])
+	assert.Equal(t, "not_decanted", b.As["ivo"].No("POST", "/api/lots/S-1/join", nil).Code, "deliveries are never joined")
+	b.As["ivo"].Yes("POST", "/api/lots/S-1-dropper/take-out", m{"amount": "50 g", "why": "lost", "note": "knocked over"}, nil)
+	assert.Less(t, worth(), before)
+	b.As["ivo"].Yes("POST", "/api/lots/S-1-dropper/join", nil, nil)
+	assert.InDelta(t, 950, b.OnHand("S-1", ""), 1e-9)
+	assert.Equal(t, "amount", b.As["ivo"].No("POST", "/api/lots/S-1/take-out", m{"amount": "5 kg", "why": "lost", "note": "x"}).Field)
+	assert.Equal(t, "note", b.As["maud"].No("POST", "/api/lots/S-1/count", m{"part": "", "amount": "400 g"}).Field, "a difference wants a reason")
+	assert.InDelta(t, b.Float(`SELECT SUM(value_minor) FROM movement`), worth(), 1e-9)
+}
+
+// A recall reaches what was put by from the lot, what was cast of it, and whoever has
+// it; each gets a letter.
+func TestARecallReachesEverythingAndEverybody(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	copies := b.Poured(code)
+	b.Clock.Set(shoptest.Monday.Add(5 * time.Hour))
+	b.Out(copies[0])
+	b.Finished(copies[0])
+	b.As["ivo"].Yes("POST", "/api/copies/"+copies[0]+"/verdict", m{"verdict": "accept"}, nil)
+	day := b.DayOf(code, "2026-01-23")
+	b.As["maud"].Yes("POST", "/api/kits", m{"day_id": day.ID, "artist": "Jun", "copies": copies}, nil)
+	kit := "K-001"
+	var r stores.Recall
+	assert.Equal(t, 403, b.As["pip"].No("POST", "/api/recalls", m{"lot": "K-old", "reason": "x"}).Status)
+	b.As["maud"].Yes("POST", "/api/recalls", m{"lot": "K-old", "reason": "the maker found a bad drum"}, &r)
+	reached := map[string][]string{}
+	for _, x := range r.Touched {
+		reached[x.Kind] = append(reached[x.Kind], x.Code)
+	}
+	assert.Equal(t, copies, reached["copy"])
+	assert.Equal(t, []string{kit}, reached["kit"])
+	require.Len(t, r.Letters, 1)
+	assert.Equal(t, copies[0], r.Letters[0].Copies)
+	assert.Equal(t, 1, r.Open)
+	var sheet struct{ Lines []struct{ Lot string } }
+	b.As["pip"].Yes("POST", "/api/mixes/sheet", shoptest.Order(code, nil), &sheet)
+	assert.Equal(t, "K-new", sheet.Lines[0].Lot)
+
+	var letters bytes.Buffer
+	require.NoError(t, b.S.Stores.WriteLetters(b.Who["pip"], &letters, r.Code))
+	assert.True(t, strings.HasPrefix(letters.String(), "%PDF"))
+	no := b.As["maud"].No("POST", "/api/kits/"+kit+"/hand", nil)
+	assert.Equal(t, "recalled", no.Code, "what is recalled does not leave the shop")
+
+	assert.Equal(t, "letters_open", b.As["maud"].No("POST", "/api/recalls/"+r.Code+"/end", nil).Code)
+	assert.Equal(t, "answer", b.As["pip"].No("POST", "/api/recalls/"+r.Code+"/told", m{"kit": kit, "answer": " "}).Field)
+	b.As["pip"].Yes("POST", "/api/recalls/"+r.Code+"/told", m{"kit": kit, "answer": "sent back unused"}, &r)
+	assert.Zero(t, r.Open)
+	b.As["maud"].Yes("POST", "/api/recalls/"+r.Code+"/end", nil, &r)
+	assert.NotNil(t, r.EndedAt)
+}
+
+func TestWhatCanStillBeMade(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	var a stores.Makeable
+	b.As["pip"].Yes("POST", "/api/stock/can-make", m{"recipe": "sheet-silicone-gel", "grams": 700}, &a)
+	assert.True(t, a.Yes)
+	assert.Equal(t, "2026-09-01", a.Until, "the lot that is good the longest decides")
+	b.As["pip"].Yes("POST", "/api/stock/can-make", m{"recipe": "silicone-soft", "grams": 5000}, &a)
+	assert.False(t, a.Yes)
+	assert.Contains(t, a.Words, "flesh base lacks")
+	b.As["pip"].Yes("POST", "/api/stock/can-make", m{"piece": code, "copies": 3}, &a)
+	require.NotEmpty(t, a.Lines)
+	assert.Equal(t, "piece", b.As["pip"].No("POST", "/api/stock/can-make", m{}).Field)
+	assert.Equal(t, "copies", b.As["pip"].No("POST", "/api/stock/can-make", m{"piece": code}).Field)
+
+	// What a mix on the bench will take is spoken for.
+	before := a
+	b.As["ivo"].Yes("POST", "/api/mixes", shoptest.Order(code, m{"additions": []m{}, "amount": m{"mass": m{"grams": 3500}, "copies": 1, "spare": 0, "waste": 0, "density": 0}}), nil)
+	b.As["pip"].Yes("POST", "/api/stock/can-make", m{"recipe": "sheet-silicone-gel", "grams": 2500}, &a)
+	assert.False(t, a.Yes, "%v", before)
+
+	var o stores.Outlook
+	b.As["pip"].Yes("GET", "/api/stock", nil, &o)
+	for _, it := range o.Items {
+		if it.Material == "silicone-gel" {
+			assert.InDelta(t, 4800, it.OnHandG, 1e-6, "what pairs")
+			assert.Positive(t, it.ReservedG)
+		}
+	}
+	assert.InDelta(t, b.Float(`SELECT SUM(minor) FROM stock_value`), float64(o.Minor), 1e-9)
+}
+
+// What the shop changes of a product is followed at once; a figure wants its source.
+func TestAProductsFactsAreTheShopsOwn(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	code := b.Begun()
+	grams := func() float64 {
+		var s struct{ Amount struct{ Grams float64 } }
+		b.As["pip"].Yes("POST", "/api/mixes/sheet", shoptest.Order(code, nil), &s)
+		return s.Amount.Grams
+	}
+	before := grams()
+	assert.Equal(t, "which", b.As["maud"].No("PUT", "/api/materials/silicone-gel", m{"density": 1.2, "source": "measured here"}).Field)
+	assert.Equal(t, "density", b.As["maud"].No("PUT", "/api/materials/silicone-gel", m{"density": 40, "source": "measured here", "which": "a 100 ml block"}).Field)
+	assert.Equal(t, "cure.demould_s", b.As["maud"].No("PUT", "/api/materials/silicone-gel", m{"cure": m{"system": "addition", "pot_s": 900, "demould_s": 800, "ref_c": 23}, "source": "data sheet", "which": "of May"}).Field)
+	b.As["maud"].Yes("PUT", "/api/materials/silicone-gel", m{"density": 1.07 * 1.1, "source": "measured here", "which": "a 100 ml block"}, nil)
+	assert.InDelta(t, before*1.1, grams(), 1e-6)
+	b.As["maud"].Yes("POST", "/api/materials", m{"name": "Softener, the other one", "like": "softener"}, nil)
+	b.As["maud"].Yes("POST", "/api/lots", m{"material": "softener-the-other-one", "code": "S-9", "amount": "100 g", "expires_on": "2026-09-01"}, nil)
+	assert.Equal(t, "name", b.As["maud"].No("POST", "/api/materials", m{"name": "Softener, the other one", "like": "softener"}).Field)
+	assert.Equal(t, "material", b.As["maud"].No("POST", "/api/lots", m{"material": "water", "code": "W", "amount": "1 kg", "expires_on": "2026-09-01"}).Field)
+}
+
+// Fifty people take from one product at once: the stock never falls below zero, and
+// what it is worth follows the ledger to the minor unit.
+func TestTheMovingAverageHoldsWithManyAtOnce(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	got := shoptest.Together(50, func(i int) (int, shoptest.Refused) {
+		var answer json.RawMessage // lots, or a problem
+		status := b.As[shoptest.Three[i%3]].Send("POST", "/api/lots/S-1/take-out", m{"amount": fmt.Sprintf("%.1f g", 25+float64(i)), "why": "sample", "note": "one of many"}, &answer)
+		return status, shoptest.Refused{Status: status}
+	})
+	assert.NotEmpty(t, got)
+	assert.GreaterOrEqual(t, b.OnHand("S-1", ""), 0.0)
+	assert.InDelta(t, b.Float(`SELECT SUM(value_minor) FROM movement`), b.Float(`SELECT SUM(minor) FROM stock_value`), 1e-9)
+	assert.InDelta(t, b.Float(`SELECT SUM(grams) FROM movement`), b.Float(`SELECT SUM(grams) FROM stock_value`), 1e-6)
+}
