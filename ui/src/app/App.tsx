@@ -28,6 +28,11 @@ const Mix = lazy(() => import("../stations/mix/Mix"));
 const Bench = lazy(() => import("../stations/mix/Bench"));
 const Recipes = lazy(() => import("../stations/mix/Recipes"));
 const RecipePage = lazy(() => import("../stations/mix/RecipePage"));
+const Outlook = lazy(() => import("../stations/stores/Outlook"));
+const Deliveries = lazy(() => import("../stations/stores/Deliveries"));
+const Products = lazy(() => import("../stations/stores/Products"));
+const Count = lazy(() => import("../stations/stores/Count"));
+const Recalls = lazy(() => import("../stations/stores/Recalls"));
 const Build = lazy(() => import("../stations/build/Build"));
 const Colour = lazy(() => import("../stations/colour/Colour"));
 const Finish = lazy(() => import("../stations/finish/Finish"));
@@ -60,6 +65,12 @@ export function App() {
                   <Route path="mould/:code?" element={<Mould />} />
                   <Route path="mix" element={<Mix />} />
                   <Route path="mix/:code" element={<Bench />} />
+                  <Route path="stock" element={<Outlook />} />
+                  <Route path="deliveries" element={<Deliveries />} />
+                  <Route path="products" element={<Products />} />
+                  <Route path="count" element={<Count />} />
+                  <Route path="recalls" element={<Recalls />} />
+                  <Route path="recalls/:code" element={<Recalls />} />
                   <Route path="recipes" element={<Recipes />} />
                   <Route path="recipes/:slug" element={<RecipePage />} />
                   <Route path="build" element={<Build />} />

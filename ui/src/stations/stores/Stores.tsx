@@ -11,6 +11,7 @@ import { Dot } from "../../parts/hatches";
 import { columns, RoomHead } from "../../parts/Room";
 import { LotPage } from "./LotPage";
 import { Receive } from "./Receive";
+import { Rooms } from "./Rooms";
 
 /** Lots: what came in, what is on hand, what may be used. */
 export default function Stores() {
@@ -32,7 +33,8 @@ function Shelves() {
         title="Stores"
         aside={usedUp ? "the newest that are used up" : `${lots.data.length} lots`}
         acts={
-          <Flex gap="12px">
+          <Flex gap="12px" wrap="wrap" align="center">
+            <Rooms />
             <Plain h="38px" aria-pressed={usedUp} onClick={() => setUsedUp(!usedUp)}>
               {usedUp ? "On the shelf" : "Used up"}
             </Plain>
