@@ -212,6 +212,11 @@ func weigh(s *screen) string {
 	s.until("the sheet", `document.querySelector("[data-testid=sheet-total]")`)
 	s.until("what the clay of the sculpt says", `document.querySelector("input[name=volume]")?.value === "17.5 ml"`)
 	s.fill("Copies", "1")
+	// What goes in beside A and B, and of what its percentage is.
+	s.choose("Stir in", "softener")
+	s.fill("%", "60")
+	s.choose("Stir in", "pigment-flesh")
+	s.until("both to stand on the sheet", `document.querySelector("[data-line=softener]")?.innerText.includes("60 % of A and B") && document.querySelector("[data-line=pigment-flesh]")`)
 	// Expired and unmatched lots stand there with the reason.
 	s.click("first to expire")
 	s.sees("expired 12 days ago")
@@ -263,7 +268,7 @@ func weigh(s *screen) string {
 	s.sees("the scale does not answer")
 	hands(map[string]any{})
 	s.sees("still to pour")
-	assert.Contains(t, s.text("main"), "Working time once A meets B")
+	assert.Contains(t, s.text("main"), "Working time once it is set off")
 	left := big()
 	hands(map[string]any{"put_g": left / 2})
 	s.sees("Working time left")
@@ -277,7 +282,7 @@ func weigh(s *screen) string {
 	s.sees("that is it")
 	steady()
 	s.key(" ")
-	s.sees("Everything is in")
+	s.sees("It is ready")
 	return code
 }
 
@@ -404,7 +409,7 @@ func traceBack(s *screen) {
 	s.goTo("/handover/K-002")
 	s.click("24-117")
 	s.sees("The ledger")
-	for _, code := range []string{"X-0008", "BF-04-a", "K-002"} {
+	for _, code := range []string{"X-0015", "BF-04-a", "K-002"} {
 		s.sees(code)
 	}
 }

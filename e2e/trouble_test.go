@@ -23,7 +23,7 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 	s.goTo("/")
 	s.click("Ivo Brack")
 	s.sees("Hands now")
-	s.goTo("/mix/X-0007")
+	s.goTo("/mix/X-0013")
 	s.click("Begin weighing")
 	s.until("the big number", `document.querySelector("[data-testid=big-number]")`)
 	take := func(grams string) {
@@ -31,7 +31,7 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 		s.click("Take it")
 	}
 	inCup := func(ingredient string) float64 {
-		for _, l := range s.call("GET", "/api/mixes/X-0007", nil)["lines"].([]any) {
+		for _, l := range s.call("GET", "/api/mixes/X-0013", nil)["lines"].([]any) {
 			if m := l.(map[string]any); m["ingredient"] == ingredient {
 				return m["in_cup_g"].(float64)
 			}
@@ -56,11 +56,11 @@ func TestTheBenchGoesOnWhileTheServerIsAway(t *testing.T) {
 	line.Cut()
 	take("8.1 g")
 	s.sees("The server cannot answer since")
-	s.sees("8.1 g of Silicone softener into X-0007")
+	s.sees("8.1 g of Silicone softener into X-0013")
 	s.until("softener to be marked as waiting", `document.querySelector("[data-line=softener]").innerText.includes("waits")`)
 	s.sees("Pour silicone pigment, flesh base")
 	take("0.16 g")
-	s.sees("0.16 g of Silicone pigment, flesh base into X-0007")
+	s.sees("0.16 g of Silicone pigment, flesh base into X-0013")
 	s.key("n")
 	s.click("cleaned up")
 	s.sees("“cleaned up” on BF-01")

@@ -21,7 +21,7 @@ import (
 // main views, by file name.
 var views = [][2]string{
 	{"today", "/"}, {"brief", "/brief/BF-03"}, {"method", "/brief/BF-03?leaf=Method"}, {"section", "/piece/BF-03"}, {"sculpt", "/sculpt/PK-01"}, {"mould", "/mould?mould=AL-02/M1"}, {"mix", "/mix?piece=BF-03"},
-	{"bench", "/mix/X-0007"}, {"build", "/build?run=R-0008"}, {"colour", "/colour/BF-03"}, {"finish", "/finish/BF-03-c"}, {"check", "/check/PK-01-a"},
+	{"bench", "/mix/X-0013"}, {"build", "/build?run=R-0008"}, {"colour", "/colour/BF-03"}, {"finish", "/finish/BF-03-c"}, {"check", "/check/PK-01-a"},
 	{"hand-over", "/handover/K-001"}, {"plan", "/plan"}, {"stores", "/stores"}, {"form", "/form/AL-01"},
 }
 
@@ -93,10 +93,10 @@ func run(base, dir, one, out, who, keys, click string, wait time.Duration, width
 	for _, v := range views {
 		if v[0] == "bench" {
 			// Half weighed says more than a written sheet.
-			if _, err := post(tab, "/api/mixes/X-0007/begin", nil); err != nil {
+			if _, err := post(tab, "/api/mixes/X-0013/begin", nil); err != nil {
 				return err
 			}
-			if _, err := post(tab, "/api/mixes/X-0007/weigh", map[string]any{"seq": 1, "key": "5ad0d3f4-0b64-4c6b-9d0c-6f0a4c1f7e21", "typed": "7.6 g"}); err != nil {
+			if _, err := post(tab, "/api/mixes/X-0013/weigh", map[string]any{"seq": 1, "key": "5ad0d3f4-0b64-4c6b-9d0c-6f0a4c1f7e21", "typed": "7.6 g"}); err != nil {
 				return err
 			}
 		}

@@ -108,6 +108,9 @@ func (r Recipe) Follow(list substance.List, shelf material.Shelf) Follows {
 		}
 	}
 	judge(makes)
+	if r.reacts() && out.Touch == Off {
+		out.TouchWhy = "Once it has set, the rules of its section say where the piece may go."
+	}
 	confirm["gloves"] = "Nitrile gloves on, no latex ones."
 	if r.Edible {
 		confirm["gloves"] = "Clean hands or fresh gloves."

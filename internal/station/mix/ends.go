@@ -8,6 +8,7 @@ import (
 
 	"yewmoor/internal/craft/gelatin"
 	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/recipe"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
@@ -59,7 +60,8 @@ func (s *Service) end(ctx context.Context, tx database.Tx, m row, state, reason 
 	return err
 }
 
-// finished refuses what is not all in yet.
+// finished refuses what is not all in yet. A test goes on while it is poured: a
+// spoonful stands aside and is looked at later.
 func (c cup) finished() error {
 	if c.State != "weighing" {
 		return problem.Conflict("ended", "%s is %s.", c.Code, strings.ReplaceAll(c.State, "_", " "))
@@ -72,7 +74,7 @@ func (c cup) finished() error {
 	case line != nil:
 		h, _ := c.house.Of(line.Ingredient)
 		return problem.Conflict("not_all_in", "Not everything is in the cup yet: %s is next.", nameOf(h, c.materials[line.Material]))
-	case step != nil:
+	case step != nil && step.plan().Act != recipe.Test:
 		return problem.Conflict("not_all_in", "It is not ready yet: %s is next.", words(step.plan()))
 	}
 	return nil

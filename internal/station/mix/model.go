@@ -259,6 +259,7 @@ type View struct {
 	Lines     []Line           `json:"lines"`
 	Steps     []StepView       `json:"steps"`
 	Current   int              `json:"current" doc:"seq of the line or step that is next; 0 when everything is done"`
+	Ready     bool             `json:"ready" doc:"it may be poured, put by or used; a test may still go on"`
 	Message   string           `json:"message,omitempty" doc:"what an overshoot did to the sheet, or what a weigh-back asks for"`
 	OnScale   bool             `json:"on_scale"`
 	BaseG     float64          `json:"base_g" doc:"what the scale showed when the current line began"`

@@ -56,12 +56,12 @@ func (s *Service) stepAct(ctx context.Context, code string, seq int, act func(tx
 		if err != nil {
 			return err
 		}
-		if m.State != "weighing" || m.ParentID != nil {
-			return problem.Conflict("not_weighing", "%s is not on the bench: begin it first.", code)
-		}
 		c, err := readCup(ctx, tx, m)
 		if err != nil {
 			return err
+		}
+		if after := m.State == "poured" || m.State == "used" || m.State == "put_by"; m.ParentID != nil || m.State != "weighing" && !(after && c.testing()) {
+			return problem.Conflict("not_weighing", "%s is not on the bench: begin it first.", code)
 		}
 		i := slices.IndexFunc(c.steps, func(t stepRow) bool { return t.Seq == seq })
 		if i < 0 {
@@ -87,6 +87,12 @@ func (s *Service) stepAct(ctx context.Context, code string, seq int, act func(tx
 	}
 	s.Live.Tell(ctx, "mixes", code)
 	return s.View(ctx, code)
+}
+
+// testing says whether all that is left is a test.
+func (c cup) testing() bool {
+	line, step := c.current()
+	return line == nil && step != nil && step.plan().Act == recipe.Test
 }
 
 // BeginStep starts the clock of a timed step; begun again it goes on from where it was.

@@ -239,6 +239,7 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 			*p.to = *p.from
 		}
 	}
+	v.Ready = c.finished() == nil
 	v.Confirmed = len(v.Follows.Confirm) == 0 || r.confirmedBy(ctx)
 	s.fillCup(&v, c)
 	if r.State == "weighing" {

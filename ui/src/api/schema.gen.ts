@@ -8139,6 +8139,8 @@ export interface components {
             pours: number;
             /** @description lot that it was put by as */
             put_by?: string;
+            /** @description it may be poured, put by or used; a test may still go on */
+            ready: boolean;
             recipe: string;
             run?: string;
             /** @description runs of the piece that wait for it */

@@ -64,7 +64,12 @@ export default function Bench() {
         <Flex direction="column" minW="0" minH="0" overflowY="auto" gap="10px">
           {mix.state === "planned" && <Planned mix={mix} begin={(c) => void begin.run(c)} busy={begin.busy} />}
           {asked && <Confirm mix={mix} act="Go on" go={(c) => void begin.run(c)} busy={begin.busy} />}
-          {weighing && !asked && step && <StepNow mix={mix} step={step} reading={scale.reading} key={step.seq} />}
+          {(weighing || step?.act === "test") &&
+            !asked &&
+            step &&
+            mix.state !== "abandoned" &&
+            mix.state !== "planned" &&
+            (!mix.ready || step.act === "test") && <StepNow mix={mix} step={step} reading={scale.reading} key={step.seq} />}
           {weighing && !asked && line && (
             <Weighing
               line={line}
@@ -83,10 +88,10 @@ export default function Bench() {
             />
           )}
           {weighing && !asked && line?.lot && <TagCheck mix={mix} line={line} key={`tag${line.seq}`} />}
-          {weighing && !line && !step && waiting && (
+          {weighing && !line && !mix.ready && !step && waiting && (
             <Box fontSize="18px">Everything is in. The run is started here as soon as the server has taken what waits.</Box>
           )}
-          {weighing && !line && !step && !waiting && <Ends mix={mix} />}
+          {weighing && !asked && mix.ready && !waiting && <Ends mix={mix} />}
           {mix.state === "poured" && <Go act={() => navigate("/build")}>To the pots</Go>}
           {mix.state === "abandoned" && <Box fontSize="18px">What was weighed stays drawn from its lots. {mix.end_reason}</Box>}
           {mix.state === "used" && <Box fontSize="18px">Used: {mix.end_reason}</Box>}
@@ -120,7 +125,7 @@ export default function Bench() {
 function title(mix: Mix, line: Line | undefined, step: StepView | undefined): string {
   switch (mix.state) {
     case "weighing":
-      if (step) return sentence(actName(step.act));
+      if (step && !mix.ready) return sentence(actName(step.act));
       return line ? `Pour ${line.name.toLowerCase().replace(/^part ([ab])/, (_, part: string) => `part ${part.toUpperCase()}`)}` : "It is ready";
     case "planned":
       return "Ready to weigh";

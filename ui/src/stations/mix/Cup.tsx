@@ -37,7 +37,13 @@ export function Cup({ mix, pouringG }: { mix: Schemas["MixView"]; pouringG: numb
             <g key={`s${s.l.seq}`}>
               <path d={band(s.y, s.height)} fill={hatch(s.l.material)} stroke={v("ink")} strokeWidth="1.2" />
               {s.height > 18 && (
-                <text style={{ fontSize: "14.5px", fontWeight: 600 }} x="135" y={s.y + s.height / 2 + 5} textAnchor="middle" fill={v("ink")}>
+                <text
+                  style={{ fontSize: "14.5px", fontWeight: 600, paintOrder: "stroke", stroke: v("sheet"), strokeWidth: 4, strokeLinejoin: "round" }}
+                  x="135"
+                  y={s.y + s.height / 2 + 5}
+                  textAnchor="middle"
+                  fill={v("ink")}
+                >
                   {short(s.l)} {grams(s.g)}
                 </text>
               )}

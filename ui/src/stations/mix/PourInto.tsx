@@ -20,11 +20,11 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
   const [reason, setReason] = useState("");
   const navigate = useNavigate();
   const bare = chosen.length === 0 && mix.moulds.length === 0;
-  const pour = useAct(async (run?: string) => {
+  const pour = useAct(async (run?: string, none?: boolean) => {
     await ask(
       api.POST("/api/mixes/{code}/pour", {
         params: { path: { code: mix.code } },
-        body: run ? { run, reason: reason || undefined } : { moulds: bare ? Array(mix.pours).fill("") : chosen, reason: reason || undefined },
+        body: run ? { run, reason: reason || undefined } : { moulds: bare || none ? Array(mix.pours).fill("") : chosen, reason: reason || undefined },
       }),
     );
     navigate("/build");
@@ -94,10 +94,17 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
         </Box>
       ))}
       <Flex gap="16px" align="center" mt="10px">
-        <Go big act={() => void pour.run()} disabled={pour.busy}>
+        <Go big act={() => void pour.run()} disabled={pour.busy || (!bare && chosen.length === 0)}>
           {chosen.length > 1 ? `Poured into ${chosen.length} moulds` : "Poured"}
         </Go>
-        {mix.moulds.length > 0 && chosen.length === 0 && <Plain onClick={() => navigate("/mould")}>Look at the moulds</Plain>}
+        {mix.moulds.length > 0 && chosen.length === 0 && (
+          <>
+            <Plain onClick={() => navigate("/mould")}>Look at the moulds</Plain>
+            <Plain disabled={pour.busy} onClick={() => void pour.run(undefined, true)}>
+              Into no recorded mould
+            </Plain>
+          </>
+        )}
       </Flex>
       <Box mt="12px">
         <Refusal problem={pour.problem} />

@@ -200,10 +200,13 @@ function Sheet({ o }: { o: Ordered }) {
   return (
     <Box>
       <Heading aside={sheet.number > 0 ? `${sheet.name} §${sheet.number}` : sheet.name}>The sheet</Heading>
-      <Flex align="baseline" gap="12px" mb="4px" wrap="wrap">
-        <Box fontSize="46px" fontWeight="700" lineHeight="1.1">
+      <Flex align="center" gap="12px" mb="4px" wrap="wrap">
+        <Box fontSize="46px" fontWeight="700" lineHeight="1.1" data-testid="sheet-total">
           {grams(sheet.total_g)}
         </Box>
+        <Go act={() => void o.plan.run()} disabled={o.plan.busy || !!sheet.short || o.sheet.isError}>
+          Write the sheet
+        </Go>
         <Box color="muted">
           {amount.pours} × {grams(amount.per_copy_g)}
           {amount.volume.mean_ml > 0 && `, ${amount.volume.mean_ml.toFixed(1)} ± ${amount.volume.sd_ml.toFixed(1)} ml`}
@@ -223,14 +226,6 @@ function Sheet({ o }: { o: Ordered }) {
           {sheet.short}
         </Box>
       )}
-      <Flex gap="14px" align="center" mt="14px" wrap="wrap">
-        <Go act={() => void o.plan.run()} disabled={o.plan.busy || !!sheet.short || o.sheet.isError}>
-          Write the sheet
-        </Go>
-        <Box layerStyle="small" maxW="44ch">
-          Nothing is drawn before it is weighed.
-        </Box>
-      </Flex>
       {o.problem && <Refusal problem={o.problem} />}
       <States follows={sheet.follows} />
     </Box>

@@ -63,6 +63,11 @@ export function StepNow({ mix, step, reading }: { mix: Mix; step: StepView; read
           <Go big act={() => void begin.run()} disabled={begin.busy}>
             Start the clock
           </Go>
+        ) : // While it is poured a test stands beside it, and the one thing to do is the pour.
+        mix.ready && mix.state === "weighing" ? (
+          <Plain h="48px" disabled={done.busy} onClick={() => void done.run()}>
+            {doneWords(mix, step)}
+          </Plain>
         ) : (
           <Go big act={() => void done.run()} disabled={done.busy}>
             {doneWords(mix, step)}

@@ -31,5 +31,5 @@ export const touchWords = (touch: string) =>
   ({
     mouth: "May go to mouth and lip; never to the eye.",
     skin: "For skin outside the keep-out only; not for mouth or lip.",
-    off_skin: "Not for skin.",
+    off_skin: "Not for skin as it is mixed.",
   })[touch] ?? "";

@@ -226,6 +226,7 @@ function FromList({ take }: { take: (lots: NewLot[]) => void }) {
         <input
           ref={file}
           type="file"
+          hidden
           accept=".csv,text/csv,text/plain"
           aria-label="A list as a file"
           onChange={(e) => {
@@ -234,6 +235,9 @@ function FromList({ take }: { take: (lots: NewLot[]) => void }) {
             e.target.value = "";
           }}
         />
+        <Plain h="40px" disabled={read.busy} onClick={() => file.current?.click()}>
+          Choose a list
+        </Plain>
         <Box layerStyle="small" maxW="52ch">
           CSV in UTF-8, with commas, semicolons or tabs: product, lot, amount, use by; or product and price per kg.
         </Box>

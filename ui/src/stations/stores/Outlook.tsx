@@ -148,7 +148,7 @@ function CanMake() {
     setAnswer(await ask(api.POST("/api/stock/can-make", { body: isPiece ? { piece: of, copies: Math.round(n) } : { recipe: of, grams: n } })));
   });
   return (
-    <Grid templateColumns={columns("minmax(0,420px) minmax(0,1fr)")} gap="34px">
+    <Grid templateColumns={columns("minmax(0,540px) minmax(0,1fr)")} gap="34px">
       <Box>
         <Heading>What can still be made</Heading>
         <Grid templateColumns={fields("minmax(0,1fr) 92px auto")} gap="8px" alignItems="end">
