@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"yewmoor/internal/craft/gelatin"
+	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/craft/substance"
 )
@@ -214,6 +215,15 @@ func (p Product) Mixed() float64 {
 	return p.Density
 }
 
+// DensityOf is the density with which an amount as it was typed becomes a mass, g/ml:
+// drops of a product whose drop was weighed here weigh what they weighed.
+func (p Product) DensityOf(typed string) float64 {
+	if p.DropG > 0 && strings.Contains(strings.ToLower(typed), "drop") {
+		return p.DropG / quantity.DropML
+	}
+	return p.Mixed()
+}
+
 // Keep is how a product is kept and ordered: what is always wanted on hand, how long
 // a delivery takes, what it comes in, and how long it lives once opened.
 type Keep struct {
@@ -239,6 +249,8 @@ func (p Product) Check() error {
 		return refusal.New(refusal.OutOfRange, "density", "The density must lie between 0.02 and 10 g/ml.")
 	case p.WetDensity != 0 && (p.WetDensity < 0.3 || p.WetDensity > 10):
 		return refusal.New(refusal.OutOfRange, "wet_density", "As it is mixed it weighs between 0.3 and 10 g/ml.")
+	case p.DropG < 0 || p.DropG > 1:
+		return refusal.New(refusal.OutOfRange, "drop_g", "A drop weighs up to a gram.")
 	case p.Solids < 0 || p.Solids > 1:
 		return refusal.New(refusal.OutOfRange, "solids", "Its solids are a share between 0 and 1.")
 	case p.Ratio != nil && (p.Ratio.A <= 0 || p.Ratio.B <= 0):

@@ -327,7 +327,8 @@ func (s *Service) mayAdd(ctx context.Context, tx database.Tx, m row, material st
 func (s *Service) grams(c cup, l lineRow, in WeighIn, r device.ScaleReading) (float64, string, error) {
 	m := c.row
 	if strings.TrimSpace(in.Typed) != "" {
-		q, err := quantity.Parse(in.Typed, quantity.Mass, c.materials[l.Material].Mixed(), "typed")
+		p := c.materials[l.Material]
+		q, err := quantity.Parse(in.Typed, quantity.Mass, p.DensityOf(in.Typed), "typed")
 		if err == nil && (q.Value <= 0 || q.Value > 20*l.PlannedG+50) {
 			err = problem.Invalid("out_of_range", "typed", "%s was asked for; %s cannot be meant.", quantity.FormatMass(l.PlannedG), quantity.FormatMass(q.Value))
 		}

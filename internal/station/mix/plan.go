@@ -205,8 +205,11 @@ func nameOf(l recipe.Line, p material.Product) string {
 // of says what a line is of the recipe: its parts, or a percentage and of what.
 func of(l recipe.Line, materials material.Shelf, r recipe.Recipe) string {
 	unit := "parts"
+	if l.Parts == 1 {
+		unit = "part"
+	}
 	if r.ByVolume {
-		unit = "parts by volume"
+		unit += " by volume"
 	}
 	switch {
 	case l.TopUp:

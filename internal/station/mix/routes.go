@@ -7,6 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"yewmoor/internal/craft/hands"
 	"yewmoor/internal/device"
 	"yewmoor/internal/platform/web"
 )
@@ -169,6 +170,7 @@ func registerSteps(api huma.API, s *Service) {
 
 // registerRecipes puts what the room knows of recipes on the API.
 func registerRecipes(api huma.API, s *Service) {
+	web.Get(api, "/api/hands", "What keeps hands and tools clean, and how they are cleaned", web.Makers, func(context.Context, *struct{}) (hands.Guide, error) { return hands.Usual(), nil })
 	web.Get(api, "/api/recipes", "What the shop can mix", web.Makers, func(ctx context.Context, _ *struct{}) ([]Listed, error) { return s.Recipes(ctx) })
 	web.Get(api, "/api/pieces/{code}/wanted", "What a piece's section takes, with the recipes that make it", web.Makers, func(ctx context.Context, in *web.Coded) ([]Wanted, error) { return s.Wanted(ctx, in.Code) })
 	web.Get(api, "/api/exposures", "Minutes with fumes and dust: everybody's for a lead, else one's own", web.Makers, func(ctx context.Context, in *struct {

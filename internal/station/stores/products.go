@@ -22,6 +22,7 @@ type Facts struct {
 	Density      *float64            `json:"density,omitempty"`
 	WetDensity   *float64            `json:"wet_density,omitempty"`
 	Solids       *float64            `json:"solids,omitempty"`
+	DropG        *float64            `json:"drop_g,omitempty" doc:"one drop of it: weigh twenty"`
 	Ratio        *material.Ratio     `json:"ratio,omitempty"`
 	Cure         *material.CureSheet `json:"cure,omitempty"`
 	PriceMinorKg *int64              `json:"price_minor_kg,omitempty"`
@@ -159,6 +160,7 @@ func (in Facts) into(p *material.Product) ([]string, error) {
 	set("density", in.Density, &p.Density)
 	set("wet_density", in.WetDensity, &p.WetDensity)
 	set("solids", in.Solids, &p.Solids)
+	set("drop_g", in.DropG, &p.DropG)
 	if in.Name != nil {
 		if strings.TrimSpace(*in.Name) == "" {
 			return nil, problem.Invalid("missing", "name", "The material needs a name.")

@@ -535,6 +535,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What keeps hands and tools clean, and how they are cleaned */
+        get: operations["get-api-hands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits": {
         parameters: {
             query?: never;
@@ -4882,6 +4899,34 @@ export interface components {
             /** Format: double */
             tau_s: number;
             warnings: string[];
+        };
+        CraftHandsCleaning: {
+            cloth: string;
+            families: string[];
+            medium: string;
+            /** Format: double */
+            minutes: number;
+            /** @description what it spoils for good */
+            ruins: string;
+            tool: string;
+            with: string;
+        };
+        CraftHandsGuide: {
+            cleaning: components["schemas"]["CraftHandsCleaning"][];
+            keep_off: components["schemas"]["CraftHandsKeepOff"][];
+        };
+        CraftHandsKeepOff: {
+            /** @description wipe before anything is to hold on it */
+            greasy: boolean;
+            holds: string;
+            how: string;
+            /** @description what stays on the work */
+            leaves: string;
+            material: string;
+            school: string;
+            /** @description what is to be done before glue, film or colour */
+            wipe: string;
+            with: string;
         };
         CraftMakingStage: {
             /** @description what is done: pour, coat, slush, bake, chill, lay on, lift and so on */
@@ -10054,6 +10099,11 @@ export interface components {
             cure?: components["schemas"]["CraftMaterialCureSheet"];
             /** Format: double */
             density?: number;
+            /**
+             * Format: double
+             * @description one drop of it: weigh twenty
+             */
+            drop_g?: number;
             for_skin?: boolean;
             keep?: components["schemas"]["CraftMaterialKeep"];
             mouth_safe?: boolean;
@@ -13039,6 +13089,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Form"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftHandsGuide"];
                 };
             };
             /** @description Unauthorized */

@@ -28,6 +28,7 @@ const Mix = lazy(() => import("../stations/mix/Mix"));
 const Bench = lazy(() => import("../stations/mix/Bench"));
 const Recipes = lazy(() => import("../stations/mix/Recipes"));
 const RecipePage = lazy(() => import("../stations/mix/RecipePage"));
+const Hands = lazy(() => import("../stations/mix/Hands"));
 const Outlook = lazy(() => import("../stations/stores/Outlook"));
 const Deliveries = lazy(() => import("../stations/stores/Deliveries"));
 const Products = lazy(() => import("../stations/stores/Products"));
@@ -65,6 +66,7 @@ export function App() {
                   <Route path="mould/:code?" element={<Mould />} />
                   <Route path="mix" element={<Mix />} />
                   <Route path="mix/:code" element={<Bench />} />
+                  <Route path="hands" element={<Hands />} />
                   <Route path="stock" element={<Outlook />} />
                   <Route path="deliveries" element={<Deliveries />} />
                   <Route path="products" element={<Products />} />

@@ -11,6 +11,7 @@ export const readsOf = {
   regions: [],
   "layer kinds": [],
   methods: [],
+  hands: [],
   "map kinds": [],
   "texture choices": [],
   rules: ["section", "brief"],

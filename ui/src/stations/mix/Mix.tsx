@@ -29,6 +29,7 @@ export default function Mix() {
         acts={
           <Flex gap="16px">
             <Link to="/recipes">House recipes</Link>
+            <Link to="/hands">Hands and tools</Link>
           </Flex>
         }
       />

@@ -24,7 +24,9 @@ export function PourSheet({ pieces, piece, recipe }: { pieces: Schemas["Piece"][
         <Divided o={o} />
         {o.piece[0] !== "" && <Amounts code={o.piece[0]} quiet />}
       </Flex>
-      <Sheet o={o} />
+      <Box order={{ base: -1, lg: 0 }} minW="0">
+        <Sheet o={o} />
+      </Box>
     </Grid>
   );
 }
@@ -96,8 +98,14 @@ function StirredIn({ o }: { o: Ordered }) {
           <Box fontWeight="600" pb="9px" lineHeight="1.2">
             {materials.data?.find((m) => m.slug === s.material)?.name ?? s.material}
           </Box>
-          <Entry label="%" name={`additions[${i}].percent`} value={s.percent} set={(percent) => put(i, { percent })} problem={o.problem} />
-          <Choose label="of" name={`additions[${i}].of`} value={s.of} set={(of) => put(i, { of })} problem={o.problem}>
+          <Entry
+            label={i === 0 ? "%" : ""}
+            name={`additions[${i}].percent`}
+            value={s.percent}
+            set={(percent) => put(i, { percent })}
+            problem={o.problem}
+          />
+          <Choose label={i === 0 ? "of" : ""} name={`additions[${i}].of`} value={s.of} set={(of) => put(i, { of })} problem={o.problem}>
             <option value="parts">{makes?.ratio ? "A and B" : "the parts"}</option>
             <option value="total">the whole</option>
           </Choose>

@@ -96,7 +96,58 @@ export function Weighing({ line, poured, reading, lost, stillS, wide, mix, weigh
         {wide && <WorkingLine mix={mix} />}
       </Flex>
       <WrongAt problem={problem} name="typed" />
+      <ByThePot take={setTyped} />
     </Box>
+  );
+}
+
+/** What went in without a scale under the cup: the pot before and after. Loose words become a measure. */
+function ByThePot({ take }: { take: (typed: string) => void }) {
+  const [before, setBefore] = useState("");
+  const [after, setAfter] = useState("");
+  const grams = Number(before.replace(",", ".")) - Number(after.replace(",", "."));
+  const set = (b: string, a: string) => {
+    setBefore(b);
+    setAfter(a);
+    const g = Number(b.replace(",", ".")) - Number(a.replace(",", "."));
+    if (b.trim() && a.trim() && g > 0) take(`${Math.round(g * 100) / 100} g`);
+  };
+  return (
+    <details>
+      <summary>A splash, a spoon, some drops</summary>
+      <Flex gap="8px" mt="6px" align="center" wrap="wrap">
+        <Box>The pot weighed</Box>
+        <Input
+          h="44px"
+          w="90px"
+          px="10px"
+          bg="sheet"
+          borderColor="line"
+          inputMode="decimal"
+          placeholder="g"
+          aria-label="The pot before, g"
+          value={before}
+          onChange={(e) => set(e.target.value, after)}
+        />
+        <Box>before and</Box>
+        <Input
+          h="44px"
+          w="90px"
+          px="10px"
+          bg="sheet"
+          borderColor="line"
+          inputMode="decimal"
+          placeholder="g"
+          aria-label="The pot after, g"
+          value={after}
+          onChange={(e) => set(before, e.target.value)}
+        />
+        <Box>after{grams > 0 && before.trim() && after.trim() ? `: ${Math.round(grams * 100) / 100} g went in` : ""}.</Box>
+      </Flex>
+      <Box layerStyle="small" mt="4px">
+        Spoons and drops may be typed above as well: 1/4 tsp, 12 drops. A drop counts as it was weighed here, if it was.
+      </Box>
+    </details>
   );
 }
 

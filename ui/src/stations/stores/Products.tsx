@@ -84,6 +84,7 @@ function OneProduct({ p }: { p: Product }) {
     density: show(p.density),
     wet: show(p.wet_density),
     solids: show(p.solids, 0.01),
+    drops: p.drop_g ? String(Math.round(p.drop_g * 20 * 100) / 100) : "",
     price: p.price_minor_kg ? (p.price_minor_kg / 100).toString() : "",
     a: show(p.ratio?.a),
     b: show(p.ratio?.b),
@@ -118,6 +119,7 @@ function OneProduct({ p }: { p: Product }) {
       },
     };
     if (f.wet.trim()) body.wet_density = number(f.wet);
+    if (f.drops.trim()) body.drop_g = (number(f.drops) ?? 0) / 20;
     if (f.solids.trim()) body.solids = (number(f.solids) ?? 0) / 100;
     if (f.price.trim()) body.price_minor_kg = Math.round((number(f.price) ?? 0) * 100);
     if (p.ratio) body.ratio = { ...p.ratio, a: number(f.a) ?? 0, b: number(f.b) ?? 0 };
@@ -130,11 +132,12 @@ function OneProduct({ p }: { p: Product }) {
   return (
     <Box>
       <Heading aside={words(p.family)}>{p.name}</Heading>
-      <Grid templateColumns={fields("2fr 1fr 1fr 1fr 1fr")} gap="8px" mb="10px">
+      <Grid templateColumns={fields("2fr 1fr 1fr 1fr 1fr 1fr")} gap="8px" mb="10px">
         <Entry label="Name" name="name" value={f.name} set={(name) => put({ name })} problem={problem} />
         <Entry label="g/ml, finished" name="density" value={f.density} set={(density) => put({ density })} problem={problem} hint={from("density")} />
         <Entry label="g/ml, as mixed" name="wet_density" value={f.wet} set={(wet) => put({ wet })} problem={problem} hint={from("wet_density")} />
         <Entry label="Solids, %" name="solids" value={f.solids} set={(solids) => put({ solids })} problem={problem} hint={from("solids")} />
+        <Entry label="20 drops, g" name="drop_g" value={f.drops} set={(drops) => put({ drops })} problem={problem} hint={from("drop_g")} />
         <Entry
           label="Price a kilogram"
           name="price_minor_kg"

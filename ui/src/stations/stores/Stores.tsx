@@ -70,7 +70,9 @@ function Shelves() {
                 <Box as="th" ps="20px">
                   use by
                 </Box>
-                <th>shelf</th>
+                <Box as="th" display={{ base: "none", lg: "table-cell" }}>
+                  shelf
+                </Box>
               </Box>
             </thead>
             <tbody>
@@ -112,7 +114,7 @@ function LotLine({ lot, now }: { lot: Schemas["StoresLot"]; now: number }) {
         {lot.expires_on.slice(0, 10)}
         {lot.refused ? `, ${lot.refused}` : days < 30 ? `, ${days} days` : ""}
       </Box>
-      <Box as="td" color="muted">
+      <Box as="td" color="muted" display={{ base: "none", lg: "table-cell" }}>
         {lot.shelf}
       </Box>
     </Box>

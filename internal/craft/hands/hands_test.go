@@ -1,0 +1,39 @@
+package hands
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"yewmoor/internal/craft/material"
+)
+
+// Both schools that the handbook names have at least two ways, each with what it
+// leaves, and what is greasy says what is wiped; every family that is mixed or laid on
+// wet has a way to be cleaned off.
+func TestEverySchoolStandsThereWithItsPrice(t *testing.T) {
+	schools := map[string]int{}
+	for _, k := range Usual().KeepOff {
+		schools[k.School]++
+		assert.NotEmpty(t, k.Leaves, k.With)
+		assert.NotEmpty(t, k.Wipe, k.With)
+		if k.Greasy {
+			assert.Contains(t, k.Wipe+k.Leaves, "wipe", k.With)
+		}
+	}
+	assert.GreaterOrEqual(t, schools["D01"], 5)
+	assert.GreaterOrEqual(t, schools["D02"], 4)
+	cleaned := map[string]bool{}
+	for _, c := range Usual().Cleaning {
+		assert.Positive(t, c.Minutes, c.Medium)
+		for _, f := range c.Families {
+			cleaned[f] = true
+			p := material.Product{Slug: "x", Name: "x", Family: material.Family(f), Density: 1}
+			assert.NoError(t, p.Check(), f)
+		}
+	}
+	for _, f := range []material.Family{material.Latex, material.FoamLatex, material.SiliconeAddition, material.Gelatin, material.Wax, material.Gypsum, material.Resin,
+		material.FoamPolyurethane, material.Encapsulator, material.AdhesiveAcrylic, material.PaintCream, material.PaintAlcohol, material.PaintWater, material.Blood} {
+		assert.True(t, cleaned[string(f)], f)
+	}
+}
