@@ -32,7 +32,7 @@ func through(s *screen, code string, measured map[string]string) {
 		if current == 0 || mix["ready"] == true {
 			break
 		}
-		s.until("the bench to be at it", fmt.Sprintf(`document.querySelector("[data-testid=big-number]") || document.querySelector("main button kbd")`))
+		s.until("the bench to be at it", `document.querySelector("[data-testid=big-number]") || document.querySelector("main button kbd")`)
 		done := func() {
 			for began := time.Now(); s.call("GET", "/api/mixes/"+code, nil)["current"].(float64) == current; time.Sleep(80 * time.Millisecond) {
 				if time.Since(began) > 20*time.Second {

@@ -154,6 +154,8 @@ type Product struct {
 	Tap    bool `json:"tap,omitempty"`
 	Edible bool `json:"edible,omitempty"`
 	Dusty  bool `json:"dusty,omitempty"`
+	// MovesCure: it makes a cure quicker or slower than the sheet says.
+	MovesCure bool `json:"moves_cure,omitempty"`
 	// Into are the families that it may be stirred into, and StirMost how much at
 	// most in percent of their parts; silicones and the usual where neither stands.
 	Into     []Family `json:"into,omitempty"`

@@ -74,6 +74,9 @@ func (r Recipe) Follow(list substance.List, shelf material.Shelf) Follows {
 		if !r.reacts() {
 			judge(p)
 		}
+		if p.MovesCure {
+			out.Cautions = append(out.Cautions, p.Name+" moves the working time: its data sheet says by how much. The clock here runs without it.")
+		}
 		has := func(code string) bool { return holds.Of(list, code) == substance.Held }
 		for _, code := range fumes[:4] {
 			if has(code) {

@@ -22,6 +22,7 @@ type moved struct {
 	note    string
 	weighIn *uint64
 	stage   *uint64
+	kit     *uint64
 	other   *uint64 // lot that it came from or went to
 	minor   *int64  // what came in is worth; nil for the average, or its price where there is none
 }
@@ -35,8 +36,8 @@ func (s *Service) move(ctx context.Context, tx database.Tx, m moved, left float6
 		return 0, err
 	}
 	who, _ := accounts.From(ctx)
-	if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, note, weigh_in_id, stage_id, other_lot_id, value_minor, at, person_id) VALUES (?,?,?,?,?,?,?,?,?,?)`,
-		m.lot, quantity.Grams(m.grams), m.reason, m.note, m.weighIn, m.stage, m.other, minor, s.Clock.Now(), who.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO movement (lot_id, grams, reason, note, weigh_in_id, stage_id, other_lot_id, kit_id, value_minor, at, person_id) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
+		m.lot, quantity.Grams(m.grams), m.reason, m.note, m.weighIn, m.stage, m.other, m.kit, minor, s.Clock.Now(), who.ID); err != nil {
 		return 0, fmt.Errorf("writing into the ledger: %w", err)
 	}
 	return minor, s.markUsedUp(ctx, tx, m.lot, left)

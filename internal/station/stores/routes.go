@@ -130,6 +130,13 @@ func registerMoves(api huma.API, s *Service) {
 		return s.Decant(ctx, in.Code, in.Body)
 	})
 	web.Post(api, "/api/lots/{code}/join", "Pour what was decanted back to its lot", web.Makers, func(ctx context.Context, in *web.Coded) ([]Lot, error) { return s.Join(ctx, in.Code) })
+	web.Get(api, "/api/kits/{code}/lots", "The lots that go with a kit, with what its copies take", web.Makers, func(ctx context.Context, in *web.Coded) ([]KitLot, error) { return s.KitLots(ctx, in.Code) })
+	web.Post(api, "/api/kits/{code}/lots", "Draw what goes with a kit from its lot", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body KitTaken
+	}) ([]KitLot, error) {
+		return s.TakeForKit(ctx, in.Code, in.Body)
+	})
 	web.Post(api, "/api/materials", "Put a product of the shop's own on the shelf", web.Skilled, func(ctx context.Context, in *struct{ Body NewProduct }) (material.Product, error) {
 		return s.AddProduct(ctx, in.Body)
 	})

@@ -239,3 +239,30 @@ func TestTheMovingAverageHoldsWithManyAtOnce(t *testing.T) {
 	assert.InDelta(t, b.Float(`SELECT SUM(value_minor) FROM movement`), b.Float(`SELECT SUM(minor) FROM stock_value`), 1e-9)
 	assert.InDelta(t, b.Float(`SELECT SUM(grams) FROM movement`), b.Float(`SELECT SUM(grams) FROM stock_value`), 1e-6)
 }
+
+// What goes with a kit is drawn by a tap, by what the sections say of its copies.
+func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("wax", "NZ", "forearm", 3)
+	b.Through(b.Begin(code, 1))
+	copies := []string{code + "-a"}
+	b.Finished(copies[0])
+	b.As["ivo"].Yes("POST", "/api/copies/"+copies[0]+"/verdict", m{"verdict": "accept"}, nil)
+	b.As["maud"].Yes("POST", "/api/kits", m{"day_id": b.DayOf(code, "2026-01-23").ID, "artist": "Jun", "copies": copies}, nil)
+	var list []stores.KitLot
+	b.As["pip"].Yes("GET", "/api/kits/K-001/lots", nil, &list)
+	require.NotEmpty(t, list)
+	for _, l := range list {
+		if l.NeedG == 0 {
+			continue
+		}
+		before := b.OnHand(l.Lot, l.Part)
+		b.As["pip"].Yes("POST", "/api/kits/K-001/lots", m{"lot": l.Lot, "part": l.Part, "amount": fmt.Sprintf("%.2f g", l.NeedG)}, &list)
+		assert.InDelta(t, before-l.NeedG, b.OnHand(l.Lot, l.Part), 0.006, l.Name)
+	}
+	assert.Equal(t, "lot", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": "L-water", "amount": "1 g"}).Field, "it does not go with the kit")
+	first := list[0]
+	b.As["maud"].Yes("POST", "/api/lots/"+first.Lot+"/status", m{"status": "quarantine", "reason": "it smells"}, nil)
+	assert.Equal(t, "lot_refused", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": first.Lot, "part": first.Part, "amount": "1 g"}).Code)
+}

@@ -639,6 +639,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kits/{code}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lots that go with a kit, with what its copies take */
+        get: operations["get-api-kits-by-code-lots"];
+        put?: never;
+        /** Draw what goes with a kit from its lot */
+        post: operations["post-api-kits-by-code-lots"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits/{code}/sheet": {
         parameters: {
             query?: never;
@@ -5012,6 +5030,7 @@ export interface components {
             into?: string[];
             keep?: components["schemas"]["CraftMaterialKeep"];
             mouth_safe?: boolean;
+            moves_cure?: boolean;
             name: string;
             oil?: string;
             /** Format: int64 */
@@ -10123,6 +10142,29 @@ export interface components {
             /** @description which sheet of which date, or how it was measured */
             which?: string;
         };
+        StoresKitLot: {
+            lot: string;
+            material: string;
+            name: string;
+            /**
+             * Format: double
+             * @description what the sections of its copies say they take; 0 where they say nothing
+             */
+            need_g: number;
+            part: string;
+            refused?: string;
+            /**
+             * Format: double
+             * @description taken out of the lot for this kit already
+             */
+            taken_g: number;
+        };
+        StoresKitTaken: {
+            amount: string;
+            lot: string;
+            /** @enum {string} */
+            part?: "" | "A" | "B";
+        };
         StoresLetter: {
             answer?: string;
             artist: string;
@@ -13704,6 +13746,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandoverKit"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-kits-by-code-lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoresKitLot"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-kits-by-code-lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StoresKitTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoresKitLot"][];
                 };
             };
             /** @description Unauthorized */

@@ -88,6 +88,7 @@ export const readsOf = {
   "touch-ups": ["colours"],
   kits: ["kits"],
   kit: ["kits", "copies"],
+  "kit lots": ["kits", "lots", "section"],
   "kit-sheet": ["kits", "copies", "section", "colours"],
   trace: ["kits", "copies", "mixes", "lots"],
   artists: ["kits"],

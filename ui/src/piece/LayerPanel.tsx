@@ -181,7 +181,7 @@ export function LayerPanel({ code, layer, cut, kinds, products, result, problem,
         )}
       </Grid>
       {nature === "body" && <Shape code={code} layer={layer} change={change} here={here} />}
-      {layer.kind === "silicone" && <Stirred layer={layer} products={products} set={set} here={here} />}
+      {layer.material && <Stirred layer={layer} products={products} set={set} here={here} />}
       {nature === "body" && <MeasuredBand code={code} layer={layer} found={found} take={take} />}
       {result?.dry_s ? (
         <Box color="muted" mt="8px" fontSize="14px">

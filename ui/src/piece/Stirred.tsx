@@ -5,7 +5,9 @@ import { Choose, Entry, Plain } from "../parts/controls";
 import type { Layer } from "../parts/section/geometry";
 import type { Product } from "./kinds";
 
+/** What is stirred into silicones where a product names no families of its own. */
 const families = ["softener", "pigment", "flock"];
+const silicones = ["silicone_addition", "silicone_condensation"];
 
 interface Props {
   layer: Layer;
@@ -14,10 +16,13 @@ interface Props {
   here: (name: string) => Problem | undefined;
 }
 
-/** What is stirred into a silicone, in percent of its parts: the pour sheet begins with it. */
+/** What is stirred into a material, in percent of its parts: the pour sheet begins with it. */
 export function Stirred({ layer, products, set, here }: Props) {
   const list = layer.with ?? [];
-  const free = products.filter((p) => families.includes(p.family) && !list.some((w) => w.material === p.slug));
+  const into = products.find((p) => p.slug === layer.material)?.family ?? "";
+  const free = products.filter(
+    (p) => (p.into ?? (families.includes(p.family) ? silicones : [])).includes(into) && !list.some((w) => w.material === p.slug),
+  );
   const put = (next: NonNullable<Layer["with"]>) => set({ with: next.length > 0 ? next : undefined });
   return (
     <Box mt="8px">

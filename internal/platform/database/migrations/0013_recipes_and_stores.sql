@@ -98,6 +98,8 @@ ALTER TABLE movement
   MODIFY reason ENUM('received','weighed','counted','discarded','used','put_by','lost','sample','decanted','joined','taken_back') NOT NULL,
   ADD COLUMN value_minor BIGINT NULL,
   ADD COLUMN other_lot_id BIGINT UNSIGNED NULL,
+  ADD COLUMN kit_id BIGINT UNSIGNED NULL,
+  ADD CONSTRAINT movement_kit FOREIGN KEY (kit_id) REFERENCES kit(id),
   ADD CONSTRAINT movement_other FOREIGN KEY (other_lot_id) REFERENCES lot(id);
 
 -- What a material's stock is worth: a moving average, carried with every movement.

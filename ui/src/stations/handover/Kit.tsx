@@ -11,6 +11,7 @@ import { PutRight } from "../../parts/PutRight";
 import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CopySheets } from "./CopySheets";
+import { FromTheShelf } from "./FromTheShelf";
 
 /** One kit: its copies, its papers, the artist's link, what came back. */
 export function Kit({ code }: { code: string }) {
@@ -67,6 +68,7 @@ export function Kit({ code }: { code: string }) {
       <Grid templateColumns={columns("minmax(0,1fr) 320px")} gap="32px">
         <Box>{sheet.data && <CopySheets copies={sheet.data.copies} cautions={sheet.data.cautions} />}</Box>
         <Flex direction="column" gap="16px">
+          {!k.received_at && <FromTheShelf code={code} />}
           <Box>
             <Heading>Papers</Heading>
             <Flex direction="column" gap="6px" align="start">
