@@ -111,7 +111,7 @@ func (r Recipe) Follow(list substance.List, shelf material.Shelf) Follows {
 		}
 	}
 	judge(makes)
-	if r.reacts() && out.Touch == Off {
+	if r.reacts() && out.Touch == Off && (makes.IsSilicone() || makes.Family == material.FoamLatex || makes.Family == material.FoamPolyurethane) {
 		out.TouchWhy = "Once it has set, the rules of its section say where the piece may go."
 	}
 	confirm["gloves"] = "Nitrile gloves on, no latex ones."

@@ -174,7 +174,7 @@ function Confirm({ mix, act, go, busy }: { mix: Mix; act: string; go: (confirmed
         </Flex>
       ))}
       {asked.length > 1 && !all && (
-        <Plain mb="10px" h="44px" onClick={() => setTicked(asked.map((n) => n.code))}>
+        <Plain my="10px" me="14px" h="44px" onClick={() => setTicked(asked.map((n) => n.code))}>
           All of it holds
         </Plain>
       )}

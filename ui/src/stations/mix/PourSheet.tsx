@@ -218,6 +218,7 @@ function Sheet({ o }: { o: Ordered }) {
         <Box color="muted">
           {amount.pours} × {grams(amount.per_copy_g)}
           {amount.volume.mean_ml > 0 && `, ${amount.volume.mean_ml.toFixed(1)} ± ${amount.volume.sd_ml.toFixed(1)} ml`}
+          {sheet.volume_ml > 0 && `, in a bowl of ${bowl(sheet.volume_ml)} or more`}
           {sheet.working.left_s > 0 && `, to be poured within ${duration(sheet.working.left_s)} at ${sheet.working.temp_c.toFixed(1)} °C`}
         </Box>
       </Flex>
@@ -239,6 +240,9 @@ function Sheet({ o }: { o: Ordered }) {
     </Box>
   );
 }
+
+/** What a bowl must hold so that what is stirred or whisked in it stays in it. */
+const bowl = (ml: number) => (ml / 0.85 >= 1000 ? `${(ml / 850).toFixed(1)} l` : `${Math.ceil(ml / 0.85 / 10) * 10} ml`);
 
 /** What is done between the weighings. */
 function Steps({ sheet }: { sheet: Schemas["MixSheet"] }) {
