@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"math"
 	"os"
 	"path/filepath"
 	"testing"
@@ -55,7 +56,15 @@ func TestABriefFromEmptyToAgreed(t *testing.T) {
 		s.do(chromedp.KeyEvent(kb.ArrowUp))
 	}
 	s.until("a larger area", fmt.Sprintf("(%s) > %f", areaJS, before+0.3))
-	s.click("Undo")
+	// Keys that came slowly are more than one step.
+	for range 4 {
+		s.until("the keys to be kept", `!document.body.innerText.includes("saving")`)
+		s.click("Undo")
+		time.Sleep(400 * time.Millisecond)
+		if math.Abs(s.area()-before) < 0.3 {
+			break
+		}
+	}
 	s.until("the area as it was", fmt.Sprintf("Math.abs((%s) - %f) < 0.3", areaJS, before))
 	s.sees("What follows")
 

@@ -45,7 +45,7 @@ func TestARealInstallationBeginsEmpty(t *testing.T) {
 	s.click("Come in")
 	s.sees("Nothing waits for a hand")
 	s.sees("What you pour stands here")
-	for key, teaches := range map[string]string{"2": "No form is registered yet", "4": "No mould yet", "5": "A pour sheet needs a piece", "6": "Nothing is curing", "9": "Nothing waits", "0": "No accepted copy waits", "1": "Every piece begins here"} {
+	for key, teaches := range map[string]string{"2": "No form is registered yet", "4": "No mould yet", "5": "A sheet for a piece needs its agreed section", "6": "Nothing is curing", "9": "Nothing waits", "0": "No accepted copy waits", "1": "Every piece begins here"} {
 		s.key(key)
 		s.sees(teaches)
 	}

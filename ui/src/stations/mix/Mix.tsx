@@ -3,7 +3,7 @@ import { Link, useSearchParams } from "react-router";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
 import { usePieces } from "../../app/reads";
-import { Heading } from "../../parts/controls";
+import { Heading, Teach } from "../../parts/controls";
 import { grams, words } from "../../parts/format";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Exposures } from "./Exposures";
@@ -59,6 +59,14 @@ export default function Mix() {
           <Exposures />
         </Box>
         <Box order={{ base: 1, lg: 2 }} minW="0">
+          {ready.length === 0 && (
+            <Box mb="16px">
+              <Teach>
+                A sheet for a piece needs its agreed section: draw and agree one, and it stands here filled in. For the shop any house recipe can be
+                mixed now: prepared stock, a mould, a trial.
+              </Teach>
+            </Box>
+          )}
           <PourSheet pieces={ready} piece={piece} recipe={recipe} key={`${piece} ${recipe}`} />
         </Box>
       </Grid>

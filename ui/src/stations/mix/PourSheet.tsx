@@ -20,8 +20,14 @@ export function PourSheet({ pieces, piece, recipe }: { pieces: Schemas["Piece"][
     <Grid templateColumns={columns("minmax(0,380px) minmax(0,1fr)")} gap="30px">
       <Flex direction="column" gap="10px">
         <WhatOf pieces={pieces} o={o} />
-        <HowMuch o={o} />
-        <Divided o={o} />
+        {o.start.known ? (
+          <>
+            <HowMuch o={o} />
+            <Divided o={o} />
+          </>
+        ) : (
+          <Box color="muted">Reading what the piece takes…</Box>
+        )}
         {o.piece[0] !== "" && <Amounts code={o.piece[0]} quiet />}
       </Flex>
       <Box order={{ base: -1, lg: 0 }} minW="0">
@@ -49,7 +55,7 @@ function WhatOf({ pieces, o }: { pieces: Schemas["Piece"][]; o: Ordered }) {
         ))}
         <option value="">the shop: prepared stock, a mould, a trial</option>
       </Choose>
-      {wanted.length > 1 && (
+      {o.start.known && wanted.length > 1 && (
         <Choose label="What of it" name="layer" value={o.layer[0]} set={o.layer[1]}>
           {wanted.map((w) => (
             <option key={w.layer} value={w.layer}>
@@ -58,22 +64,24 @@ function WhatOf({ pieces, o }: { pieces: Schemas["Piece"][]; o: Ordered }) {
           ))}
         </Choose>
       )}
-      <Choose label="By" name="recipe" value={o.recipe[0]} set={o.recipe[1]} problem={o.problem}>
-        {o.recipe[0] === "" && <option value="">choose a recipe</option>}
-        {groups.map((g) => (
-          <optgroup key={g} label={g}>
-            {fits
-              .filter((r) => r.group === g)
-              .map((r) => (
-                <option key={r.slug} value={r.slug}>
-                  {r.name}
-                  {r.number > 0 ? ` §${r.number}` : ""}
-                </option>
-              ))}
-          </optgroup>
-        ))}
-      </Choose>
-      <StirredIn o={o} />
+      {o.start.known && (
+        <Choose label="By" name="recipe" value={o.recipe[0]} set={o.recipe[1]} problem={o.problem}>
+          {o.recipe[0] === "" && <option value="">choose a recipe</option>}
+          {groups.map((g) => (
+            <optgroup key={g} label={g}>
+              {fits
+                .filter((r) => r.group === g)
+                .map((r) => (
+                  <option key={r.slug} value={r.slug}>
+                    {r.name}
+                    {r.number > 0 ? ` §${r.number}` : ""}
+                  </option>
+                ))}
+            </optgroup>
+          ))}
+        </Choose>
+      )}
+      {o.start.known && <StirredIn o={o} />}
     </>
   );
 }

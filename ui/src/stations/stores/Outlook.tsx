@@ -27,6 +27,12 @@ export default function Outlook() {
         acts={<Rooms />}
       />
       <CanMake />
+      {!stock.data && !stock.error && (
+        <Box mt="16px" color="muted">
+          Working out what the weeks to come take…
+        </Box>
+      )}
+      {stock.error && <Refusal problem={stock.error as never} />}
       <Box mt="22px" overflowX="auto">
         <Box as="table" w="100%" minW="720px">
           <thead>
