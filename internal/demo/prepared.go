@@ -66,7 +66,7 @@ func (t *teller) prepared() {
 	blood := put("pip", "blood-running", 240, by("pip", "", "cold 2"))
 	put("ivo", "encapsulator-acetone-brush", 120, by("ivo", "", "flammables"))
 	put("ivo", "plaster-70", 900, func(code string) {
-		_, err := t.s.Mix.Use(t.who["ivo"], code, "a stand for the beak")
+		_, err := t.s.Mix.Use(t.who["ivo"], code, station.Used{What: "a stand for the beak"})
 		t.try(err)
 	})
 	t.plannedMix("pip", "latex-paste", 250)

@@ -206,9 +206,19 @@ func batchOf(b gelatin.Batch, backKg, addedKg float64) *Batch {
 	return &Batch{WaterShare: weighed.Water / weighed.Mass(), Start: b.Start()}
 }
 
-// Use ends a mix that went into something that is no copy: a mould, a form, a test.
-func (s *Service) Use(ctx context.Context, code, what string) (View, error) {
-	what = strings.TrimSpace(what)
+// Used is what a mix went into that is no copy: a mould, which then touches what is
+// cast in it, a form, a test.
+type Used struct {
+	What  string `json:"what" maxLength:"200"`
+	Mould string `json:"mould,omitempty" maxLength:"24" doc:"code of the mould that it was made into, or laid in"`
+}
+
+// Use ends a mix that went into something that is no copy.
+func (s *Service) Use(ctx context.Context, code string, in Used) (View, error) {
+	what, mould := strings.TrimSpace(in.What), strings.TrimSpace(in.Mould)
+	if what == "" && mould != "" {
+		what = "mould " + mould
+	}
 	if what == "" {
 		return View{}, problem.Invalid("missing", "what", "What was it used for?")
 	}
@@ -223,6 +233,15 @@ func (s *Service) Use(ctx context.Context, code, what string) (View, error) {
 		}
 		if err := c.finished(); err != nil {
 			return err
+		}
+		if mould != "" {
+			known, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET mould_id = (SELECT id FROM mould WHERE code = ?) WHERE id = ? AND EXISTS (SELECT 1 FROM mould WHERE code = ?)`, mould, m.ID, mould))
+			if err != nil {
+				return err
+			}
+			if !known {
+				return problem.Invalid("unknown_value", "mould", "There is no mould %s.", mould)
+			}
 		}
 		return s.end(ctx, tx, m, "used", what)
 	})

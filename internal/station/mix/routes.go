@@ -152,11 +152,9 @@ func registerSteps(api huma.API, s *Service) {
 	})
 	web.Post(api, "/api/mixes/{code}/use", "Say what a mix was used for that makes no copy", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
-		Body struct {
-			What string `json:"what" maxLength:"200"`
-		}
+		Body Used
 	}) (View, error) {
-		return s.Use(ctx, in.Code, in.Body.What)
+		return s.Use(ctx, in.Code, in.Body)
 	})
 	web.Post(api, "/api/mixes/{code}/divide", "Pour a part of a mix into a second cup", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

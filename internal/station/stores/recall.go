@@ -38,6 +38,8 @@ type Touched struct {
 	Code  string `json:"code"`
 	State string `json:"state"`
 	Where string `json:"where" doc:"who has it, or where it stands"`
+	// Contact: it only touched it, and has none of it inside.
+	Contact bool `json:"contact"`
 }
 
 // Recall is a lot that was called back, with everything that it touched.
@@ -156,6 +158,11 @@ func (s *Service) Recalls(ctx context.Context) ([]Recall, error) {
 // Recall is one of them with everything that the lot touched, traced anew: what was
 // made of it since, if anything was, stands there too.
 func (s *Service) Recall(ctx context.Context, code string) (Recall, error) {
+	return s.recall(ctx, code, false)
+}
+
+// recall is it with what only touched the lot where contact is asked for.
+func (s *Service) recall(ctx context.Context, code string, contact bool) (Recall, error) {
 	var r Recall
 	err := s.DB.GetContext(ctx, &r, `SELECT c.code, c.lot_code, COALESCE((SELECT MIN(m.name) FROM lot l JOIN material m ON m.id = l.material_id WHERE l.code = c.lot_code), '') AS name, c.reason, c.at, p.name AS by_name, c.ended_at
 		FROM recall c JOIN person p ON p.id = c.person_id WHERE c.code = ?`, code)
@@ -166,27 +173,37 @@ func (s *Service) Recall(ctx context.Context, code string) (Recall, error) {
 		return r, err
 	}
 	r.Touched, r.Letters = []Touched{}, []Letter{}
-	reached, err := s.Trace(ctx, trace.Node{Kind: "lot", Code: r.Lot}, trace.Forward)
+	in, err := s.Trace(ctx, trace.Node{Kind: "lot", Code: r.Lot}, trace.Forward)
 	if err != nil {
 		return r, err
+	}
+	reached := in
+	if contact {
+		if reached, err = s.reached(ctx, trace.Node{Kind: "lot", Code: r.Lot}, trace.Forward, true); err != nil {
+			return r, err
+		}
 	}
 	if err := s.touched(ctx, &r, reached); err != nil {
 		return r, err
 	}
-	return r, s.letters(ctx, &r, reached)
+	for i := range r.Touched {
+		r.Touched[i].Contact = !slices.Contains(in[r.Touched[i].Kind], r.Touched[i].Code)
+	}
+	return r, s.letters(ctx, &r, in)
 }
 
 // whereNow says of each kind of thing how it stands and who has it.
 var whereNow = map[string]string{
-	"mix": `SELECT x.code, REPLACE(x.state, '_', ' ') AS state, COALESCE(CONCAT(q.code, ', ', q.name), 'for the shop') AS place FROM mix x LEFT JOIN piece q ON q.id = x.piece_id WHERE x.code IN (?) ORDER BY x.code`,
-	"lot": `SELECT l.code, l.status AS state, CONCAT(l.shelf, IF(l.used_up_at IS NULL, '', ', used up')) AS place FROM lot l WHERE l.code IN (?) GROUP BY l.code, l.status, l.shelf, l.used_up_at ORDER BY l.code`,
+	"mix":   `SELECT x.code, REPLACE(x.state, '_', ' ') AS state, COALESCE(CONCAT(q.code, ', ', q.name), 'for the shop') AS place FROM mix x LEFT JOIN piece q ON q.id = x.piece_id WHERE x.code IN (?) ORDER BY x.code`,
+	"lot":   `SELECT l.code, l.status AS state, CONCAT(l.shelf, IF(l.used_up_at IS NULL, '', ', used up')) AS place FROM lot l WHERE l.code IN (?) GROUP BY l.code, l.status, l.shelf, l.used_up_at ORDER BY l.code`,
+	"mould": `SELECT d.code, REPLACE(d.state, '_', ' ') AS state, d.place FROM mould d WHERE d.code IN (?) ORDER BY d.code`,
 	"copy": `SELECT c.code, REPLACE(c.state, '_', ' ') AS state, COALESCE((SELECT CONCAT(k.code, ', ', a.name, IF(k.handed_at IS NULL, ', still here', '')) FROM kit_copy kc JOIN kit k ON k.id = kc.kit_id JOIN contact a ON a.id = k.artist_id WHERE kc.copy_id = c.id LIMIT 1), 'in the shop') AS place
 		FROM copy c WHERE c.code IN (?) ORDER BY c.code`,
 	"kit": `SELECT k.code, IF(k.received_at IS NOT NULL, 'received', IF(k.handed_at IS NOT NULL, 'handed over', 'packed')) AS state, CONCAT(a.name, ', ', DATE_FORMAT(d.day, '%Y-%m-%d')) AS place FROM kit k JOIN contact a ON a.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id WHERE k.code IN (?) ORDER BY k.code`,
 }
 
 func (s *Service) touched(ctx context.Context, r *Recall, reached map[string][]string) error {
-	for _, kind := range []string{"mix", "lot", "copy", "kit"} {
+	for _, kind := range []string{"mix", "lot", "mould", "copy", "kit"} {
 		if len(reached[kind]) == 0 {
 			continue
 		}

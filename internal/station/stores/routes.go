@@ -48,11 +48,16 @@ func (s *Service) Lot(ctx context.Context, code string) (LotView, error) {
 
 // Trace follows what went into what, from one thing in one direction.
 func (s *Service) Trace(ctx context.Context, from trace.Node, direction string) (map[string][]string, error) {
+	return s.reached(ctx, from, direction, false)
+}
+
+// reached follows what went into what; with contact also what only touched it.
+func (s *Service) reached(ctx context.Context, from trace.Node, direction string, contact bool) (map[string][]string, error) {
 	edges, err := s.edges(ctx, from, direction)
 	if err != nil {
 		return nil, err
 	}
-	return trace.Reached(edges, from, direction, false)
+	return trace.Reached(edges, from, direction, contact)
 }
 
 // Register puts the operations of the stores on the API.
@@ -110,8 +115,9 @@ func Register(api huma.API, s *Service) {
 		Kind      string `path:"kind" enum:"lot,mix,copy,kit,form,sculpt"`
 		Code      string `path:"code"`
 		Direction string `query:"direction" enum:"forward,backward" default:"forward"`
+		Contact   bool   `query:"contact" doc:"also what only touched it: a mould of its rubber or stone, and what was cast there"`
 	}) (map[string][]string, error) {
-		return s.Trace(ctx, trace.Node{Kind: in.Kind, Code: in.Code}, in.Direction)
+		return s.reached(ctx, trace.Node{Kind: in.Kind, Code: in.Code}, in.Direction, in.Contact)
 	})
 }
 
@@ -177,7 +183,12 @@ type Priced struct {
 // registerRecalls puts recalls on the API.
 func registerRecalls(api huma.API, s *Service) {
 	web.Get(api, "/api/recalls", "Every recall, open ones first", web.Makers, func(ctx context.Context, _ *struct{}) ([]Recall, error) { return s.Recalls(ctx) })
-	web.Get(api, "/api/recalls/{code}", "A recall with everything that its lot touched and who was told", web.Makers, func(ctx context.Context, in *web.Coded) (Recall, error) { return s.Recall(ctx, in.Code) })
+	web.Get(api, "/api/recalls/{code}", "A recall with everything that its lot touched and who was told", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Contact bool `query:"contact" doc:"also what only touched it"`
+	}) (Recall, error) {
+		return s.recall(ctx, in.Code, in.Contact)
+	})
 	web.Post(api, "/api/recalls", "Call a lot back", web.Skilled, func(ctx context.Context, in *struct {
 		Body struct {
 			Lot    string `json:"lot" maxLength:"32"`

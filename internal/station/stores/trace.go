@@ -21,7 +21,9 @@ var paths = map[string]map[string][]string{
 			`SELECT l.code AS lot, o.code AS next_lot FROM lot l JOIN lot o ON o.from_lot_id = l.id WHERE l.code = ?`},
 		"mix": {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`,
 			`SELECT x.code AS mix, l.code AS next_lot FROM mix x JOIN lot l ON l.mix_id = x.id WHERE x.code = ?`,
-			`SELECT x.code AS mix, y.code AS next_mix FROM mix x JOIN mix y ON y.parent_id = x.id WHERE x.code = ?`},
+			`SELECT x.code AS mix, y.code AS next_mix FROM mix x JOIN mix y ON y.parent_id = x.id WHERE x.code = ?`,
+			`SELECT x.code AS mix, d.code AS into_mould FROM mix x JOIN mould d ON d.id = x.mould_id WHERE x.code = ?`},
+		"mould":  {`SELECT d.code AS into_mould, c.code AS copy, k.code AS kit FROM mould d JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE d.code = ?`},
 		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
 		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code = ?`},
 		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` = ?`},
@@ -71,6 +73,7 @@ type way struct {
 	Form, Sculpt, Mould, Lot, Mix *string
 	NextLot                       *string `db:"next_lot"`
 	NextMix                       *string `db:"next_mix"`
+	IntoMould                     *string `db:"into_mould"`
 	Copy, Kit                     *string
 }
 
@@ -96,7 +99,8 @@ func (s *Service) edges(ctx context.Context, start trace.Node, direction string)
 			if direction == trace.Backward {
 				next = e.From
 			}
-			if (next.Kind == "lot" || next.Kind == "mix") && !asked[next] {
+			follows := next.Kind == "lot" || next.Kind == "mix" || e.Contact && next.Kind == "mould"
+			if follows && !asked[next] {
 				asked[next] = true
 				todo = append(todo, next)
 			}
@@ -127,13 +131,14 @@ func (w way) edges() []trace.Edge {
 	for _, stop := range []struct {
 		kind string
 		code *string
-	}{{"form", w.Form}, {"sculpt", w.Sculpt}, {"mould", w.Mould}, {"lot", w.Lot}, {"mix", w.Mix}, {"lot", w.NextLot}, {"mix", w.NextMix}, {"copy", w.Copy}, {"kit", w.Kit}} {
+	}{{"form", w.Form}, {"sculpt", w.Sculpt}, {"mould", w.Mould}, {"lot", w.Lot}, {"mix", w.Mix}, {"lot", w.NextLot}, {"mix", w.NextMix}, {"mould", w.IntoMould}, {"copy", w.Copy}, {"kit", w.Kit}} {
 		if stop.code == nil {
 			continue
 		}
 		to := trace.Node{Kind: stop.kind, Code: *stop.code}
 		if from != nil {
-			edges = append(edges, trace.Edge{From: *from, To: to})
+			// What a mould is made of touches what is cast in it, and is not in it.
+			edges = append(edges, trace.Edge{From: *from, To: to, Contact: w.IntoMould != nil && (stop.kind == "mould" || from.Kind == "mould")})
 		}
 		from = &to
 	}

@@ -169,6 +169,71 @@ func TestARecallReachesEverythingAndEverybody(t *testing.T) {
 	assert.NotNil(t, r.EndedAt)
 }
 
+// What a mould is made of only touches what is cast in it: it is told on request, and
+// nobody gets a letter for it.
+func TestWhatOnlyTouchedALotIsToldOnRequest(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	b.Stocked()
+	code := b.Begun()
+	stone := b.Stone(code, 2)
+	var v struct {
+		Code    string
+		Current int
+		Lines   []struct {
+			Seq  int
+			AddG float64 `json:"add_g"`
+		}
+		Steps []struct {
+			Seq     int
+			Seconds float64
+		}
+		Follows struct{ Confirm []struct{ Code string } }
+	}
+	b.As["ivo"].Yes("POST", "/api/mixes", m{"recipe": "stone-30", "additions": []m{}, "lots": []m{}, "split": m{}, "amount": m{"mass": m{"grams": 500}, "copies": 1, "spare": 0, "waste": 0, "density": 0}}, &v)
+	confirm := []string{}
+	for _, n := range v.Follows.Confirm {
+		confirm = append(confirm, n.Code)
+	}
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/begin", m{"confirmed": confirm}, &v)
+	for v.Current != 0 {
+		for _, l := range v.Lines {
+			if l.Seq == v.Current {
+				b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/weigh", m{"seq": l.Seq, "key": shoptest.Key(), "typed": fmt.Sprintf("%.3f g", l.AddG)}, &v)
+				break
+			}
+		}
+		for _, st := range v.Steps {
+			if st.Seq == v.Current {
+				b.As["ivo"].Yes("POST", fmt.Sprintf("/api/mixes/%s/steps/%d/done", v.Code, st.Seq), m{"reason": "only a test"}, &v)
+				break
+			}
+		}
+	}
+	assert.Equal(t, "mould", b.As["ivo"].No("POST", "/api/mixes/"+v.Code+"/use", m{"what": "x", "mould": "ZZ-01/M9"}).Field)
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/use", m{"what": "", "mould": stone}, nil)
+	require.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM mould WHERE state = 'wet'`))
+	_, err := b.S.DB.Exec(`UPDATE mould SET state = 'dry'`)
+	require.NoError(t, err)
+	copies := b.Poured(code, stone)
+
+	var into map[string][]string
+	b.As["pip"].Yes("GET", "/api/trace/lot/L-stone-hard", nil, &into)
+	assert.Empty(t, into["copy"])
+	b.As["pip"].Yes("GET", "/api/trace/lot/L-stone-hard?contact=true", nil, &into)
+	assert.Equal(t, []string{stone}, into["mould"])
+	assert.Equal(t, copies, into["copy"])
+	var r stores.Recall
+	b.As["maud"].Yes("POST", "/api/recalls", m{"lot": "L-stone-hard", "reason": "it crumbles"}, &r)
+	assert.Empty(t, r.Letters)
+	b.As["maud"].Yes("GET", "/api/recalls/"+r.Code+"?contact=true", nil, &r)
+	touched := map[string]bool{}
+	for _, x := range r.Touched {
+		touched[x.Kind] = x.Contact
+	}
+	assert.Equal(t, map[string]bool{"mix": false, "mould": true, "copy": true}, touched)
+}
+
 func TestWhatCanStillBeMade(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Stocked()

@@ -8145,6 +8145,11 @@ export interface components {
             /** @description what it is like: runs like syrup, stays in the hollow */
             words?: string;
         };
+        MixUsed: {
+            /** @description code of the mould that it was made into, or laid in */
+            mould?: string;
+            what: string;
+        };
         MixView: {
             /**
              * Format: double
@@ -9322,9 +9327,6 @@ export interface components {
         "Post-api-mixes-by-code-noteRequest": {
             note: string;
         };
-        "Post-api-mixes-by-code-useRequest": {
-            what: string;
-        };
         "Post-api-moulds-stateRequest": {
             code: string;
             /** @enum {string} */
@@ -10419,6 +10421,7 @@ export interface components {
         };
         StoresTouched: {
             code: string;
+            contact: boolean;
             /** @enum {string} */
             kind: "mix" | "lot" | "copy" | "kit" | "mould";
             state: string;
@@ -17710,7 +17713,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-mixes-by-code-useRequest"];
+                "application/json": components["schemas"]["MixUsed"];
             };
         };
         responses: {
@@ -26623,7 +26626,10 @@ export interface operations {
     };
     "get-api-recalls-by-code": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description also what only touched it */
+                contact?: boolean;
+            };
             header?: never;
             path: {
                 code: string;
@@ -31328,6 +31334,8 @@ export interface operations {
         parameters: {
             query?: {
                 direction?: "forward" | "backward";
+                /** @description also what only touched it: a mould of its rubber or stone, and what was cast there */
+                contact?: boolean;
             };
             header?: never;
             path: {

@@ -14,6 +14,8 @@ ALTER TABLE mix
   ADD COLUMN rh DECIMAL(5,3) NULL,
   ADD COLUMN note VARCHAR(300) NOT NULL DEFAULT '',
   ADD COLUMN confirmed JSON NULL,
+  ADD COLUMN mould_id BIGINT UNSIGNED NULL,
+  ADD CONSTRAINT mix_mould FOREIGN KEY (mould_id) REFERENCES mould(id),
   ADD INDEX mix_of_recipe (recipe_slug, state),
   ADD CONSTRAINT mix_of FOREIGN KEY (parent_id) REFERENCES mix(id);
 

@@ -3,7 +3,8 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
-import { Entry, Go, Plain, Refusal } from "../../parts/controls";
+import { useMoulds } from "../../app/reads";
+import { Choose, Entry, Go, Plain, Refusal } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { PourInto } from "./PourInto";
@@ -18,7 +19,9 @@ export function Ends({ mix }: { mix: Mix }) {
   const [what, setWhat] = useState("");
   const [second, setSecond] = useState("");
   const keep = useAct(() => ask(api.POST("/api/mixes/{code}/put-by", { ...path, body: { amount: kept || undefined, shelf: shelf || undefined } })));
-  const use = useAct(() => ask(api.POST("/api/mixes/{code}/use", { ...path, body: { what } })));
+  const [mould, setMould] = useState("");
+  const moulds = useMoulds("");
+  const use = useAct(() => ask(api.POST("/api/mixes/{code}/use", { ...path, body: { what, mould: mould || undefined } })));
   const divide = useAct(async () => {
     const other = await ask(api.POST("/api/mixes/{code}/divide", { ...path, body: { amount: second } }));
     setSecond("");
@@ -64,7 +67,17 @@ export function Ends({ mix }: { mix: Mix }) {
         )}
         <Box w="260px">
           <Entry label="Or used for" name="what" placeholder="mould BF-03/M2, a trial" value={what} set={setWhat} problem={use.problem} />
-          <Plain mt="8px" h="44px" disabled={use.busy || !what.trim()} onClick={() => void use.run()}>
+          <Box mt="6px">
+            <Choose label="For the mould" name="mould" value={mould} set={setMould} problem={use.problem}>
+              <option value="">none</option>
+              {moulds.data?.map((m) => (
+                <option key={m.code} value={m.code}>
+                  {m.code}
+                </option>
+              ))}
+            </Choose>
+          </Box>
+          <Plain mt="8px" h="44px" disabled={use.busy || (!what.trim() && !mould)} onClick={() => void use.run()}>
             It is used
           </Plain>
           <Refusal problem={use.problem} />

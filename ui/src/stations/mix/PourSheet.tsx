@@ -271,6 +271,7 @@ export function States({ follows: f }: { follows: Schemas["CraftRecipeFollows"] 
         <b>{touchWords(f.touch)}</b> {f.touch_why}
       </Box>
       {f.confirm.length > 0 && <Box>Before it is begun: {f.confirm.map((n) => n.text).join(" ")}</Box>}
+      {!!f.heat_c && <Box>It is warmed to {f.heat_c} °C: mind pot, steam and skin.</Box>}
       {f.allergens.length > 0 && (
         <Box color="gorse" fontWeight="600">
           In it: {f.allergens.join(", ")}.

@@ -79,6 +79,7 @@ function Opened({ slug }: { slug: string }) {
       <Grid templateColumns={columns("minmax(0,1.35fr) minmax(0,1fr)")} gap="34px">
         <Box>
           <Head doc={doc} set={set} fault={fault} />
+          <Rest doc={doc} set={set} fault={fault} />
           <Lines doc={doc} set={set} fault={fault} />
           <Steps doc={doc} set={set} fault={fault} />
         </Box>
@@ -145,6 +146,53 @@ function Head({ doc, set, fault }: Part) {
       <Num label="Keeps, h" name="keep_h" value={doc.keep_h ?? 0} set={(keep_h) => set({ keep_h })} problem={fault} />
       <Num label="Rises to ×" name="rise" value={doc.rise ?? 0} set={(rise) => set({ rise })} problem={fault} />
     </Grid>
+  );
+}
+
+const clocks: [NonNullable<Doc["clock"]>, string][] = [
+  ["", "none"],
+  ["cure", "cures, by the product's sheet"],
+  ["gel", "gels, as foam does"],
+  ["set", "sets, by the water's warmth"],
+  ["plain", "so long at a temperature"],
+  ["cools", "until it is too cool to pour"],
+];
+
+/** Its clock, whether it is food, what must not be near, and what it is like. */
+function Rest({ doc, set, fault }: Part) {
+  const timed = doc.clock === "set" || doc.clock === "plain" || doc.clock === "cools";
+  return (
+    <Box mb="16px">
+      <details>
+        <summary>Clock, food, what must not be near, what it is like</summary>
+        <Grid templateColumns={fields("1.4fr 0.8fr 0.8fr 0.8fr auto")} gap="8px" mt="6px" alignItems="end">
+          <Choose label="Clock" name="clock" value={doc.clock ?? ""} set={(clock) => set({ clock: clock as Doc["clock"] })} problem={fault}>
+            {clocks.map(([c, name]) => (
+              <option key={c} value={c}>
+                {name}
+              </option>
+            ))}
+          </Choose>
+          {timed ? <Num label="Pourable, s" name="pot_s" value={doc.pot_s ?? 0} set={(pot_s) => set({ pot_s })} problem={fault} /> : <Box />}
+          {timed ? <Num label="Set, s" name="set_s" value={doc.set_s ?? 0} set={(set_s) => set({ set_s })} problem={fault} /> : <Box />}
+          {timed ? <Num label="at °C" name="ref_c" value={doc.ref_c ?? 0} set={(ref_c) => set({ ref_c })} problem={fault} /> : <Box />}
+          <Flex as="label" gap="6px" pb="9px" align="center">
+            <input type="checkbox" checked={!!doc.edible} onChange={(e) => set({ edible: e.target.checked })} /> edible
+          </Flex>
+        </Grid>
+        <Grid templateColumns={fields("1fr 1fr")} gap="8px" mt="8px">
+          <Entry
+            label="Must not be near it"
+            name="near"
+            placeholder="copper; mineral oil"
+            value={(doc.near ?? []).join("; ")}
+            set={(t) => set({ near: t.split(";").map((w) => w.trimStart()) })}
+            problem={fault}
+          />
+          <Entry label="What it is like" name="like" value={doc.like ?? ""} set={(like) => set({ like })} problem={fault} />
+        </Grid>
+      </details>
+    </Box>
   );
 }
 

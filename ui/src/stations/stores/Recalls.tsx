@@ -107,12 +107,18 @@ const linkOf: Record<string, (c: string) => string> = {
   copy: (c) => `/check/${c}`,
   kit: (c) => `/handover/${c}`,
   lot: (c) => `/stores/${c}`,
+  mould: (c) => `/mould?mould=${encodeURIComponent(c)}`,
 };
-const kinds: Record<string, string> = { mix: "Mixes", lot: "Prepared and decanted", copy: "Copies", kit: "Kits" };
+const kinds: Record<string, string> = { mix: "Mixes", lot: "Prepared and decanted", mould: "Moulds", copy: "Copies", kit: "Kits" };
 
 function OneRecall({ code }: { code: string }) {
   const params = { path: { code } };
-  const recall = useRead({ queryKey: ["recall", code], queryFn: () => ask(api.GET("/api/recalls/{code}", { params })) });
+  const [contact, setContact] = useState(false);
+  const recall = useRead({
+    queryKey: ["recall", code, contact],
+    queryFn: () => ask(api.GET("/api/recalls/{code}", { params: { ...params, query: { contact } } })),
+    placeholderData: (old) => old,
+  });
   const end = useAct(() => ask(api.POST("/api/recalls/{code}/end", { params })));
   if (!recall.data) return recall.error ? <Refusal problem={recall.error as never} /> : null;
   const r = recall.data;
@@ -121,7 +127,11 @@ function OneRecall({ code }: { code: string }) {
       <RoomHead code={code} title={`${r.name}, lot ${r.lot}`} aside={r.reason} acts={<Rooms />} />
       <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1.1fr)")} gap="34px">
         <Box>
-          <Heading>What it touched, and where that is</Heading>
+          <Heading>What it is in, and where that is</Heading>
+          <Flex as="label" gap="7px" mb="8px" align="center">
+            <input type="checkbox" checked={contact} onChange={(e) => setContact(e.target.checked)} /> with what it only touched: moulds made of it,
+            and what was cast in them
+          </Flex>
           {r.touched.length === 0 && <Box color="muted">Nothing was made of it.</Box>}
           {Object.entries(kinds).map(([kind, name]) => {
             const list = r.touched.filter((t) => t.kind === kind);
@@ -137,6 +147,7 @@ function OneRecall({ code }: { code: string }) {
                       <Box>
                         {words(t.state)}
                         {t.where && `, ${t.where}`}
+                        {t.contact && ", touched only"}
                       </Box>
                     </Flex>
                   ))}

@@ -43,7 +43,7 @@ const recall = (more: Partial<Schemas["StoresRecall"]> = {}): Schemas["StoresRec
   reason: "damp",
   at: "2026-01-12T08:45:00Z",
   by: "Maud Tarn",
-  touched: [{ kind: "kit", code: "K-001", state: "handed over", where: "Jun Abbot" }],
+  touched: [{ kind: "kit", code: "K-001", state: "handed over", where: "Jun Abbot", contact: false }],
   letters: [letter({})],
   open: 1,
   ...more,
