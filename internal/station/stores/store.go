@@ -39,7 +39,9 @@ type Lot struct {
 	UseBy   *time.Time `db:"use_by" json:"use_by,omitempty"`
 	Mix     string     `db:"mix" json:"mix,omitempty"`
 	Receipt string     `db:"receipt" json:"receipt,omitempty"`
-	Batch   *string    `db:"batch" json:"-"`
+	// FromLot is the lot that this vessel was filled from.
+	FromLot string  `db:"from_lot" json:"from_lot,omitempty"`
+	Batch   *string `db:"batch" json:"-"`
 }
 
 // Batch is the water of a base that was put by and is melted again: its share, and
@@ -82,8 +84,9 @@ func (l Lot) Stock() stock.Lot {
 func (s *Service) lots(ctx context.Context, db database.Reader, where string, args ...any) ([]Lot, error) {
 	list := []Lot{}
 	err := db.SelectContext(ctx, &list, `SELECT l.id, l.code, l.part, m.slug, m.name, m.family, l.supplier, l.received_on, l.expires_on, l.opened_on, l.open_life_days,
-		l.status, l.status_reason, l.shelf, l.used_up_at, l.use_by, l.batch, COALESCE(x.code, '') AS mix, COALESCE(r.code, '') AS receipt, COALESCE((SELECT SUM(grams) FROM movement v WHERE v.lot_id = l.id), 0) AS on_hand_g
-		FROM lot l JOIN material m ON m.id = l.material_id LEFT JOIN mix x ON x.id = l.mix_id LEFT JOIN receipt r ON r.id = l.receipt_id `+where+` ORDER BY m.family, m.name, l.expires_on, l.code, l.part`, args...)
+		l.status, l.status_reason, l.shelf, l.used_up_at, l.use_by, l.batch, COALESCE(x.code, '') AS mix, COALESCE(r.code, '') AS receipt, COALESCE(f.code, '') AS from_lot,
+		COALESCE((SELECT SUM(grams) FROM movement v WHERE v.lot_id = l.id), 0) AS on_hand_g
+		FROM lot l JOIN material m ON m.id = l.material_id LEFT JOIN mix x ON x.id = l.mix_id LEFT JOIN receipt r ON r.id = l.receipt_id LEFT JOIN lot f ON f.id = l.from_lot_id `+where+` ORDER BY m.family, m.name, l.expires_on, l.code, l.part`, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading the lots: %w", err)
 	}

@@ -115,6 +115,9 @@ func TestWhatIsDecantedKeepsItsHistory(t *testing.T) {
 	var into map[string][]string
 	b.As["ivo"].Yes("GET", "/api/trace/lot/S-1", nil, &into)
 	assert.Equal(t, []string{"S-1-dropper"}, into["lot"])
+	var vessel stores.LotView
+	b.As["pip"].Yes("GET", "/api/lots/S-1-dropper", nil, &vessel)
+	assert.Equal(t, "S-1", vessel.Parts[0].FromLot)
 	assert.Equal(t, "not_decanted", b.As["ivo"].No("POST", "/api/lots/S-1/join", nil).Code, "deliveries are never joined")
 	b.As["ivo"].Yes("POST", "/api/lots/S-1-dropper/take-out", m{"amount": "50 g", "why": "lost", "note": "knocked over"}, nil)
 	assert.Less(t, worth(), before)

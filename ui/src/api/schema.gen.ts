@@ -10194,6 +10194,7 @@ export interface components {
             /** Format: date-time */
             expires_on: string;
             family: string;
+            from_lot?: string;
             material: string;
             material_name: string;
             mix?: string;

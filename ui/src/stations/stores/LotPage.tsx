@@ -9,8 +9,14 @@ import { dayTime, grams } from "../../parts/format";
 import { columns, RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CorrectLot } from "./CorrectLot";
+import { TakeFrom } from "./TakeFrom";
 
-const linkOf: Record<string, (code: string) => string> = { mix: (c) => `/mix/${c}`, copy: (c) => `/check/${c}`, kit: (c) => `/handover/${c}` };
+const reached: { kind: string; name: string; to: (code: string) => string }[] = [
+  { kind: "mix", name: "mixes", to: (c) => `/mix/${c}` },
+  { kind: "lot", name: "lots filled or put by from it", to: (c) => `/stores/${c}` },
+  { kind: "copy", name: "copies", to: (c) => `/check/${c}` },
+  { kind: "kit", name: "kits", to: (c) => `/handover/${c}` },
+];
 
 /** How long an opened lot is good; empty for one that is shut, or that opening does not age. */
 function openLife(lot: { opened_on?: string; open_life_days: number }): string {
@@ -101,21 +107,22 @@ export function LotPage({ code }: { code: string }) {
             </Plain>
             <Refusal problem={set.problem} />
           </Box>
+          <TakeFrom parts={parts} key={`take-${code}`} />
           <CorrectLot lot={parts[0]} key={parts[0].code} />
         </Flex>
         <Box>
           <Heading>Went into</Heading>
           {went.length === 0 && <Box color="muted">Nothing yet.</Box>}
-          {["mix", "copy", "kit"].map(
-            (kind) =>
+          {reached.map(
+            ({ kind, name, to }) =>
               lot.data.went_into[kind] && (
                 <Box key={kind} mb="12px">
                   <Box color="muted" mb="5px">
-                    {{ mix: "mixes", copy: "copies", kit: "kits" }[kind]}
+                    {name}
                   </Box>
                   <Flex gap="8px" wrap="wrap">
                     {lot.data.went_into[kind].map((c) => (
-                      <Tag key={c} code={c} to={linkOf[kind](c)} />
+                      <Tag key={c} code={c} to={to(c)} />
                     ))}
                   </Flex>
                 </Box>

@@ -1,4 +1,4 @@
-import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../app/api";
@@ -6,6 +6,7 @@ import { FakeServer, No } from "../../fakeServer";
 import { aMaterial, aPiece, showAt } from "../../testing";
 import Count from "./Count";
 import Deliveries from "./Deliveries";
+import { LotPage } from "./LotPage";
 import Outlook from "./Outlook";
 import Recalls from "./Recalls";
 
@@ -101,6 +102,49 @@ describe("what is short", () => {
     fireEvent.click(screen.getByText("Ask"));
     await screen.findByText("No: Dried moss lacks 7.2 g.");
     expect(server.posted("/api/stock/can-make")).toEqual([{ piece: "AL-01", copies: 6 }]);
+  });
+});
+
+describe("a lot", () => {
+  const aLot: Schemas["StoresLot"] = {
+    code: "25-012-dropper",
+    part: "",
+    material: "softener",
+    material_name: "Silicone softener",
+    family: "softener",
+    supplier: "the counter",
+    received_on: "2025-11-02T00:00:00Z",
+    expires_on: "2026-11-02T00:00:00Z",
+    open_life_days: 180,
+    on_hand_g: 200,
+    shelf: "bench",
+    status: "ok",
+    status_reason: "",
+    from_lot: "25-012",
+  };
+
+  it("fills a vessel of its own, writes off a loss, and pours back what was filled", async () => {
+    server
+      .get("/api/lots/{code}", { parts: [aLot], movements: [], journal: [], went_into: { lot: ["25-012-tube"] } })
+      .post("/api/lots/{code}/decant", () => [aLot])
+      .post("/api/lots/{code}/take-out", () => new No(422, "out_of_range", "amount", "Lot 25-012-dropper holds 200 g."))
+      .post("/api/lots/{code}/join", () => [aLot]);
+    showAt("/stores/25-012-dropper", <LotPage code="25-012-dropper" />);
+    fireEvent.change(await screen.findByLabelText("How much"), { target: { value: "50 g" } });
+    screen.getByText("25-012-tube");
+    fireEvent.change(screen.getByLabelText("Code on the vessel"), { target: { value: "25-012-2" } });
+    fireEvent.click(screen.getByText("Fill it"));
+    await waitFor(() => expect(server.posted("/api/lots/{code}/decant")).toEqual([{ part: "", amount: "50 g", code: "25-012-2", shelf: "" }]));
+    await waitFor(() => expect((screen.getByLabelText("How much") as HTMLInputElement).value).toBe(""));
+    const form = within(screen.getByText("Take from it").closest("div[data-take]") as HTMLElement);
+    fireEvent.change(form.getByLabelText("It is"), { target: { value: "lost" } });
+    fireEvent.change(form.getByLabelText("How much"), { target: { value: "5 kg" } });
+    fireEvent.change(form.getByLabelText("What happened"), { target: { value: "knocked over" } });
+    fireEvent.click(form.getByText("Write it off"));
+    await form.findByText("Lot 25-012-dropper holds 200 g.");
+    expect((form.getByLabelText("What happened") as HTMLInputElement).value).toBe("knocked over");
+    fireEvent.click(form.getByText("Pour what is left back"));
+    await waitFor(() => expect(server.posted("/api/lots/{code}/join")).toHaveLength(1));
   });
 });
 
