@@ -65,6 +65,7 @@ func Register(api huma.API, s *Service) {
 	})
 	registerSteps(api, s)
 	registerRecipes(api, s)
+	registerBlood(api)
 	web.Get(api, "/api/scale", "What the bench scale shows", web.Makers, func(context.Context, *struct{}) (ScaleView, error) {
 		return ScaleView{s.Scale.Read(), s.Scale.Simulated()}, nil
 	})

@@ -107,6 +107,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stage blood by type, as it usually stands, skins over and stains */
+        get: operations["get-api-blood"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blood/need": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How much blood a scene wants over its takes */
+        post: operations["post-api-blood-need"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/drying-and-cure": {
         parameters: {
             query?: never;
@@ -4777,6 +4811,53 @@ export interface components {
             /** Format: double */
             yield_pa: number | null;
         };
+        CraftBloodKind: {
+            /**
+             * Format: double
+             * @description usual depth in a wound
+             */
+            depth_mm: number;
+            edible: boolean;
+            gloss: string;
+            id: string;
+            /** @description of the library */
+            product: string;
+            remover: string;
+            /**
+             * Format: double
+             * @description share that is put on again each take
+             */
+            renew: number;
+            /**
+             * Format: double
+             * @description minutes until it skins over at 21 °C
+             */
+            skins_min: number;
+            /**
+             * Format: int64
+             * @description 0 none, 1 skin for a day, 2 cloth and grout, 3 for good in fabric
+             */
+            stains: number;
+            stays: boolean;
+        };
+        CraftBloodNeed: {
+            by_type: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            first_ml: number;
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            ml: number;
+            /**
+             * Format: double
+             * @description the first of them skins over
+             */
+            skins_min: number;
+            /** Format: int64 */
+            stains: number;
+        };
         CraftColourLab: {
             /** Format: double */
             a: number;
@@ -7976,6 +8057,16 @@ export interface components {
              */
             value: number;
         };
+        MixScene: {
+            places: components["schemas"]["MixWetted"][];
+            /** Format: int64 */
+            takes: number;
+            /**
+             * Format: double
+             * @description spilt, left in bottles and on brushes
+             */
+            waste_pct: number;
+        };
         MixSheet: {
             amount: components["schemas"]["CraftMixAnswer"];
             follows: components["schemas"]["CraftRecipeFollows"];
@@ -8266,6 +8357,25 @@ export interface components {
             seq: number;
             /** @description what is really in the cup of this line, all in all */
             typed: string;
+        };
+        MixWetted: {
+            /**
+             * Format: double
+             * @description covered as deep as this type usually stands
+             */
+            area_cm2: number;
+            /**
+             * Format: double
+             * @description how long each
+             */
+            run_mm: number;
+            /**
+             * Format: int64
+             * @description runs down from it
+             */
+            runs: number;
+            /** @enum {string} */
+            type: "spatter" | "arterial" | "venous" | "aged" | "gel" | "scab" | "edible_fresh" | "edible_old";
         };
         Mould: {
             /** Format: int64 */
@@ -10961,6 +11071,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PeopleHealthFact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-blood": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftBloodKind"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-blood-need": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixScene"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftBloodNeed"];
                 };
             };
             /** @description Unauthorized */

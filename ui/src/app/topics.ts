@@ -12,6 +12,8 @@ export const readsOf = {
   "layer kinds": [],
   methods: [],
   hands: [],
+  blood: [],
+  "blood need": [],
   "map kinds": [],
   "texture choices": [],
   rules: ["section", "brief"],

@@ -1,12 +1,13 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { keepPreviousData } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { Equipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
+import { useSettled } from "../../app/useSettled";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, duration, grams } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
@@ -20,7 +21,7 @@ type Advice = Schemas["CraftAdviseAdvice"];
 export function Method({ piece }: { piece: Schemas["PieceView"] }) {
   const code = piece.code;
   const [tried, setTried] = useState<Conditions>({});
-  const asked = useRested(tried);
+  const asked = useSettled(tried);
   const advice = useRead({
     queryKey: ["advice", code, asked],
     queryFn: () => ask(api.POST("/api/pieces/{code}/advice", { params: { path: { code } }, body: asked })),
@@ -94,16 +95,6 @@ export function Method({ piece }: { piece: Schemas["PieceView"] }) {
       )}
     </Flex>
   );
-}
-
-/** The conditions once the hand rests. */
-function useRested(now: Conditions): Conditions {
-  const [rested, setRested] = useState(now);
-  useEffect(() => {
-    const t = window.setTimeout(() => setRested(now), 250);
-    return () => window.clearTimeout(t);
-  }, [now]);
-  return rested;
 }
 
 /** One method: its place and score, what holds it back, and every criterion when it is opened. */

@@ -19,6 +19,7 @@ export default function Mix() {
   const ended = mixes.data.filter((m) => m.state !== "planned" && m.state !== "weighing");
   const ready = pieces.data.filter((p) => p.section_number > 0);
   const recipe = query.get("recipe") ?? undefined;
+  const ml = Number(query.get("ml")) || undefined;
   const piece = ready.find((p) => p.code === query.get("piece"))?.code ?? (recipe ? undefined : ready[0]?.code);
   const whose = (m: (typeof open)[number]) => (m.piece ? `${m.piece}, ${m.piece_name}` : m.material);
   return (
@@ -67,7 +68,7 @@ export default function Mix() {
               </Teach>
             </Box>
           )}
-          <PourSheet pieces={ready} piece={piece} recipe={recipe} key={`${piece} ${recipe}`} />
+          <PourSheet pieces={ready} piece={piece} recipe={recipe} ml={ml} key={`${piece} ${recipe} ${ml}`} />
         </Box>
       </Grid>
     </Box>

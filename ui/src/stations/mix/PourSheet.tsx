@@ -14,8 +14,8 @@ import { type Name, type Stirred, useOrder } from "./useOrder";
 type Ordered = ReturnType<typeof useOrder>;
 
 /** From the amount wanted to a sheet with lots: live, before anything is recorded. */
-export function PourSheet({ pieces, piece, recipe }: { pieces: Schemas["Piece"][]; piece?: string; recipe?: string }) {
-  const o = useOrder({ piece, recipe });
+export function PourSheet({ pieces, piece, recipe, ml }: { pieces: Schemas["Piece"][]; piece?: string; recipe?: string; ml?: number }) {
+  const o = useOrder({ piece, recipe, ml });
   return (
     <Grid templateColumns={columns("minmax(0,380px) minmax(0,1fr)")} gap="30px">
       <Flex direction="column" gap="10px">
@@ -160,7 +160,7 @@ function HowMuch({ o }: { o: Ordered }) {
       <Grid templateColumns={fields("1.5fr 1fr 1fr")} gap="8px">
         <Choose label="Told by" name="route" value={route} set={o.route[1]}>
           {forPiece && <option value="each">the section</option>}
-          {forPiece && <option value="scan">what is believed</option>}
+          <option value="scan">{forPiece ? "what is believed" : "a volume"}</option>
           <option value="clay">clay used</option>
           <option value="water">water fill</option>
           <option value="area">area × thickness</option>

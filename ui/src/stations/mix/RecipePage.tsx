@@ -7,6 +7,7 @@ import { useMaterials } from "../../app/reads";
 import { useDraft } from "../../app/useDraft";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { columns, fields, RoomHead } from "../../parts/Room";
+import { BloodNeed } from "./BloodNeed";
 import { States } from "./PourSheet";
 import { actName } from "./steps";
 import { Trials } from "./Trials";
@@ -112,6 +113,7 @@ function Opened({ slug }: { slug: string }) {
           <States follows={view.follows} />
           <Box mt="18px">
             <Trials slug={slug} />
+            <BloodNeed slug={slug} makes={doc.makes} />
           </Box>
           <Versions view={view} />
         </Box>

@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { useSettled } from "../../app/useSettled";
 
 type Order = Schemas["MixOrder"];
 type Wanted = Schemas["MixWanted"];
@@ -56,16 +57,17 @@ export interface TakenLot {
 }
 
 /** What a mix is to be, as it is typed, and its sheet with lots, worked out as it changes. Nothing is recorded before plan. */
-export function useOrder(first: { piece?: string; recipe?: string }) {
+export function useOrder(first: { piece?: string; recipe?: string; ml?: number }) {
   const navigate = useNavigate();
   const [piece, setPiece] = useState(first.piece ?? "");
   const [layer, setLayer] = useState("");
   const [recipe, setRecipe] = useState(first.recipe ?? "");
-  const [route, setRoute] = useState<Route>("mass");
-  const [answers, setAnswers] = useState<Answers>(noAnswers);
+  const [route, setRoute] = useState<Route>(first.ml ? "scan" : "mass");
+  const [answers, setAnswers] = useState<Answers>(first.ml ? { ...noAnswers, volume: held(first.ml, 0, "ml") } : noAnswers);
   const [copies, setCopies] = useState("1");
   const [spare, setSpare] = useState("0");
-  const [waste, setWaste] = useState("15");
+  // A volume that was reckoned elsewhere has its waste in it.
+  const [waste, setWaste] = useState(first.ml ? "0" : "15");
   const [stirred, setStirred] = useState<Stirred[]>([]);
   const [bowl, setBowl] = useState("");
   const [pour, setPour] = useState("");
@@ -82,11 +84,7 @@ export function useOrder(first: { piece?: string; recipe?: string }) {
   });
 
   const inputs = JSON.stringify({ piece, recipe, route, answers, copies, spare, waste, stirred, bowl, pour, hands, water, lots });
-  const [settled, setSettled] = useState(inputs);
-  useEffect(() => {
-    const t = window.setTimeout(() => setSettled(inputs), 180);
-    return () => window.clearTimeout(t);
-  }, [inputs]);
+  const settled = useSettled(inputs);
 
   const read = async (name: string, text: string, kind: string, value?: number) => {
     if (value !== undefined) return value;

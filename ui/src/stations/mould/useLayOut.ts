@@ -1,7 +1,8 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { useSettled } from "../../app/useSettled";
 
 export type Plan = Schemas["MouldPlan"];
 type Order = Schemas["CraftMouldmathOrder"];
@@ -66,11 +67,7 @@ export function useLayOut(plan: Plan, code: string, done: () => void) {
           },
   };
   const asked = JSON.stringify(order);
-  const [settled, setSettled] = useState(asked);
-  useEffect(() => {
-    const t = window.setTimeout(() => setSettled(asked), 200);
-    return () => window.clearTimeout(t);
-  }, [asked]);
+  const settled = useSettled(asked);
   const sheet = useRead({
     queryKey: ["mould sheet", settled],
     queryFn: () => ask(api.POST("/api/mould-sheets", { body: JSON.parse(settled) as Order })),
