@@ -116,6 +116,7 @@ func TestAPictureForNothingLeavesNothing(t *testing.T) {
 		"/api/pieces/NO-99/references":    {"caption": "c", "credit": "c", "view": "front", "standing": "direct"},
 		"/api/pieces/NO-99/sculpt-photos": {"caption": "c"},
 		"/api/moulds/photographs":         {"code": "NO-99/M1", "caption": "c"},
+		"/api/kept-files":                 {"of": "lot", "code": "NO-99", "what": "label"},
 	} {
 		var form bytes.Buffer
 		w := multipart.NewWriter(&form)

@@ -125,7 +125,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		s.Brief.Forecast, s.Brief.Reader = device.SimulatedForecast{Seed: 1}, &device.SimulatedReader{Seed: 1}
 	}
 	s.Pieces.Around = s.Brief
-	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live, PublicURL: c.PublicURL}
+	s.Stores = &stores.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, PublicURL: c.PublicURL}
 	s.Recipes = &recipes.Service{DB: db, Clock: now, Live: s.Live, Documents: s.Pieces.Documents}
 	s.Jobs = jobs.New(db, s.Live)
 	s.Form = &form.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, People: s.People, Jobs: s.Jobs, Uploads: &files.Uploads{Store: s.Files, DB: db, Now: time.Now}, PublicURL: c.PublicURL}

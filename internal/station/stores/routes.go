@@ -3,6 +3,7 @@ package stores
 import (
 	"context"
 	"io"
+	"mime/multipart"
 	"net/http"
 	"strings"
 
@@ -13,6 +14,7 @@ import (
 	"yewmoor/internal/craft/substance"
 	"yewmoor/internal/craft/trace"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/shelf"
@@ -99,6 +101,7 @@ func Register(api huma.API, s *Service) {
 		return s.SetStatus(ctx, in.Code, in.Body.Status, in.Body.Reason)
 	})
 	registerMoves(api, s)
+	registerKept(api, s)
 	registerLists(api, s)
 	registerRecalls(api, s)
 	web.Get(api, "/api/substances", "What people may not take, and what products may hold: the usual list and the shop's own", web.Makers, func(ctx context.Context, _ *struct{}) (substance.List, error) { return shelf.Substances(ctx, s.DB) })
@@ -209,8 +212,24 @@ func registerRecalls(api huma.API, s *Service) {
 	web.Post(api, "/api/recalls/{code}/end", "Close a recall whose letters are all answered", web.Skilled, func(ctx context.Context, in *web.Coded) (Recall, error) { return s.EndRecall(ctx, in.Code) })
 }
 
-// Serve puts the papers of the stores on the engine.
+// registerKept puts the files that are kept with lots, products and recipes on the API.
+func registerKept(api huma.API, s *Service) {
+	web.Get(api, "/api/kept-files", "What is kept with a lot, a product or a recipe: labels, sheets, swatches", web.Makers, func(ctx context.Context, in *KeptWith) ([]KeptFile, error) { return s.KeptFiles(ctx, *in) })
+	web.Delete(api, "/api/kept-files/{id}", "Take a file away from what it was kept with", web.Makers, func(ctx context.Context, in *struct {
+		KeptWith
+		ID uint64 `path:"id"`
+	}) ([]KeptFile, error) {
+		return s.LetGo(ctx, in.KeptWith, in.ID)
+	})
+}
+
+// Serve puts the papers of the stores on the engine, and takes in what is kept with them.
 func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodPost, "/api/kept-files", "Keep a picture or a PDF with a lot, a product or a recipe", web.Makers, func(c *gin.Context) error {
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+			return s.KeepFile(c.Request.Context(), KeptWith{Of: c.PostForm("of"), Code: c.PostForm("code")}, c.PostForm("what"), c.PostForm("words"), body)
+		})
+	})
 	e.Handle(http.MethodGet, "/api/recalls/:code/letters.pdf", "A letter for every artist who has something of a recalled lot", web.Makers, func(c *gin.Context) error {
 		return web.PDF(c, c.Param("code")+"-letters.pdf", func(w io.Writer) error { return s.WriteLetters(c.Request.Context(), w, c.Param("code")) })
 	})

@@ -15,6 +15,7 @@ import (
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 )
@@ -25,6 +26,7 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	Work  Work
+	Files *files.Store
 	// PublicURL is where the codes on labels lead.
 	PublicURL string
 }

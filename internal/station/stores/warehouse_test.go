@@ -5,6 +5,8 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"io"
+	"mime/multipart"
 	"strings"
 	"testing"
 	"time"
@@ -333,4 +335,56 @@ func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
 	first := list[0]
 	b.As["maud"].Yes("POST", "/api/lots/"+first.Lot+"/status", m{"status": "quarantine", "reason": "it smells"}, nil)
 	assert.Equal(t, "lot_refused", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": first.Lot, "part": first.Part, "amount": "1 g"}).Code)
+}
+
+// A label is photographed, a safety sheet kept as it came; what is neither is refused,
+// and what was taken away is gone from the list.
+func TestLabelsSheetsAndSwatchesAreKept(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	keep := func(of, code, what, content string) (int, []stores.KeptFile) {
+		var form bytes.Buffer
+		w := multipart.NewWriter(&form)
+		for name, value := range map[string]string{"of": of, "code": code, "what": what, "words": "as it came"} {
+			require.NoError(t, w.WriteField(name, value))
+		}
+		part, err := w.CreateFormFile("file", "x")
+		require.NoError(t, err)
+		_, err = part.Write([]byte(content))
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		res, err := b.As["pip"].Client.Post(b.URL+"/api/kept-files", w.FormDataContentType(), &form)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		var out []stores.KeptFile
+		if res.StatusCode == 200 {
+			require.NoError(t, json.NewDecoder(res.Body).Decode(&out))
+		}
+		return res.StatusCode, out
+	}
+	sheet := "%PDF-1.4\n% a sheet of four lines\n"
+	status, list := keep("lot", "S-1", "label", shoptest.Picture(t, 60, 40))
+	require.Equal(t, 200, status)
+	require.Len(t, list, 1)
+	assert.Equal(t, "image/png", list[0].MediaType)
+	status, sheets := keep("material", "softener", "safety sheet", sheet)
+	require.Equal(t, 200, status)
+	require.Len(t, sheets, 1)
+	res, err := b.As["pip"].Client.Get(b.URL + "/api/files/" + sheets[0].SHA256)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	assert.Equal(t, sheet, string(raw))
+	assert.Equal(t, "application/pdf", res.Header.Get("Content-Type"))
+	status, _ = keep("recipe", "blood-running", "swatch", shoptest.Picture(t, 40, 60))
+	assert.Equal(t, 200, status)
+	for _, bad := range [][3]string{{"lot", "label", "<script>alert(1)</script>"}, {"lot", "label", ""}, {"lot", "swatch", sheet}, {"shelf", "label", sheet}} {
+		status, _ = keep(bad[0], "S-1", bad[1], bad[2])
+		assert.Equal(t, 422, status, bad)
+	}
+	path := fmt.Sprintf("/api/kept-files/%d?of=", list[0].ID)
+	assert.Equal(t, 404, b.As["pip"].No("DELETE", path+"material&code=softener", nil).Status, "only from what it is kept with")
+	b.As["pip"].Yes("DELETE", path+"lot&code=S-1", nil, &list)
+	assert.Empty(t, list)
 }

@@ -77,6 +77,7 @@ export const readsOf = {
   recipes: ["recipes", "materials"],
   recipe: ["recipes", "materials"],
   trials: ["recipes"],
+  "kept files": ["lots", "materials", "recipes"],
   wanted: ["section", "runs", "materials", "recipes"],
   exposures: ["mixes"],
   mixes: ["mixes"],

@@ -7,6 +7,7 @@ import { useMaterials } from "../../app/reads";
 import { useDraft } from "../../app/useDraft";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { columns, fields, RoomHead } from "../../parts/Room";
+import { KeptFiles } from "../stores/KeptFiles";
 import { BloodNeed } from "./BloodNeed";
 import { States } from "./PourSheet";
 import { actName } from "./steps";
@@ -113,6 +114,9 @@ function Opened({ slug }: { slug: string }) {
           <States follows={view.follows} />
           <Box mt="18px">
             <Trials slug={slug} />
+            <Box mt="18px">
+              <KeptFiles of="recipe" code={slug} key={slug} />
+            </Box>
             <BloodNeed slug={slug} makes={doc.makes} />
           </Box>
           <Versions view={view} />

@@ -9,6 +9,7 @@ import { dayTime, grams } from "../../parts/format";
 import { columns, RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CorrectLot } from "./CorrectLot";
+import { KeptFiles } from "./KeptFiles";
 import { TakeFrom } from "./TakeFrom";
 
 const reached: { kind: string; name: string; to: (code: string) => string }[] = [
@@ -128,6 +129,9 @@ export function LotPage({ code }: { code: string }) {
                 </Box>
               ),
           )}
+          <Box mt="20px">
+            <KeptFiles of="lot" code={code} key={code} />
+          </Box>
         </Box>
         <Box>
           <Heading>The ledger</Heading>

@@ -8,6 +8,7 @@ import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls
 import { words } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { columns, fields, RoomHead } from "../../parts/Room";
+import { KeptFiles } from "./KeptFiles";
 import { Rooms } from "./Rooms";
 
 type Product = Schemas["CraftMaterialProduct"];
@@ -66,6 +67,11 @@ export default function Products() {
         </Box>
         <Box>
           {product ? <OneProduct p={product} key={product.slug} /> : <Box color="muted">Choose a product on the left, or add one of your own.</Box>}
+          {product && (
+            <Box mt="22px">
+              <KeptFiles of="material" code={product.slug} key={product.slug} />
+            </Box>
+          )}
           <Box mt="26px">
             <NewProduct list={materials.data ?? []} done={(slug) => setQuery({ of: slug })} />
           </Box>

@@ -125,6 +125,18 @@ describe("a lot", () => {
 
   it("fills a vessel of its own, writes off a loss, and pours back what was filled", async () => {
     server
+      .get("/api/kept-files", [
+        {
+          id: 3,
+          what: "safety sheet",
+          words: "of May",
+          sha256: "ab12",
+          media_type: "application/pdf",
+          added_at: "2026-01-12T08:15:00Z",
+          who: "Pip Sallow",
+        },
+      ])
+      .delete("/api/kept-files/{id}", () => [])
       .get("/api/lots/{code}", { parts: [aLot], movements: [], journal: [], went_into: { lot: ["25-012-tube"] } })
       .post("/api/lots/{code}/decant", () => [aLot])
       .post("/api/lots/{code}/take-out", () => new No(422, "out_of_range", "amount", "Lot 25-012-dropper holds 200 g."))
@@ -145,6 +157,9 @@ describe("a lot", () => {
     expect((form.getByLabelText("What happened") as HTMLInputElement).value).toBe("knocked over");
     fireEvent.click(form.getByText("Pour what is left back"));
     await waitFor(() => expect(server.posted("/api/lots/{code}/join")).toHaveLength(1));
+    expect((screen.getByText("safety sheet: of May, PDF") as HTMLAnchorElement).download).toBe("25-012-dropper-safety-sheet.pdf");
+    fireEvent.click(screen.getByLabelText("Take safety sheet: of May away"));
+    await waitFor(() => expect(server.asked.some((a) => a.path === "/api/kept-files/{id}" && a.params.id === "3")).toBe(true));
   });
 });
 
