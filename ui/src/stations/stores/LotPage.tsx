@@ -3,13 +3,13 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
+import { KeptFiles } from "../../app/KeptFiles";
 import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { dayTime, grams } from "../../parts/format";
 import { columns, RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CorrectLot } from "./CorrectLot";
-import { KeptFiles } from "./KeptFiles";
 import { TakeFrom } from "./TakeFrom";
 
 const reached: { kind: string; name: string; to: (code: string) => string }[] = [

@@ -3,12 +3,12 @@ import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { KeptFiles } from "../../app/KeptFiles";
 import { useMaterials } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { words } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { columns, fields, RoomHead } from "../../parts/Room";
-import { KeptFiles } from "./KeptFiles";
 import { Rooms } from "./Rooms";
 
 type Product = Schemas["CraftMaterialProduct"];

@@ -1,10 +1,10 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useRef, useState } from "react";
-import { useAct } from "../../app/act";
-import { api, ask, type Schemas, upload } from "../../app/api";
-import { useRead } from "../../app/read";
-import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
-import { dayTime } from "../../parts/format";
+import { Choose, Entry, Heading, Plain, Refusal } from "../parts/controls";
+import { dayTime } from "../parts/format";
+import { useAct } from "./act";
+import { api, ask, type Schemas, upload } from "./api";
+import { useRead } from "./read";
 
 type Of = "lot" | "material" | "recipe";
 type What = Schemas["StoresKeptFile"]["what"];
