@@ -43,6 +43,24 @@ func lock(ctx context.Context, tx database.Tx, code string) (row, error) {
 	return readRow(ctx, tx, code)
 }
 
+// lockCup holds a mix's row and reads what is in its cup.
+func lockCup(ctx context.Context, tx database.Tx, code string) (cup, error) {
+	m, err := lock(ctx, tx, code)
+	if err != nil {
+		return cup{}, err
+	}
+	return readCup(ctx, tx, m)
+}
+
+// lockFinished is lockCup, and refuses what is not all in yet.
+func lockFinished(ctx context.Context, tx database.Tx, code string) (cup, error) {
+	c, err := lockCup(ctx, tx, code)
+	if err != nil {
+		return cup{}, err
+	}
+	return c, c.finished()
+}
+
 // confirmation is what somebody confirmed before they began.
 type confirmation struct {
 	Person uint64    `json:"person"`

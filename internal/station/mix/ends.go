@@ -155,17 +155,11 @@ type Kept struct {
 // a base that is melted again.
 func (s *Service) PutBy(ctx context.Context, code string, in Kept) (View, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
+		c, err := lockFinished(ctx, tx, code)
 		if err != nil {
 			return err
 		}
-		c, err := readCup(ctx, tx, m)
-		if err != nil {
-			return err
-		}
-		if err := c.finished(); err != nil {
-			return err
-		}
+		m := c.row
 		if c.house.KeepH == 0 {
 			return problem.Conflict("does_not_keep", "%s does not keep: pour it, or say what it was used for.", c.house.Name)
 		}
@@ -223,17 +217,11 @@ func (s *Service) Use(ctx context.Context, code string, in Used) (View, error) {
 		return View{}, problem.Invalid("missing", "what", "What was it used for?")
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
+		c, err := lockFinished(ctx, tx, code)
 		if err != nil {
 			return err
 		}
-		c, err := readCup(ctx, tx, m)
-		if err != nil {
-			return err
-		}
-		if err := c.finished(); err != nil {
-			return err
-		}
+		m := c.row
 		if mould != "" {
 			known, err := database.Changed(tx.ExecContext(ctx, `UPDATE mix SET mould_id = (SELECT id FROM mould WHERE code = ?) WHERE id = ? AND EXISTS (SELECT 1 FROM mould WHERE code = ?)`, mould, m.ID, mould))
 			if err != nil {
@@ -253,17 +241,11 @@ func (s *Service) Use(ctx context.Context, code string, in Used) (View, error) {
 func (s *Service) Divide(ctx context.Context, code, amount string) (View, error) {
 	var second string
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
+		c, err := lockFinished(ctx, tx, code)
 		if err != nil {
 			return err
 		}
-		c, err := readCup(ctx, tx, m)
-		if err != nil {
-			return err
-		}
-		if err := c.finished(); err != nil {
-			return err
-		}
+		m := c.row
 		q, err := quantity.Parse(amount, quantity.Mass, c.materials[m.Slug].Mixed(), "amount")
 		if err != nil {
 			return err

@@ -52,14 +52,11 @@ type StepDone struct {
 // stepAct does one act on the step that is next.
 func (s *Service) stepAct(ctx context.Context, code string, seq int, act func(tx database.Tx, c cup, t stepRow) error) (View, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
+		c, err := lockCup(ctx, tx, code)
 		if err != nil {
 			return err
 		}
-		c, err := readCup(ctx, tx, m)
-		if err != nil {
-			return err
-		}
+		m := c.row
 		if after := m.State == "poured" || m.State == "used" || m.State == "put_by"; m.ParentID != nil || m.State != "weighing" && !(after && c.testing()) {
 			return problem.Conflict("not_weighing", "%s is not on the bench: begin it first.", code)
 		}

@@ -37,14 +37,11 @@ func codeOf(tag string) string {
 // product may be taken with a reason, as long as nothing of the line is in.
 func (s *Service) Tag(ctx context.Context, code string, in TagRead) (View, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		m, err := lock(ctx, tx, code)
+		c, err := lockCup(ctx, tx, code)
 		if err != nil {
 			return err
 		}
-		c, err := readCup(ctx, tx, m)
-		if err != nil {
-			return err
-		}
+		m := c.row
 		i := slices.IndexFunc(c.lines, func(l lineRow) bool { return l.Seq == in.Seq })
 		if i < 0 {
 			return problem.NotFound("line", fmt.Sprint(in.Seq))

@@ -38,6 +38,18 @@ func amountOf(text string, l Lot, density, onHand float64, field string) (float6
 	return q.Value, nil
 }
 
+// lockAmount holds a part of a lot until the act ends, and reads how much of it is meant.
+func (s *Service) lockAmount(ctx context.Context, tx database.Tx, code, part, amount string) (l Lot, onHand, grams float64, err error) {
+	if l, err = s.one(ctx, tx, code, part); err != nil {
+		return l, 0, 0, err
+	}
+	if _, onHand, err = s.lock(ctx, tx, l.ID); err != nil {
+		return l, 0, 0, err
+	}
+	grams, err = amountOf(amount, l, 0, onHand, "amount")
+	return l, onHand, grams, err
+}
+
 // TakeOut writes off what was lost, given as a sample or disposed of.
 func (s *Service) TakeOut(ctx context.Context, code string, in TakenOut) ([]Lot, error) {
 	in.Note = strings.TrimSpace(in.Note)
@@ -45,15 +57,7 @@ func (s *Service) TakeOut(ctx context.Context, code string, in TakenOut) ([]Lot,
 		return nil, problem.Invalid("missing", "note", "Say what happened, or where it went.")
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		l, err := s.one(ctx, tx, code, in.Part)
-		if err != nil {
-			return err
-		}
-		_, onHand, err := s.lock(ctx, tx, l.ID)
-		if err != nil {
-			return err
-		}
-		grams, err := amountOf(in.Amount, l, 0, onHand, "amount")
+		l, onHand, grams, err := s.lockAmount(ctx, tx, code, in.Part, in.Amount)
 		if err != nil {
 			return err
 		}
@@ -86,15 +90,7 @@ func (s *Service) Decant(ctx context.Context, code string, in Decanted) ([]Lot, 
 		return nil, problem.Invalid("missing", "code", "What is written on the new vessel?")
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		l, err := s.one(ctx, tx, code, in.Part)
-		if err != nil {
-			return err
-		}
-		_, onHand, err := s.lock(ctx, tx, l.ID)
-		if err != nil {
-			return err
-		}
-		grams, err := amountOf(in.Amount, l, 0, onHand, "amount")
+		l, onHand, grams, err := s.lockAmount(ctx, tx, code, in.Part, in.Amount)
 		if err != nil {
 			return err
 		}
