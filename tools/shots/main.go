@@ -93,7 +93,7 @@ func run(base, dir, one, out, who, keys, click string, wait time.Duration, width
 	for _, v := range views {
 		if v[0] == "bench" {
 			// Half weighed says more than a written sheet.
-			if _, err := post(tab, "/api/mixes/X-0013/begin", nil); err != nil {
+			if _, err := post(tab, "/api/mixes/X-0013/begin", map[string]any{}); err != nil {
 				return err
 			}
 			if _, err := post(tab, "/api/mixes/X-0013/weigh", map[string]any{"seq": 1, "key": "5ad0d3f4-0b64-4c6b-9d0c-6f0a4c1f7e21", "typed": "7.6 g"}); err != nil {
