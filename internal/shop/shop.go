@@ -142,6 +142,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, PublicURL: c.PublicURL}
+	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))

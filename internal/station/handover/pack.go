@@ -132,6 +132,46 @@ type contact struct {
 	name string
 }
 
+// AskAgain asks the rule book about a product that is filled off for a packed kit, as
+// the rules stand now: the wearers of its copies, whoever fills it, and the artist.
+func (s *Service) AskAgain(ctx context.Context, tx database.Tx, kit, slug string) error {
+	var in []struct {
+		Piece  string
+		Number int
+	}
+	if err := tx.SelectContext(ctx, &in, `SELECT DISTINCT q.code AS piece, COALESCE(c.section_number, 0) AS number
+		FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE k.code = ?`, kit); err != nil {
+		return fmt.Errorf("reading what the kit holds: %w", err)
+	}
+	about := journal.Entry{At: s.Clock.Now(), Kind: "kit", Code: kit}
+	for _, c := range in {
+		p, err := piece.Find(ctx, tx, c.Piece)
+		if err != nil {
+			return err
+		}
+		of := about
+		of.Piece = p.ID
+		if err := s.Pieces.AskRules(ctx, tx, p, c.Number, of); err != nil {
+			return err
+		}
+		if err := s.Pieces.AskStuff(ctx, tx, p, c.Number, of, slug); err != nil {
+			return err
+		}
+	}
+	var artist struct {
+		ID   uint64
+		Name string
+	}
+	if err := tx.GetContext(ctx, &artist, `SELECT a.id, a.name FROM kit k JOIN contact a ON a.id = k.artist_id WHERE k.code = ?`, kit); err != nil {
+		return fmt.Errorf("reading the kit's artist: %w", err)
+	}
+	open, err := s.Pieces.Hands(ctx, tx, people.Owner{Kind: "contact", ID: artist.ID}, artist.Name, slug)
+	if err != nil {
+		return err
+	}
+	return piece.Meet(ctx, tx, about, open...)
+}
+
 func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, artist contact, kitCode, code, field string, now time.Time) error {
 	c, err := copies.Lock(ctx, tx, code)
 	if problem.IsNotFound(err) {

@@ -102,6 +102,14 @@ func (s *Service) Trials(ctx context.Context, slug string) ([]Tried, error) {
 		At      time.Time
 		By      string `db:"by_name"`
 	}
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	house, _, err := recipes.Agreed(ctx, s.DB, slug, materials)
+	if err != nil {
+		return nil, err
+	}
 	// By index recipe_trial_of.
 	if err := s.DB.SelectContext(ctx, &rows, `SELECT t.figures, t.at, p.name AS by_name FROM recipe_trial t JOIN person p ON p.id = t.person_id WHERE t.recipe_slug = ? ORDER BY t.at DESC, t.id DESC LIMIT 20`, slug); err != nil {
 		return nil, fmt.Errorf("reading the trials: %w", err)
@@ -118,7 +126,7 @@ func (s *Service) Trials(ctx context.Context, slug string) ([]Tried, error) {
 			if f.Fit.YieldPa != nil {
 				y = *f.Fit.YieldPa
 			}
-			t.AfterMM = blood.Of(blood.Flow{ViscosityPas: *v, YieldPa: y, Density: 1350, TiltDeg: 90, FilmMM: 0.3, VolumeML: 0.1, WidthMM: 4, TimeS: 30, SurfaceNM: 0.06, Hysteresis: 0.3}).Distance
+			t.AfterMM = blood.Of(blood.Flow{ViscosityPas: *v, YieldPa: y, Density: materials[house.Makes].Mixed() * 1000, TiltDeg: 90, FilmMM: 0.3, VolumeML: 0.1, WidthMM: 4, TimeS: 30, SurfaceNM: 0.06, Hysteresis: 0.3}).Distance
 		}
 		out = append(out, t)
 	}

@@ -66,8 +66,14 @@ type KitTaken struct {
 	Amount string `json:"amount" maxLength:"64"`
 }
 
-// TakeForKit draws what goes with a kit from its lot. Which lots go with it was asked
-// of the rule book as it was packed; that the lot may still be used is asked now.
+// Kits is the room that packs kits.
+type Kits interface {
+	// AskAgain asks the rule book, inside the act, about a product that is filled off for a kit.
+	AskAgain(ctx context.Context, tx database.Tx, kit, slug string) error
+}
+
+// TakeForKit draws what goes with a kit from its lot. Much can have come to light since
+// it was packed: the rule book is asked again, and whether the lot may still be used.
 func (s *Service) TakeForKit(ctx context.Context, kit string, in KitTaken) ([]KitLot, error) {
 	materials, err := shelf.Load(ctx, s.DB)
 	if err != nil {
@@ -86,6 +92,9 @@ func (s *Service) TakeForKit(ctx context.Context, kit string, in KitTaken) ([]Ki
 		}
 		if l.Refused != "" {
 			return problem.Invalid("lot_refused", "lot", "Lot %s may not be used: %s.", in.Lot, l.Refused)
+		}
+		if err := s.Kits.AskAgain(ctx, tx, kit, l.Material); err != nil {
+			return err
 		}
 		_, onHand, err := s.lock(ctx, tx, l.ID)
 		if err != nil {

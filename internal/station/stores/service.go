@@ -26,6 +26,7 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	Work  Work
+	Kits  Kits
 	Files *files.Store
 	// PublicURL is where the codes on labels lead.
 	PublicURL string

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"mime/multipart"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -332,6 +333,20 @@ func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
 		assert.InDelta(t, before-l.NeedG, b.OnHand(l.Lot, l.Part), 0.006, l.Name)
 	}
 	assert.Equal(t, "lot", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": "L-water", "amount": "1 g"}).Field, "it does not go with the kit")
+
+	// What came to light since it was packed is asked of the rules again.
+	holds := map[string]string{"adhesive-acrylic": "acrylate", "adhesive-gum": "colophony", "adhesive-silicone": "silicone", "powder-translucent": "talc"}
+	met := slices.IndexFunc(list, func(l stores.KitLot) bool { return holds[l.Material] != "" })
+	require.GreaterOrEqual(t, met, 0)
+	glue := list[met]
+	artist := int(b.Float(`SELECT artist_id FROM kit WHERE code = 'K-001'`))
+	b.As["ivo"].Yes("POST", fmt.Sprintf("/api/artists/%d/sensitivities", artist), m{"substance": holds[glue.Material], "status": "allergic"}, nil)
+	before := b.OnHand(glue.Lot, glue.Part)
+	no := b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": glue.Lot, "part": glue.Part, "amount": "0.1 g"})
+	assert.Equal(t, 409, no.Status)
+	assert.Contains(t, no.Detail, "Jun")
+	assert.InDelta(t, before, b.OnHand(glue.Lot, glue.Part), 1e-9, "nothing was drawn")
+
 	first := list[0]
 	b.As["maud"].Yes("POST", "/api/lots/"+first.Lot+"/status", m{"status": "quarantine", "reason": "it smells"}, nil)
 	assert.Equal(t, "lot_refused", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": first.Lot, "part": first.Part, "amount": "1 g"}).Code)
