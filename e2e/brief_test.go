@@ -17,11 +17,7 @@ import (
 // map with the keys alone.
 func TestABriefFromEmptyToAgreed(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 8*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 8*time.Minute, "Maud Tarn")
 	s.goTo("/brief/new")
 	s.fill("Character, its code", "FT")
 	s.fill("What the piece is called", "Webs between the fingers")

@@ -18,11 +18,7 @@ import (
 // printed and weighed dry.
 func TestFromAScanToADryMould(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 9*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 9*time.Minute, "Maud Tarn")
 	form := registerForm(s)
 	scanOver(s, form)
 	intoTheSection(s)

@@ -84,11 +84,7 @@ func through(s *screen, code string, measured map[string]string) {
 // Foam latex from its house recipe to the pour: its schedule, its rise, its clock.
 func TestFoamFromItsRecipeToThePour(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 8*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Ivo Brack")
-	s.sees("Hands now")
+	s := signedIn(t, 8*time.Minute, "Ivo Brack")
 
 	// The recipe is changed for the shop and agreed with a reason.
 	s.goTo("/recipes/foam-latex")
@@ -138,11 +134,7 @@ func mixCode(s *screen) string {
 // Gelatin that was put by is melted again, weighed back, topped up and poured.
 func TestGelatinIsMeltedAgainAndPoured(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 8*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 8*time.Minute, "Maud Tarn")
 	v := s.call("POST", "/api/pieces/FT-01/section/begin", map[string]any{"piece": "FT-01", "key": "draft:ivo", "base": 0, "step": 0})
 	signed := []any{}
 	for _, f := range v["findings"].([]any) {
@@ -189,11 +181,7 @@ func TestGelatinIsMeltedAgainAndPoured(t *testing.T) {
 // A delivery comes as a list: it is looked at, agreed, and what was wrong is said.
 func TestADeliveryByAList(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 4*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 4*time.Minute, "Maud Tarn")
 	s.goTo("/deliveries")
 	s.sees("From a list")
 	file := filepath.Join(t.TempDir(), "note.csv")
@@ -219,11 +207,7 @@ func TestADeliveryByAList(t *testing.T) {
 // A recall goes from the lot to the letters, and what is recalled stays here.
 func TestARecallToItsLetters(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 4*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 4*time.Minute, "Maud Tarn")
 	s.goTo("/recalls")
 	s.sees("24-140")
 	s.choose("Lot", "24-012")

@@ -13,11 +13,7 @@ import (
 // than a mix goes all the way through the real interface.
 func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 6*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 6*time.Minute, "Maud Tarn")
 
 	// The section is thinned to two coats, and agreed as a new version.
 	s.goTo("/piece/NM-01-R")

@@ -29,6 +29,17 @@ type screen struct {
 	n    int
 }
 
+// signedIn is a browser on a demo of its own, with somebody at the door already.
+func signedIn(t *testing.T, d time.Duration, who string) *screen {
+	t.Helper()
+	srv := demo(t)
+	s := open(t, runFor(t, d), srv.base)
+	s.goTo("/")
+	s.click(who)
+	s.sees("Hands now")
+	return s
+}
+
 func open(t *testing.T, ctx context.Context, base string) *screen {
 	t.Helper()
 	tab, stop, err := drive.Browser(ctx, 1280)

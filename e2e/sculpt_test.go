@@ -16,11 +16,7 @@ import (
 // them ticked; then softened, tried in paint, looked over and sent on.
 func TestScalesFromEmptyToTheGate(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 9*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 9*time.Minute, "Maud Tarn")
 	s.goTo("/sculpt")
 	s.sees("In the clay now")
 	s.clean("the list of sculpts")

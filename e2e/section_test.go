@@ -15,11 +15,7 @@ import (
 // settled, a stop signed, the section agreed, compared and printed.
 func TestASectionFromTheChoiceToTheAgreement(t *testing.T) {
 	t.Parallel()
-	srv := demo(t)
-	s := open(t, runFor(t, 8*time.Minute), srv.base)
-	s.goTo("/")
-	s.click("Maud Tarn")
-	s.sees("Hands now")
+	s := signedIn(t, 8*time.Minute, "Maud Tarn")
 	s.goTo("/brief/new")
 	s.fill("Character, its code", "NM")
 	s.fill("What the piece is called", "Wrist, cracked by brine")

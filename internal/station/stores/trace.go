@@ -84,8 +84,8 @@ type way struct {
 func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
 	var edges []trace.Edge
 	known, asked := map[trace.Edge]bool{}, map[trace.Node]bool{start: true}
-	for todo := []trace.Node{start}; len(todo) > 0; todo = todo[1:] {
-		found, err := s.hop(ctx, todo[0], direction)
+	for frontier := []trace.Node{start}; len(frontier) > 0; frontier = frontier[1:] {
+		found, err := s.hop(ctx, frontier[0], direction)
 		if err != nil {
 			return nil, err
 		}
@@ -102,7 +102,7 @@ func (s *Service) edges(ctx context.Context, start trace.Node, direction string)
 			follows := next.Kind == "lot" || next.Kind == "mix" || e.Contact && next.Kind == "mould"
 			if follows && !asked[next] {
 				asked[next] = true
-				todo = append(todo, next)
+				frontier = append(frontier, next)
 			}
 		}
 	}
