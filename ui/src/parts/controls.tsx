@@ -143,6 +143,21 @@ export function Entry({ label, name, value, set, problem, hint, placeholder, typ
   );
 }
 
+/** Narrows a list down by what is typed. */
+export function Narrow({ what, value, set, width }: { what: string; value: string; set: (text: string) => void; width?: string }) {
+  return (
+    <Input
+      {...fieldStyle}
+      w={width}
+      h="38px"
+      placeholder="narrow down"
+      aria-label={`Narrow the ${what} down`}
+      value={value}
+      onChange={(e) => set(e.target.value)}
+    />
+  );
+}
+
 /** One choice among a few. */
 export function Choose({ label, name, value, set, problem, children, width }: FieldProps) {
   const wrong = useProblemAt(problem, name);

@@ -1,10 +1,10 @@
-import { Box, Flex, Grid, Input } from "@chakra-ui/react";
+import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
-import { Entry, Go, Heading, Refusal } from "../../parts/controls";
+import { Entry, Go, Heading, Narrow, Refusal } from "../../parts/controls";
 import { Dot } from "../../parts/hatches";
 import { columns, RoomHead } from "../../parts/Room";
 
@@ -31,17 +31,7 @@ export default function Recipes() {
         acts={
           <Flex gap="14px" align="center">
             <Link to="/mix">To the bench</Link>
-            <Input
-              w="220px"
-              h="38px"
-              px="12px"
-              bg="sheet"
-              borderColor="line"
-              placeholder="narrow down"
-              aria-label="Narrow the recipes down"
-              value={words}
-              onChange={(e) => setWords(e.target.value)}
-            />
+            <Narrow what="recipes" value={words} set={setWords} width="220px" />
           </Flex>
         }
       />

@@ -1,11 +1,11 @@
-import { Box, Flex, Grid, Input } from "@chakra-ui/react";
+import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useSearchParams } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { KeptFiles } from "../../app/KeptFiles";
 import { useMaterials } from "../../app/reads";
-import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { Choose, Entry, Go, Heading, Narrow, Plain, Refusal } from "../../parts/controls";
 import { words } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { columns, fields, RoomHead } from "../../parts/Room";
@@ -28,17 +28,9 @@ export default function Products() {
       <RoomHead title="Products" aside={materials.data && `${materials.data.length} on the shop's list`} acts={<Rooms />} />
       <Grid templateColumns={columns("300px minmax(0,1fr)")} gap="34px">
         <Box>
-          <Input
-            h="40px"
-            px="12px"
-            mb="10px"
-            bg="sheet"
-            borderColor="line"
-            placeholder="narrow down"
-            aria-label="Narrow the products down"
-            value={text}
-            onChange={(e) => setText(e.target.value)}
-          />
+          <Box mb="10px">
+            <Narrow what="products" value={text} set={setText} />
+          </Box>
           <Box maxH={{ lg: "64vh" }} overflowY="auto">
             {families.map((f) => (
               <Box key={f} mb="8px">

@@ -1,11 +1,11 @@
-import { Box, Flex, Grid, Input } from "@chakra-ui/react";
+import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
 import { Equipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useClock } from "../../app/reads";
-import { Plain, Teach } from "../../parts/controls";
+import { Narrow, Plain, Teach } from "../../parts/controls";
 import { grams } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { columns, RoomHead } from "../../parts/Room";
@@ -38,17 +38,7 @@ function Shelves() {
             <Plain h="38px" aria-pressed={usedUp} onClick={() => setUsedUp(!usedUp)}>
               {usedUp ? "On the shelf" : "Used up"}
             </Plain>
-            <Input
-              w="220px"
-              h="38px"
-              px="12px"
-              bg="sheet"
-              borderColor="line"
-              placeholder="narrow down"
-              aria-label="Narrow the lots down"
-              value={words}
-              onChange={(e) => setWords(e.target.value)}
-            />
+            <Narrow what="lots" value={words} set={setWords} width="220px" />
           </Flex>
         }
       />
