@@ -199,6 +199,7 @@ func (d *decade) finish(ctx context.Context, db *database.DB) error {
 	}
 	for _, q := range []string{
 		`INSERT INTO movement (lot_id, grams, reason, at, person_id) SELECT v.lot_id, -SUM(v.grams), 'counted', MAX(v.at), 1 FROM movement v JOIN lot l ON l.id = v.lot_id WHERE l.used_up_at IS NOT NULL GROUP BY v.lot_id`,
+		`REPLACE INTO stock_value (material_id, grams, minor) SELECT l.material_id, SUM(v.grams), 0 FROM movement v JOIN lot l ON l.id = v.lot_id GROUP BY l.material_id`,
 		`ANALYZE TABLE piece, copy, mix, mix_line, weigh_in, movement, lot, journal, pot, kit, kit_copy, document, document_version, run, run_mix, run_stage, finish_tick, verdict`,
 	} {
 		if _, err := db.ExecContext(ctx, q); err != nil {

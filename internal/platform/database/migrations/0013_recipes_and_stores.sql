@@ -41,19 +41,17 @@ CREATE TABLE mix_step (
   FOREIGN KEY (done_by) REFERENCES person(id)
 );
 
--- What a recipe is like: runs that were watched, and swatches.
+-- What a recipe is like: runs that were watched.
 CREATE TABLE recipe_trial (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
   recipe_slug VARCHAR(80) NOT NULL,
   mix_id BIGINT UNSIGNED NULL,
   figures JSON NOT NULL,
   words VARCHAR(300) NOT NULL DEFAULT '',
-  file_id BIGINT UNSIGNED NULL,
   at DATETIME(6) NOT NULL,
   person_id BIGINT UNSIGNED NOT NULL,
   INDEX recipe_trial_of (recipe_slug, at),
   FOREIGN KEY (mix_id) REFERENCES mix(id),
-  FOREIGN KEY (file_id) REFERENCES file(id),
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
 
