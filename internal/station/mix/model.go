@@ -155,10 +155,10 @@ type Split struct {
 type Order struct {
 	Piece     string         `json:"piece,omitempty"`
 	Recipe    string         `json:"recipe" maxLength:"80"`
-	Additions []Addition     `json:"additions" maxItems:"20"`
-	Lots      []Taken        `json:"lots" maxItems:"40"`
+	Additions []Addition     `json:"additions,omitempty" maxItems:"20"`
+	Lots      []Taken        `json:"lots,omitempty" maxItems:"40"`
 	Amount    craft.Question `json:"amount"`
-	Split     Split          `json:"split"`
+	Split     Split          `json:"split,omitempty"`
 	Rise      float64        `json:"rise,omitempty" minimum:"0" maximum:"14" doc:"of foam: how many times its volume; the recipe's where it is left out"`
 	WaterC    float64        `json:"water_c,omitempty" minimum:"0" maximum:"80" doc:"of gypsum and alginate: the water; 20 °C where it is left out"`
 }

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"github.com/jmoiron/sqlx"
+
 	"yewmoor/internal/craft/trace"
 )
 
@@ -15,32 +17,32 @@ import (
 // its primary key. Only what was weighed went into a mix.
 var paths = map[string]map[string][]string{
 	trace.Forward: {
-		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code = ?`,
-			`SELECT l.code AS lot, k.code AS kit FROM lot l JOIN kit_lot kl ON kl.lot_id = l.id JOIN kit k ON k.id = kl.kit_id WHERE l.code = ?`,
-			`SELECT l.code AS lot, o.code AS next_lot FROM lot l JOIN lot o ON o.from_lot_id = l.id WHERE l.code = ?`},
-		"mix": {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code = ?`,
-			`SELECT x.code AS mix, l.code AS next_lot FROM mix x JOIN lot l ON l.mix_id = x.id WHERE x.code = ?`,
-			`SELECT x.code AS mix, y.code AS next_mix FROM mix x JOIN mix y ON y.parent_id = x.id WHERE x.code = ?`,
-			`SELECT x.code AS mix, d.code AS into_mould FROM mix x JOIN mould d ON d.id = x.mould_id WHERE x.code = ?`},
-		"mould":  {`SELECT d.code AS into_mould, c.code AS copy, k.code AS kit FROM mould d JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE d.code = ?`},
-		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code = ?`},
-		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code = ?`},
-		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` = ?`},
+		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code IN (?)`,
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code IN (?)`,
+			`SELECT l.code AS lot, k.code AS kit FROM lot l JOIN kit_lot kl ON kl.lot_id = l.id JOIN kit k ON k.id = kl.kit_id WHERE l.code IN (?)`,
+			`SELECT l.code AS lot, o.code AS next_lot FROM lot l JOIN lot o ON o.from_lot_id = l.id WHERE l.code IN (?)`},
+		"mix": {`SELECT NULL AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM mix x ` + onwards + ` WHERE x.code IN (?)`,
+			`SELECT x.code AS mix, l.code AS next_lot FROM mix x JOIN lot l ON l.mix_id = x.id WHERE x.code IN (?)`,
+			`SELECT x.code AS mix, y.code AS next_mix FROM mix x JOIN mix y ON y.parent_id = x.id WHERE x.code IN (?)`,
+			`SELECT x.code AS mix, d.code AS into_mould FROM mix x JOIN mould d ON d.id = x.mould_id WHERE x.code IN (?)`},
+		"mould":  {`SELECT d.code AS into_mould, c.code AS copy, k.code AS kit FROM mould d JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE d.code IN (?)`},
+		"copy":   {`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM copy c ` + intoKit + ` WHERE c.code IN (?)`},
+		"form":   {`SELECT f.code AS form, d.code AS mould, c.code AS copy, k.code AS kit FROM form f JOIN mould d ON d.form_id = f.id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE f.code IN (?)`},
+		"sculpt": {`SELECT ` + sculptCode + ` AS sculpt, d.code AS mould, c.code AS copy, k.code AS kit FROM mould d JOIN piece q ON q.id = d.piece_id LEFT JOIN copy c ON c.mould_id = d.id ` + intoKit + ` WHERE ` + sculptCode + ` IN (?)`},
 	},
 	trace.Backward: {
-		"lot": {`SELECT y.code AS mix, l.code AS next_lot FROM lot l JOIN mix y ON y.id = l.mix_id WHERE l.code = ?`,
-			`SELECT o.code AS lot, l.code AS next_lot FROM lot l JOIN lot o ON o.id = l.from_lot_id WHERE l.code = ?`},
-		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code = ?`,
-			`SELECT y.code AS mix, x.code AS next_mix FROM mix x JOIN mix y ON y.id = x.parent_id WHERE x.code = ?`},
-		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code = ?`,
-			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code = ?`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code = ?`)[1]},
-		"kit": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code = ?`,
-			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code = ?`,
-			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code = ?`,
-			`SELECT l.code AS lot, k.code AS kit FROM kit k JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id WHERE k.code = ?`,
-			moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code = ?`)[0], moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code = ?`)[1]},
+		"lot": {`SELECT y.code AS mix, l.code AS next_lot FROM lot l JOIN mix y ON y.id = l.mix_id WHERE l.code IN (?)`,
+			`SELECT o.code AS lot, l.code AS next_lot FROM lot l JOIN lot o ON o.id = l.from_lot_id WHERE l.code IN (?)`},
+		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code IN (?)`,
+			`SELECT y.code AS mix, x.code AS next_mix FROM mix x JOIN mix y ON y.id = x.parent_id WHERE x.code IN (?)`},
+		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code IN (?)`,
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code IN (?)`,
+			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[1]},
+		"kit": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code IN (?)`,
+			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code IN (?)`,
+			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code IN (?)`,
+			`SELECT l.code AS lot, k.code AS kit FROM kit k JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id WHERE k.code IN (?)`,
+			moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code IN (?)`)[0], moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code IN (?)`)[1]},
 	},
 }
 
@@ -84,11 +86,13 @@ type way struct {
 func (s *Service) edges(ctx context.Context, start trace.Node, direction string) ([]trace.Edge, error) {
 	var edges []trace.Edge
 	known, asked := map[trace.Edge]bool{}, map[trace.Node]bool{start: true}
-	for frontier := []trace.Node{start}; len(frontier) > 0; frontier = frontier[1:] {
-		found, err := s.hop(ctx, frontier[0], direction)
+	// A lot can be in a thousand mixes: what is as far away and of one kind is asked about at once.
+	for frontier := []trace.Node{start}; len(frontier) > 0; {
+		found, err := s.hop(ctx, frontier, direction)
 		if err != nil {
 			return nil, err
 		}
+		frontier = nil
 		for _, e := range found {
 			if known[e] {
 				continue
@@ -109,16 +113,30 @@ func (s *Service) edges(ctx context.Context, start trace.Node, direction string)
 	return edges, nil
 }
 
-// hop reads the ways from one thing.
-func (s *Service) hop(ctx context.Context, from trace.Node, direction string) ([]trace.Edge, error) {
-	var edges []trace.Edge
-	for _, query := range paths[direction][from.Kind] {
-		var ways []way
-		if err := s.DB.SelectContext(ctx, &ways, query, from.Code); err != nil {
-			return nil, fmt.Errorf("reading what went into what: %w", err)
+// hop reads the ways from things, kind by kind in the order in which they come.
+func (s *Service) hop(ctx context.Context, from []trace.Node, direction string) ([]trace.Edge, error) {
+	var kinds []string
+	codes := map[string][]string{}
+	for _, n := range from {
+		if codes[n.Kind] == nil {
+			kinds = append(kinds, n.Kind)
 		}
-		for _, w := range ways {
-			edges = append(edges, w.edges()...)
+		codes[n.Kind] = append(codes[n.Kind], n.Code)
+	}
+	var edges []trace.Edge
+	for _, kind := range kinds {
+		for _, path := range paths[direction][kind] {
+			query, args, err := sqlx.In(path, codes[kind])
+			if err != nil {
+				return nil, fmt.Errorf("asking what went into what: %w", err)
+			}
+			var ways []way
+			if err := s.DB.SelectContext(ctx, &ways, query, args...); err != nil {
+				return nil, fmt.Errorf("reading what went into what: %w", err)
+			}
+			for _, w := range ways {
+				edges = append(edges, w.edges()...)
+			}
 		}
 	}
 	return edges, nil

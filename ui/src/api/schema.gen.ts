@@ -8039,9 +8039,9 @@ export interface components {
             state: string;
         };
         MixOrder: {
-            additions: components["schemas"]["MixAddition"][];
+            additions?: components["schemas"]["MixAddition"][];
             amount: components["schemas"]["CraftMixQuestion"];
-            lots: components["schemas"]["MixTaken"][];
+            lots?: components["schemas"]["MixTaken"][];
             piece?: string;
             recipe: string;
             /**
@@ -8049,7 +8049,7 @@ export interface components {
              * @description of foam: how many times its volume; the recipe's where it is left out
              */
             rise?: number;
-            split: components["schemas"]["MixSplit"];
+            split?: components["schemas"]["MixSplit"];
             /**
              * Format: double
              * @description of gypsum and alginate: the water; 20 °C where it is left out
