@@ -9,7 +9,7 @@ import (
 	"yewmoor/internal/craft/trace"
 )
 
-// paths are the ways lot → mix → copy → kit, lot → copy where a stage took it
+// paths are the ways lot → mix, mix → copy → kit, lot → copy where a stage took it
 // without a mix, lot → kit where it was packed as it is, and mix → lot where it was
 // put by: one row a way, from the thing whose code is asked for. Each
 // goes by indexes: lot_once or the code's own, mix_line_trace or mix_line_back,
@@ -17,7 +17,7 @@ import (
 // its primary key. Only what was weighed went into a mix.
 var paths = map[string]map[string][]string{
 	trace.Forward: {
-		"lot": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id ` + onwards + ` WHERE l.code IN (?)`,
+		"lot": {`SELECT l.code AS lot, x.code AS mix FROM lot l JOIN mix_line n ON n.lot_id = l.id AND EXISTS (SELECT 1 FROM weigh_in w WHERE w.mix_line_id = n.id) JOIN mix x ON x.id = n.mix_id WHERE l.code IN (?)`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM lot l JOIN movement v ON v.lot_id = l.id JOIN run_stage t ON t.id = v.stage_id JOIN copy c ON c.run_id = t.run_id ` + intoKit + ` WHERE l.code IN (?)`,
 			`SELECT l.code AS lot, k.code AS kit FROM lot l JOIN kit_lot kl ON kl.lot_id = l.id JOIN kit k ON k.id = kl.kit_id WHERE l.code IN (?)`,
 			`SELECT l.code AS lot, o.code AS next_lot FROM lot l JOIN lot o ON o.from_lot_id = l.id WHERE l.code IN (?)`},
@@ -35,10 +35,10 @@ var paths = map[string]map[string][]string{
 			`SELECT o.code AS lot, l.code AS next_lot FROM lot l JOIN lot o ON o.id = l.from_lot_id WHERE l.code IN (?)`},
 		"mix": {`SELECT l.code AS lot, x.code AS mix, NULL AS copy, NULL AS kit FROM mix x ` + fromLot + ` WHERE x.code IN (?)`,
 			`SELECT y.code AS mix, x.code AS next_mix FROM mix x JOIN mix y ON y.id = x.parent_id WHERE x.code IN (?)`},
-		"copy": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromMix + fromLot + ` WHERE c.code IN (?)`,
+		"copy": {`SELECT x.code AS mix, c.code AS copy FROM copy c ` + fromMix + ` WHERE c.code IN (?)`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code IN (?)`,
 			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[1]},
-		"kit": {`SELECT l.code AS lot, x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + fromLot + ` WHERE k.code IN (?)`,
+		"kit": {`SELECT x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + ` WHERE k.code IN (?)`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code IN (?)`,
 			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code IN (?)`,
 			`SELECT l.code AS lot, k.code AS kit FROM kit k JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id WHERE k.code IN (?)`,
