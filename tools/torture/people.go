@@ -106,7 +106,10 @@ type client struct {
 
 // send returns the status, 0 when no answer came, and decodes it.
 func (c client) send(ctx context.Context, method, path string, body, into any) int {
-	raw, _ := json.Marshal(body)
+	var raw []byte
+	if body != nil {
+		raw, _ = json.Marshal(body)
+	}
 	req, err := http.NewRequestWithContext(ctx, method, c.base+path, bytes.NewReader(raw))
 	if err != nil {
 		return 0
