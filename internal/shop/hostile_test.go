@@ -1,10 +1,14 @@
 package shop_test
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"io"
+	"net"
 	"net/http"
+	"net/url"
 	"strings"
 	"testing"
 
@@ -65,4 +69,39 @@ func send(t *testing.T, b *shoptest.Bench, r hostile.Request) (int, []byte) {
 	raw, err := io.ReadAll(res.Body)
 	require.NoError(t, err)
 	return res.StatusCode, raw
+}
+
+// What is left of a body that was refused half read is never taken for the
+// next request on the same line: the answer says that the line closes.
+func TestTheRestOfARefusedBodyIsNoRequest(t *testing.T) {
+	b := shoptest.New(t, nil)
+	u, err := url.Parse(b.URL)
+	require.NoError(t, err)
+	cookie := b.As["maud"].Client.Jar.Cookies(u)[0].String()
+	for path, kind := range map[string]string{"/api/lists/read": "application/json", "/api/lots": "text/plain"} {
+		line, err := net.Dial("tcp", u.Host)
+		require.NoError(t, err)
+		defer line.Close()
+		// Twice what an operation reads and what the server would still take up after it.
+		const size = 3 << 20
+		body := io.MultiReader(strings.NewReader(`{"text":"`), io.LimitReader(endless('A'), size-11), strings.NewReader(`"}`))
+		go func() {
+			fmt.Fprintf(line, "POST %s HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: %s\r\nContent-Length: %d\r\n\r\n", path, u.Host, cookie, kind, size)
+			_, _ = io.Copy(line, body)
+		}()
+		answer, err := http.ReadResponse(bufio.NewReader(line), nil)
+		require.NoError(t, err, path)
+		assert.GreaterOrEqual(t, answer.StatusCode, 400, path)
+		assert.True(t, answer.Close, "%s: %d, and the line is kept open", path, answer.StatusCode)
+	}
+}
+
+// endless gives the same letter for ever.
+type endless byte
+
+func (e endless) Read(p []byte) (int, error) {
+	for i := range p {
+		p[i] = byte(e)
+	}
+	return len(p), nil
 }

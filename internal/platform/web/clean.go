@@ -54,10 +54,10 @@ func clean(c *gin.Context) {
 			return
 		}
 	}
-	c.Request.Body = struct {
+	readFrom(c, struct {
 		io.Reader
 		io.Closer
-	}{io.MultiReader(bytes.NewReader(raw), c.Request.Body), c.Request.Body}
+	}{io.MultiReader(bytes.NewReader(raw), c.Request.Body), c.Request.Body})
 }
 
 // jsonFormat writes an answer only once it is whole: one with a number in it

@@ -19,7 +19,7 @@ import (
 // came of it. A form without one, or with one above maxBytes, is refused at that
 // field.
 func Uploaded(c *gin.Context, maxBytes int64, take func(multipart.File) (any, error)) error {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, maxBytes+1<<20)
+	readFrom(c, http.MaxBytesReader(c.Writer, c.Request.Body, maxBytes+1<<20))
 	upload, err := c.FormFile("file")
 	if err != nil {
 		return problem.Invalid("missing", "file", "Take or choose a picture of at most %d MB.", maxBytes>>20)

@@ -36,8 +36,16 @@ func patience(c *gin.Context) {
 		return
 	}
 	b := &body{ReadCloser: c.Request.Body, line: http.NewResponseController(c.Writer), until: time.Now().Add(wholeWithin)}
-	c.Request.Body = b
+	readFrom(c, b)
 	c.Set(bodyKey, b)
+}
+
+// readFrom has a request's body read through another reader. The server's own
+// request keeps the body it knows: only by that does it see that one was left
+// unread, and closes the line instead of taking the rest for the next request.
+func readFrom(c *gin.Context, body io.ReadCloser) {
+	c.Request = c.Request.WithContext(c.Request.Context())
+	c.Request.Body = body
 }
 
 func (b *body) Read(p []byte) (int, error) {

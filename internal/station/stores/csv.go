@@ -23,7 +23,7 @@ import (
 
 // List is a stock list, a delivery note or a price list as a file.
 type List struct {
-	Text []byte `json:"text" maxLength:"4000000" doc:"the file, in base64"`
+	Text []byte `json:"text" maxLength:"1000000" doc:"the file, in base64"`
 }
 
 // Row is what one row of a list will do. Nothing is done until it is agreed.
