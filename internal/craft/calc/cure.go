@@ -130,7 +130,7 @@ func readAdditive(f *refusal.Fields, facts cure.System) float64 {
 		return 1
 	}
 	defer f.Adopt(a)
-	table := map[string][][2]float64{"accelerator": facts.Accelerator, "retarder": facts.Retarder}[a.Word("kind", "", "accelerator", "retarder")]
+	table := facts.Shift(a.Word("kind", "", cure.Accelerator, cure.Retarder))
 	if own := a.Pairs("table", 1e-3, 100); own != nil {
 		table = own
 	}

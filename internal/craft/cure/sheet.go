@@ -50,15 +50,34 @@ type System struct {
 	Retarder       [][2]float64
 }
 
-// Systems are the chemistries that the models know.
+// The chemistries that the models know.
+const (
+	Addition     = "addition"
+	Condensation = "condensation"
+)
+
+// What may be stirred in to move a cure.
+const (
+	Accelerator = "accelerator"
+	Retarder    = "retarder"
+)
+
+// Shift is the factor on the times by dose of what moves a cure, rising in the
+// dose: a mass fraction of the mix, of condensation the share of the quick
+// catalyst. nil for what the chemistry has not.
+func (s System) Shift(kind string) [][2]float64 {
+	return map[string][][2]float64{Accelerator: s.Accelerator, Retarder: s.Retarder}[kind]
+}
+
+// Systems are what the handbook says of each chemistry.
 var Systems = map[string]System{
-	"addition": {
+	Addition: {
 		Energy: 52e3, Full: 4, HardLo: -5, HardHi: 150, Cold: 10, Hot: 80,
 		Humidity:    [][2]float64{{0, 1}, {1, 1}},
 		Accelerator: [][2]float64{{0, 1}, {0.005, 0.70}, {0.01, 0.50}, {0.02, 0.30}},
 		Retarder:    [][2]float64{{0, 1}, {0.005, 1.6}, {0.01, 2.3}, {0.02, 4.0}},
 	},
-	"condensation": {
+	Condensation: {
 		Energy: 45e3, Full: 5, HardLo: -5, HardHi: 80, Cold: 15, Hot: 40,
 		Humidity:    [][2]float64{{0.20, 1.50}, {0.35, 1.20}, {0.50, 1}, {0.65, 0.92}, {0.80, 0.85}},
 		Accelerator: [][2]float64{{0, 1}, {0.25, 0.60}, {0.5, 0.35}, {1, 0.15}},

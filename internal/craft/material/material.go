@@ -94,16 +94,6 @@ type Ratio struct {
 	DensityB float64 `json:"density_b,omitempty"`
 }
 
-// CureSheet is a silicone's data sheet: times in s at RefC.
-type CureSheet struct {
-	System   string  `json:"system"` // addition or condensation
-	PotS     float64 `json:"pot_s"`
-	GelS     float64 `json:"gel_s,omitempty"`
-	DemouldS float64 `json:"demould_s"`
-	FullS    float64 `json:"full_s,omitempty"`
-	RefC     float64 `json:"ref_c"`
-}
-
 // FibreFacts describes one ply of reinforcement.
 type FibreFacts struct {
 	KgM2   float64 `json:"kg_m2"`
@@ -154,8 +144,9 @@ type Product struct {
 	Tap    bool `json:"tap,omitempty"`
 	Edible bool `json:"edible,omitempty"`
 	Dusty  bool `json:"dusty,omitempty"`
-	// MovesCure: it makes a cure quicker or slower than the sheet says.
-	MovesCure bool `json:"moves_cure,omitempty"`
+	// CureShift is what it does to a cure that it is stirred into: accelerator or
+	// retarder.
+	CureShift string `json:"cure_shift,omitempty"`
 	// Into are the families that it may be stirred into, and StirMost how much at
 	// most in percent of their parts; silicones and the usual where neither stands.
 	Into     []Family `json:"into,omitempty"`

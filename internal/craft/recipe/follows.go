@@ -74,8 +74,8 @@ func (r Recipe) Follow(list substance.List, shelf material.Shelf) Follows {
 		if !r.reacts() {
 			judge(p)
 		}
-		if p.MovesCure {
-			out.Cautions = append(out.Cautions, p.Name+" moves the working time: its data sheet says by how much. The clock here runs without it.")
+		if p.CureShift != "" {
+			out.Cautions = append(out.Cautions, "The clock runs with the usual figures of a "+p.CureShift+". Where the data sheet of "+p.Name+" says otherwise, try a little first.")
 		}
 		has := func(code string) bool { return holds.Of(list, code) == substance.Held }
 		for _, code := range fumes[:4] {

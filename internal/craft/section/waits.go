@@ -4,7 +4,6 @@ import (
 	"math"
 	"slices"
 
-	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/material"
 )
@@ -27,7 +26,7 @@ func (l Layer) wait(s Section, shelf material.Shelf, room Room, thick float64, r
 		return l.dry(shelf, s.dryIn(l, room), r)
 	case Silicone:
 		if p.Cure != nil {
-			return demouldIn(*p.Cure, room.TempC)
+			return demouldIn(l.cure(shelf), room.TempC)
 		}
 	case Encapsulator, Seal:
 		return filmCoatS * float64(l.MostCoats())
@@ -65,11 +64,25 @@ func (l Layer) wait(s Section, shelf material.Shelf, room Room, thick float64, r
 	return creamS
 }
 
+// cure is the sheet by which a layer of silicone cures with what is stirred into it.
+func (l Layer) cure(shelf material.Shelf) material.CureSheet {
+	whole, of := 100.0, map[string]float64{}
+	for _, w := range l.With {
+		whole += w.Percent
+	}
+	for _, w := range l.With {
+		of[w.Material] += w.Percent / whole
+	}
+	// Of more than is known the times are those of the most that is known: the
+	// pour sheet is where it is refused.
+	sheet, _ := shelf.CureWith(l.Material, of)
+	return *sheet
+}
+
 // demouldIn is when a silicone may be taken out at a room's temperature, by the
 // model that its pot on the shelf follows, s.
 func demouldIn(sheet material.CureSheet, tempC float64) float64 {
-	facts := cure.Facts{System: sheet.System, PotS: sheet.PotS, GelS: sheet.GelS, DemouldS: sheet.DemouldS, FullS: sheet.FullS, RefC: sheet.RefC}
-	of, err := facts.Sheet()
+	of, err := sheet.Facts().Sheet()
 	if err != nil {
 		return sheet.DemouldS
 	}

@@ -165,11 +165,6 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	return p, err
 }
 
-// facts are a cure sheet as the model takes it.
-func facts(m material.CureSheet) cure.Facts {
-	return cure.Facts{System: m.System, PotS: m.PotS, GelS: m.GelS, DemouldS: m.DemouldS, FullS: m.FullS, RefC: m.RefC}
-}
-
 // temperatures are a log from the start of something up to now, in s and °C: the
 // reading of the minute before holds at the start, the newest up to now. Without
 // any reading it is the reference room.
@@ -195,7 +190,7 @@ func temperatures(log []reading, start time.Time, elapsed float64) [][2]float64 
 }
 
 func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []reading) (Pot, error) {
-	sheet, err := facts(data).Sheet()
+	sheet, err := data.Facts().Sheet()
 	if err != nil {
 		return p, err
 	}
@@ -391,7 +386,7 @@ func (s *Service) WorkingTime(ctx context.Context, db database.Reader, data mate
 		}
 		temps = temperatures(log, *contact, math.Max(1e-3, s.Clock.Now().Sub(*contact).Seconds()))
 	}
-	out := cure.Working(facts(data), temps, contact != nil)
+	out := cure.Working(data.Facts(), temps, contact != nil)
 	out.Measured = measured
 	return out, nil
 }

@@ -2,21 +2,24 @@ package mix
 
 import (
 	"context"
+	"errors"
 	"math"
 
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/recipe"
+	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
 )
 
 // working is how long the mix may be poured: along the room's log for what cures by
 // a sheet, else by the recipe's clock.
 func (s *Service) working(ctx context.Context, db database.Reader, house recipe.Recipe, materials material.Shelf, m row, lines []lineRow) (cure.WorkingTime, error) {
 	if house.Clock == recipe.CureTime {
-		sheet := materials[house.Makes].Cure
-		if sheet == nil {
-			return cure.WorkingTime{}, nil
+		sheet, tooMuch := cureSheet(house, materials, lines)
+		if sheet == nil || tooMuch != nil && len(lines) == 0 {
+			return cure.WorkingTime{}, tooMuch
 		}
 		return s.Build.WorkingTime(ctx, db, *sheet, m.ContactAt)
 	}
@@ -77,4 +80,40 @@ func dose(house recipe.Recipe, materials material.Shelf, lines []lineRow) float6
 		break
 	}
 	return 1
+}
+
+// cureSheet is the sheet by which a mix cures with what moves its cure: as it was
+// weighed, what is not weighed yet as it is planned; without lines as the recipe
+// has it. Of too much it gives the sheet of the most that is known, and says so.
+func cureSheet(house recipe.Recipe, materials material.Shelf, lines []lineRow) (*material.CureSheet, error) {
+	grams, whole := map[string]float64{}, 0.0
+	note := func(slug string, g float64) {
+		grams[slug] += g
+		whole += g
+	}
+	for _, l := range lines {
+		note(l.Material, math.Max(l.InCupG, 0))
+		if !l.Done && l.InCupG < l.PlannedG {
+			note(l.Material, l.PlannedG-math.Max(l.InCupG, 0))
+		}
+	}
+	if len(lines) == 0 {
+		shares, err := house.Mix(materials).Shares()
+		if err != nil {
+			return nil, err
+		}
+		for _, sh := range shares {
+			l, _ := house.Of(sh.ID)
+			note(l.Material, sh.Fraction)
+		}
+	}
+	for slug := range grams {
+		grams[slug] /= whole
+	}
+	sheet, err := materials.CureWith(house.Makes, grams)
+	var no *refusal.Error
+	if errors.As(err, &no) {
+		err = problem.Invalid(no.Code, "additions", "%s", no.Detail)
+	}
+	return sheet, err
 }

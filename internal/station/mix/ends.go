@@ -125,6 +125,8 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 		if err != nil {
 			return err
 		}
+		// What was weighed is what cures, be it more than is known of.
+		sheet, _ := cureSheet(c.house, c.materials, c.lines)
 		contact := s.Clock.Now()
 		if m.ContactAt != nil {
 			contact = *m.ContactAt
@@ -132,7 +134,7 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 		if err := s.end(ctx, tx, m, "poured", in.Reason); err != nil {
 			return err
 		}
-		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug, Sheet: c.materials[m.Slug].Cure, Contact: contact, Moulds: in.Moulds, Run: in.Run})
+		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug, Sheet: sheet, Contact: contact, Moulds: in.Moulds, Run: in.Run})
 		return err
 	})
 	if err != nil {

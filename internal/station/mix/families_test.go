@@ -11,6 +11,7 @@ import (
 	"yewmoor/internal/craft/recipe"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/mix"
+	"yewmoor/internal/station/stores"
 )
 
 // byRecipe plans a mix of the shop by a recipe, confirms what is asked and puts it
@@ -316,4 +317,37 @@ func TestARunThatWasWatchedIsRememberedWithTheRecipe(t *testing.T) {
 	assert.Equal(t, "runs like syrup", tried[0].Words)
 	run["readings"] = []m{{"time_s": 20, "distance_mm": 70}, {"time_s": 10, "distance_mm": 80}}
 	assert.Equal(t, "readings[1]", b.As["pip"].No("POST", "/api/recipes/blood-running/trials", run).Field)
+}
+
+// What hastens a silicone hastens its clock, on the sheet, on the bench and on the
+// shelf where it cures.
+func TestAnAcceleratorMovesTheClock(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	_, err := b.S.Stores.Receive(b.Who["maud"], stores.NewLot{Material: "silicone-fast", Code: "F-1", Amount: "50 g", ExpiresOn: "2026-09-01"})
+	require.NoError(t, err)
+	code := b.Begun()
+	order := func(percent float64) m {
+		return shoptest.Order(code, m{"additions": []m{{"material": "softener", "percent": 50}, {"material": "silicone-fast", "percent": percent}}})
+	}
+	const hundredth = 100 * 1.5 / 99 // of the parts, beside half as much softener
+	var plain, quick mix.Sheet
+	b.As["ivo"].Yes("POST", "/api/mixes/sheet", shoptest.Order(code, nil), &plain)
+	b.As["ivo"].Yes("POST", "/api/mixes/sheet", order(hundredth), &quick)
+	require.Positive(t, plain.Working.LeftS)
+	assert.InEpsilon(t, plain.Working.LeftS*0.5, quick.Working.LeftS, 0.01)
+	no := b.As["ivo"].No("POST", "/api/mixes/sheet", order(4))
+	assert.Equal(t, "out_of_range", no.Code)
+
+	slow := b.Pot(b.Poured(code)[0])
+	var v mix.View
+	b.As["ivo"].Yes("POST", "/api/mixes", order(hundredth), &v)
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/begin", nil, &v)
+	for v.Current != 0 {
+		next(b, &v, usual(&v))
+	}
+	assert.InEpsilon(t, plain.Working.LeftS*0.5, v.Working.LeftS, 0.05, "as it was weighed, to the tenth of a gram")
+	var out mix.Poured
+	b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/pour", m{"moulds": []string{""}}, &out)
+	assert.InEpsilon(t, slow.LeftS*0.5, b.Pot(out.Copies[0]).LeftS, 0.05, "and in the mould")
 }
