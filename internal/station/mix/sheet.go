@@ -26,7 +26,7 @@ func (s *Service) Sheet(ctx context.Context, o Order) (Sheet, error) {
 	if err != nil {
 		return out, err
 	}
-	out.Learned, err = s.learned(ctx, s.DB, o.Recipe)
+	out.Learned, err = s.learned(ctx, s.DB, o, out.Makes)
 	return out, err
 }
 

@@ -189,7 +189,22 @@ function HowMuch({ o }: { o: Ordered }) {
           </Box>
         </Box>
       )}
+      {learned?.casts && forPiece && <Casts casts={learned.casts} take={o.spare[1]} />}
     </>
+  );
+}
+
+/** How many to pour for so many good ones, as verdicts of before have it. */
+function Casts({ casts, take }: { casts: Schemas["MixCasts"]; take: (spare: string) => void }) {
+  const spare = casts.pour - casts.need;
+  return (
+    <Box layerStyle="small">
+      Of {casts.judged} casts by it that were judged {casts.good} {casts.good === 1 ? "was" : "were"} good: {casts.pour} poured give {casts.need} good{" "}
+      {casts.need === 1 ? "one" : "ones"} in {(casts.chance * 100).toFixed(0)} of 100 cases.{" "}
+      <Box as="button" textDecoration="underline" onClick={() => take(String(spare))}>
+        {spare === 0 ? "Take none to spare" : `Take ${spare} to spare`}
+      </Box>
+    </Box>
   );
 }
 
