@@ -143,7 +143,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
-	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}}
+	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
@@ -248,6 +248,18 @@ func (m mixStores) LotsOf(ctx context.Context, db database.Reader, slug string) 
 
 func (m mixStores) PutBy(ctx context.Context, tx database.Tx, p mix.PutBy) error {
 	return m.Service.PutBy(ctx, tx, stores.PutBy{MixID: p.MixID, Code: p.Code, Material: p.Material, Grams: p.Grams, UseBy: p.UseBy, Shelf: p.Shelf, Batch: (*stores.Batch)(p.Batch)})
+}
+
+// todayStores lets Today see what is to be ordered and who is to be told.
+type todayStores struct{ *stores.Service }
+
+func (t todayStores) Due(ctx context.Context) ([]today.Due, error) {
+	list, err := t.Service.Due(ctx)
+	out := make([]today.Due, len(list))
+	for i, d := range list {
+		out[i] = today.Due(d)
+	}
+	return out, err
 }
 
 // storesWork lets the stores see what runs and days will take.

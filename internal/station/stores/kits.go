@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"time"
 
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/journal"
@@ -31,12 +32,30 @@ func (s *Service) KitLots(ctx context.Context, kit string) ([]KitLot, error) {
 		FROM kit k JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id JOIN material m ON m.id = l.material_id WHERE k.code = ? ORDER BY m.name`, kit); err != nil {
 		return nil, fmt.Errorf("reading what goes with the kit: %w", err)
 	}
+	need, err := s.kitNeeds(ctx, kit)
+	if err != nil {
+		return nil, err
+	}
+	for i := range list {
+		list[i].NeedG = need[list[i].Material]
+		l, err := s.one(ctx, s.DB, list[i].Lot, list[i].Part)
+		if err != nil {
+			return nil, err
+		}
+		list[i].Refused = l.Refused
+	}
+	return list, nil
+}
+
+// kitNeeds is what the copies of a kit take of each material, by their sections, g.
+func (s *Service) kitNeeds(ctx context.Context, kit string) (map[string]float64, error) {
 	var pieces []struct {
 		Piece  string
 		Copies int
 	}
-	if err := s.DB.SelectContext(ctx, &pieces, `SELECT q.code AS piece, COUNT(*) AS copies FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE k.code = ? GROUP BY q.code`, kit); err != nil {
-		return nil, err
+	if err := s.DB.SelectContext(ctx, &pieces, `SELECT q.code AS piece, COUNT(*) AS copies FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id
+		JOIN piece q ON q.id = c.piece_id WHERE k.code = ? GROUP BY q.code`, kit); err != nil {
+		return nil, fmt.Errorf("reading the copies of the kit: %w", err)
 	}
 	need := map[string]float64{}
 	for _, p := range pieces {
@@ -48,15 +67,39 @@ func (s *Service) KitLots(ctx context.Context, kit string) ([]KitLot, error) {
 			need[w.Material] += w.Grams
 		}
 	}
-	for i := range list {
-		list[i].NeedG = need[list[i].Material]
-		l, err := s.one(ctx, s.DB, list[i].Lot, list[i].Part)
-		if err != nil {
-			return nil, err
-		}
-		list[i].Refused = l.Refused
+	return need, nil
+}
+
+// kitWants are what kits that have not left the shop still take of the lots that go
+// with them.
+func (s *Service) kitWants(ctx context.Context) ([]Want, error) {
+	var rows []struct {
+		Kit      string
+		Day      time.Time
+		Material string
+		Taken    float64
 	}
-	return list, nil
+	// The open ones by index kit_open: a handful.
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT k.code AS kit, d.day, m.slug AS material, COALESCE(-SUM(v.grams), 0) AS taken
+		FROM kit k JOIN shooting_day d ON d.id = k.day_id JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id JOIN material m ON m.id = l.material_id
+		LEFT JOIN movement v ON v.lot_id = l.id AND v.kit_id = k.id WHERE k.handed_at IS NULL AND k.received_at IS NULL GROUP BY k.code, d.day, m.slug ORDER BY k.code, m.slug`); err != nil {
+		return nil, fmt.Errorf("reading what open kits take: %w", err)
+	}
+	var out []Want
+	needs := map[string]map[string]float64{}
+	for _, r := range rows {
+		if needs[r.Kit] == nil {
+			need, err := s.kitNeeds(ctx, r.Kit)
+			if err != nil {
+				return nil, err
+			}
+			needs[r.Kit] = need
+		}
+		if left := needs[r.Kit][r.Material] - r.Taken; left > 0 {
+			out = append(out, Want{For: r.Kit, Material: r.Material, Grams: left, On: r.Day})
+		}
+	}
+	return out, nil
 }
 
 // KitTaken is what is filled off a lot for a kit.

@@ -16,6 +16,7 @@ import (
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/files"
+	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 )
@@ -30,6 +31,8 @@ type Service struct {
 	Files *files.Store
 	// PublicURL is where the codes on labels lead.
 	PublicURL string
+
+	due kept.Answers[[]Due]
 }
 
 // Lots reads the lots of a material as the craft's stock package takes them.

@@ -15,7 +15,7 @@ import (
 
 // Want is what planned work takes of a material, and when.
 type Want struct {
-	For      string    `json:"for" doc:"a mix, a run, or a piece with the copies that are missing"`
+	For      string    `json:"for" doc:"a mix, a kit that is packed, a run, or a piece with the copies that are missing"`
 	Material string    `json:"material"`
 	Grams    float64   `json:"grams"`
 	On       time.Time `json:"on"`
@@ -48,6 +48,11 @@ func (s *Service) wants(ctx context.Context, materials material.Shelf, lots []Lo
 	for _, m := range mixes {
 		out = append(out, Want{For: m.Code, Material: m.Material, Grams: m.Grams, On: now})
 	}
+	kits, err := s.kitWants(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out = append(out, kits...)
 	work, err := s.Work.Wants(ctx, s.DB)
 	if err != nil {
 		return nil, err

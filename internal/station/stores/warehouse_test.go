@@ -157,6 +157,8 @@ func TestARecallReachesEverythingAndEverybody(t *testing.T) {
 	require.Len(t, r.Letters, 1)
 	assert.Equal(t, copies[0], r.Letters[0].Copies)
 	assert.Equal(t, 1, r.Open)
+	telling := "Tell who has Silicone gel, addition cure of recall " + r.Code
+	assert.Equal(t, telling, b.Tasks()[0], "before anything that can wait")
 	var sheet struct{ Lines []struct{ Lot string } }
 	b.As["pip"].Yes("POST", "/api/mixes/sheet", shoptest.Order(code, nil), &sheet)
 	assert.Equal(t, "K-new", sheet.Lines[0].Lot)
@@ -171,6 +173,7 @@ func TestARecallReachesEverythingAndEverybody(t *testing.T) {
 	assert.Equal(t, "answer", b.As["pip"].No("POST", "/api/recalls/"+r.Code+"/told", m{"kit": kit, "answer": " "}).Field)
 	b.As["pip"].Yes("POST", "/api/recalls/"+r.Code+"/told", m{"kit": kit, "answer": "sent back unused"}, &r)
 	assert.Zero(t, r.Open)
+	assert.NotContains(t, b.Tasks(), telling)
 	b.As["maud"].Yes("POST", "/api/recalls/"+r.Code+"/end", nil, &r)
 	assert.NotNil(t, r.EndedAt)
 }
@@ -273,6 +276,30 @@ func TestWhatCanStillBeMade(t *testing.T) {
 	assert.InDelta(t, b.Float(`SELECT SUM(minor) FROM stock_value`), float64(o.Minor), 1e-9)
 }
 
+// What has to be ordered today stands on Today until it came.
+func TestTodaySaysWhatIsToBeOrdered(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	orders := func() (out []string) {
+		for _, title := range b.Tasks() {
+			if strings.HasPrefix(title, "Order ") {
+				out = append(out, title)
+			}
+		}
+		return out
+	}
+	assert.Empty(t, orders())
+	b.As["maud"].Yes("PUT", "/api/materials/softener", m{"keep": m{"safety_g": 3000, "lead_days": 4, "pack_g": 1000, "supplier": "the drum yard"}, "source": "measured here", "which": "counted over a year"}, nil)
+	assert.Equal(t, []string{"Order 2 kg of Silicone softener"}, orders())
+	assert.Contains(t, b.Today().Now.Why, "takes 4 days to come from the drum yard")
+	b.As["maud"].Yes("PUT", "/api/materials/silicone-gel", m{"keep": m{"safety_g": 9000, "lead_days": 1, "pack_g": 1000}, "source": "measured here", "which": "counted over a year"}, nil)
+	require.Len(t, orders(), 1)
+	assert.Contains(t, orders()[0], "and 1 more")
+	b.As["maud"].Yes("POST", "/api/lots", m{"material": "softener", "code": "S-2", "amount": "2 kg", "expires_on": "2026-09-01"}, nil)
+	b.As["maud"].Yes("POST", "/api/lots", m{"material": "silicone-gel", "code": "K-3", "amount_a": "4 kg", "amount_b": "4 kg", "expires_on": "2026-09-01"}, nil)
+	assert.Empty(t, orders(), "at once, not by the minute")
+}
+
 // What the shop changes of a product is followed at once; a figure wants its source.
 func TestAProductsFactsAreTheShopsOwn(t *testing.T) {
 	b := shoptest.New(t, nil)
@@ -324,6 +351,25 @@ func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
 	var list []stores.KitLot
 	b.As["pip"].Yes("GET", "/api/kits/K-001/lots", nil, &list)
 	require.NotEmpty(t, list)
+	reserved := func() (grams float64) {
+		var o stores.Outlook
+		b.As["pip"].Yes("GET", "/api/stock", nil, &o)
+		for _, it := range o.Items {
+			for _, w := range it.Wants {
+				if w.For == "K-001" {
+					grams += w.Grams
+					assert.Equal(t, "2026-01-23", w.On.Format(time.DateOnly))
+				}
+			}
+		}
+		return grams
+	}
+	needs := 0.0
+	for _, l := range list {
+		needs += l.NeedG
+	}
+	require.Positive(t, needs)
+	assert.InDelta(t, needs, reserved(), 1e-6, "what a packed kit takes is spoken for")
 	for _, l := range list {
 		if l.NeedG == 0 {
 			continue
@@ -332,6 +378,7 @@ func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
 		b.As["pip"].Yes("POST", "/api/kits/K-001/lots", m{"lot": l.Lot, "part": l.Part, "amount": fmt.Sprintf("%.2f g", l.NeedG)}, &list)
 		assert.InDelta(t, before-l.NeedG, b.OnHand(l.Lot, l.Part), 0.006, l.Name)
 	}
+	assert.InDelta(t, 0, reserved(), 0.05, "and is not reserved twice once it is filled off")
 	assert.Equal(t, "lot", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": "L-water", "amount": "1 g"}).Field, "it does not go with the kit")
 
 	// What came to light since it was packed is asked of the rules again.

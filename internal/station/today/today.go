@@ -48,12 +48,24 @@ type Pots interface {
 	FromMix(ctx context.Context) (map[string]bool, error)
 }
 
+// Due is what the stores ask of somebody today: an order, or to tell of a recall.
+type Due struct {
+	Title, Why, Link string
+	Tell             bool
+}
+
+// Stores tells what is to be ordered and who is to be told; wired to the stores.
+type Stores interface {
+	Due(ctx context.Context) ([]Due, error)
+}
+
 // Service does the use cases of Today.
 type Service struct {
-	DB    *database.DB
-	Clock clock.Clock
-	Live  *live.Hub
-	Pots  Pots
+	DB     *database.DB
+	Clock  clock.Clock
+	Live   *live.Hub
+	Pots   Pots
+	Stores Stores
 }
 
 // Task is one thing to do.
@@ -80,12 +92,14 @@ type View struct {
 // Ranks: what spoils first comes first.
 const (
 	rankClock = iota // a mix whose clock runs
+	rankTell         // somebody has a recalled lot and does not know
 	rankReady        // a pot that needs a hand
 	rankBench        // a mix half weighed
 	rankWeigh        // a drying mould that nobody weighed today
 	rankFinish
 	rankCheck
 	rankPack
+	rankOrder
 	rankRun
 	rankDesign
 	rankWait // a pot that will need a hand later
@@ -99,7 +113,7 @@ func (s *Service) View(ctx context.Context) (View, error) {
 		return View{}, fmt.Errorf("reading the pots: %w", err)
 	}
 	tasks := fromPots(pots)
-	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies, s.fromPieces, s.fromKits} {
+	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies, s.fromPieces, s.fromKits, s.fromStores} {
 		more, err := gather(ctx)
 		if err != nil {
 			return View{}, fmt.Errorf("gathering what to do: %w", err)
@@ -318,6 +332,19 @@ func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 		out = append(out, Task{Title: "Hand over " + r.Code, Why: "It is packed for " + r.Artist + ".", Link: "/handover/" + r.Code, rank: rankPack})
 	}
 	return out, nil
+}
+
+func (s *Service) fromStores(ctx context.Context) ([]Task, error) {
+	list, err := s.Stores.Due(ctx)
+	var out []Task
+	for _, d := range list {
+		t := Task{Title: d.Title, Why: d.Why, Link: d.Link, rank: rankOrder}
+		if d.Tell {
+			t.rank = rankTell
+		}
+		out = append(out, t)
+	}
+	return out, err
 }
 
 // Register puts Today's operations on the API.

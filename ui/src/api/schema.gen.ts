@@ -5129,6 +5129,7 @@ export interface components {
             coat_mm?: number;
             contains?: string[];
             cure?: components["schemas"]["CraftMaterialCureSheet"];
+            cure_shift?: string;
             /** Format: double */
             density: number;
             /** Format: double */
@@ -5145,7 +5146,6 @@ export interface components {
             into?: string[];
             keep?: components["schemas"]["CraftMaterialKeep"];
             mouth_safe?: boolean;
-            moves_cure?: boolean;
             name: string;
             oil?: string;
             /** Format: int64 */
@@ -7908,6 +7908,21 @@ export interface components {
             /** Format: double */
             weighed_g: number;
         };
+        MixCasts: {
+            /**
+             * Format: double
+             * @description that at least so many of them are good, 0..1
+             */
+            chance: number;
+            /** Format: int64 */
+            good: number;
+            /** Format: int64 */
+            judged: number;
+            /** Format: int64 */
+            need: number;
+            /** Format: int64 */
+            pour: number;
+        };
         MixChoice: {
             name: string;
             slug: string;
@@ -7956,6 +7971,8 @@ export interface components {
             shelf?: string;
         };
         MixLearned: {
+            /** @description how many to pour so that enough are good */
+            casts?: components["schemas"]["MixCasts"];
             /**
              * Format: int64
              * @description how many of them are one's own
@@ -10586,7 +10603,7 @@ export interface components {
             where: string;
         };
         StoresWant: {
-            /** @description a mix, a run, or a piece with the copies that are missing */
+            /** @description a mix, a kit that is packed, a run, or a piece with the copies that are missing */
             for: string;
             /** Format: double */
             grams: number;
