@@ -77,6 +77,34 @@ func (t *teller) prepared() {
 	t.try(err)
 }
 
+// drawers are the brushes and towels of the shop, and what became of some on Friday.
+func (t *teller) drawers() {
+	t.at(1, 9, 16, 30)
+	ids := map[string]uint64{}
+	for _, n := range []station.NewTools{
+		{Name: "Chip brush, 20 mm", Kind: "brush", N: 14, Place: "drawer 2", CostMinor: 80}, {Name: "Soft brush for film, 10 mm", Kind: "brush", N: 3, Place: "drawer 1", CostMinor: 920},
+		{Name: "Stipple sponge, coarse", Kind: "sponge", N: 9, Place: "drawer 3", CostMinor: 60}, {Name: "White towel", Kind: "towel", N: 6, Place: "hook by the sink", CostMinor: 450},
+		{Name: "Metal spatula", Kind: "spatula", N: 4, Place: "bench 1", CostMinor: 700}, {Name: "Whisk of the foam machine", Kind: "whisk", N: 1, Place: "bench 3"},
+	} {
+		v, err := t.s.Mix.ToolsCame(t.who["pip"], n)
+		t.try(err)
+		for _, x := range v.List {
+			ids[x.Name] = x.ID
+		}
+	}
+	done := func(name string, a station.ToolAct) {
+		if t.err == nil {
+			_, err := t.s.Mix.ToolDone(t.who["pip"], ids[name], a)
+			t.try(err)
+		}
+	}
+	done("Chip brush, 20 mm", station.ToolAct{Act: "thrown", N: 2, Medium: "latex, wet", Why: "dried over lunch"})
+	done("White towel", station.ToolAct{Act: "messy", N: 2, Why: "blood stays in them"})
+	done("White towel", station.ToolAct{Act: "thrown", N: 1, Medium: "blood and dye", Why: "red through and through"})
+	done("Metal spatula", station.ToolAct{Act: "used", Medium: "wax"})
+	done("Soft brush for film, 10 mm", station.ToolAct{Act: "used", Medium: "film plastic"})
+}
+
 // whipped is the foam that stands in the bowl at ten past nine, and the powder that was
 // called back before.
 func (t *teller) whipped() {

@@ -7,6 +7,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"slices"
 )
 
 // KeepOff is one way of keeping a material from sticking to fingers or itself.
@@ -48,6 +49,18 @@ var guide = func() Guide {
 	}
 	return g
 }()
+
+// After is what there is to clean once stuff of these families was handled, in the
+// order of the table.
+func After(families ...string) []Cleaning {
+	out := []Cleaning{}
+	for _, c := range guide.Cleaning {
+		if slices.ContainsFunc(families, func(f string) bool { return slices.Contains(c.Families, f) }) {
+			out = append(out, c)
+		}
+	}
+	return out
+}
 
 // Usual are the tables; nobody changes them.
 func Usual() Guide { return guide }

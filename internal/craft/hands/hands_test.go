@@ -37,3 +37,22 @@ func TestEverySchoolStandsThereWithItsPrice(t *testing.T) {
 		assert.True(t, cleaned[string(f)], f)
 	}
 }
+
+// Whoever poured foam cleans latex off, not silicone; water alone leaves nothing.
+func TestWhatIsCleanedFollowsWhatWasHandled(t *testing.T) {
+	of := func(families ...material.Family) (mediums []string) {
+		words := make([]string, len(families))
+		for i, f := range families {
+			words[i] = string(f)
+		}
+		for _, c := range After(words...) {
+			mediums = append(mediums, c.Medium)
+		}
+		return mediums
+	}
+	assert.Equal(t, []string{"latex, wet"}, of(material.FoamLatex, material.Ingredient))
+	assert.Equal(t, []string{"silicone, not cured"}, of(material.SiliconeAddition, material.Softener))
+	assert.Equal(t, []string{"latex, wet", "blood and dye"}, of(material.Blood, material.Latex))
+	assert.Empty(t, of(material.Ingredient))
+	assert.NotNil(t, After(), "a list, never null")
+}

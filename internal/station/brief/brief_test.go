@@ -487,3 +487,32 @@ func TestABigPictureKeepsNobodyWaiting(t *testing.T) {
 	require.Len(t, v.References, 1)
 	assert.Equal(t, []int{7744, 5184}, []int{v.References[0].Width, v.References[0].Height})
 }
+
+// What was written down of a product stands where it is chosen again; what was
+// improvised under its name too.
+func TestAVerdictStandsWhereTheProductIsChosenAgain(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	pip := b.As["pip"]
+	of := func(slugs ...string) (words []string) {
+		var list []brief.Trial
+		pip.Yes("GET", "/api/trials?materials="+strings.Join(slugs, ","), nil, &list)
+		for _, x := range list {
+			words = append(words, x.What+": "+x.Result)
+		}
+		return words
+	}
+	assert.Empty(t, of("softener"))
+	assert.Equal(t, "material", pip.No("POST", "/api/trials", m{"material": "tar", "job": "a crust", "result": "failed", "reason": "it stank"}).Field)
+	assert.Equal(t, "reason", pip.No("POST", "/api/trials", m{"material": "softener", "job": "a cheek", "result": "failed", "reason": " "}).Field)
+	assert.Equal(t, "what", pip.No("POST", "/api/trials", m{"job": "a cheek", "result": "failed", "reason": "it tore"}).Field)
+	pip.Yes("POST", "/api/trials", m{"material": "softener", "job": "a thin cheek", "result": "failed", "reason": "it tore"}, nil)
+	pip.Yes("POST", "/api/trials", m{"what": "silicone softener", "job": "a loose jaw", "result": "worked", "reason": "it swung"}, nil)
+	pip.Yes("POST", "/api/trials", m{"what": "kitchen sauce", "job": "old blood", "result": "failed", "reason": "it dried matt"}, nil)
+	assert.Equal(t, []string{"silicone softener: worked", "Silicone softener: failed"}, of("softener", "latex"))
+	assert.Empty(t, of("latex"))
+	var all []brief.Trial
+	pip.Yes("GET", "/api/trials", nil, &all)
+	assert.Len(t, all, 3)
+	assert.Equal(t, "softener", all[2].Of)
+}

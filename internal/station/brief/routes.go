@@ -91,7 +91,14 @@ func Register(api huma.API, s *Service) {
 	}) (AdviceView, error) {
 		return s.Choose(ctx, in.Code, in.Body.Method, in.Body.Reason)
 	})
-	web.Get(api, "/api/trials", "What was tried before and how it went", web.Makers, func(ctx context.Context, _ *struct{}) ([]Trial, error) { return s.Trials(ctx, "") })
+	web.Get(api, "/api/trials", "What was tried before and how it went", web.Makers, func(ctx context.Context, in *struct {
+		Materials []string `query:"materials" maxItems:"60" doc:"of these products; of everything where none is named"`
+	}) ([]Trial, error) {
+		if len(in.Materials) > 0 {
+			return s.TrialsOf(ctx, in.Materials)
+		}
+		return s.Trials(ctx, "")
+	})
 	web.Post(api, "/api/trials", "Write down what was tried and how it went", web.Makers, func(ctx context.Context, in *struct{ Body NewTrial }) ([]Trial, error) { return s.Try(ctx, in.Body) })
 	web.Get(api, "/api/equipment", "What this shop has", web.Makers, func(ctx context.Context, _ *struct{}) ([]Machine, error) { return s.Equipment(ctx) })
 	web.Put(api, "/api/equipment", "Say whether this shop has something", web.Skilled, func(ctx context.Context, in *struct{ Body Machine }) ([]Machine, error) {

@@ -9,6 +9,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/jmoiron/sqlx"
+
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/advise"
 	"yewmoor/internal/craft/region"
@@ -24,6 +26,7 @@ type Trial struct {
 	ID     uint64    `db:"id" json:"id"`
 	Method string    `db:"method" json:"method" doc:"slug of the house method; empty when it belongs to none"`
 	What   string    `db:"what" json:"what" doc:"the material or product"`
+	Of     string    `db:"material" json:"material,omitempty" doc:"the product of the shop that it was"`
 	Job    string    `db:"job" json:"job" doc:"what it was meant for"`
 	Region string    `db:"region" json:"region"`
 	Result string    `db:"result" json:"result" enum:"worked,partly,failed"`
@@ -38,7 +41,8 @@ type Trial struct {
 // NewTrial is a trial as it is written down.
 type NewTrial struct {
 	Method string `json:"method,omitempty" maxLength:"40"`
-	What   string `json:"what" maxLength:"120"`
+	What   string `json:"what,omitempty" maxLength:"120" doc:"the product's name where it is left out"`
+	Of     string `json:"material,omitempty" maxLength:"64" doc:"the product of the shop that was tried; none for what was improvised"`
 	Job    string `json:"job" maxLength:"200"`
 	Region string `json:"region,omitempty" maxLength:"32"`
 	Result string `json:"result" enum:"worked,partly,failed"`
@@ -51,9 +55,26 @@ type NewTrial struct {
 // Trials lists what was tried, newest first: for a region those of it and those
 // without one; for none all.
 func (s *Service) Trials(ctx context.Context, at string) ([]Trial, error) {
+	return s.trials(ctx, `? = '' OR t.region = ? OR t.region = ''`, at, at)
+}
+
+// TrialsOf lists the trials of products, and of what was called as they are called,
+// newest first.
+func (s *Service) TrialsOf(ctx context.Context, slugs []string) ([]Trial, error) {
+	if len(slugs) == 0 {
+		return []Trial{}, nil
+	}
+	where, args, err := sqlx.In(`m.slug IN (?) OR t.what IN (SELECT n.name FROM material n WHERE n.slug IN (?))`, slugs, slugs)
+	if err != nil {
+		return nil, err
+	}
+	return s.trials(ctx, where, args...)
+}
+
+func (s *Service) trials(ctx context.Context, where string, args ...any) ([]Trial, error) {
 	list := []Trial{}
-	err := s.DB.SelectContext(ctx, &list, `SELECT t.id, t.method, t.what, t.job, t.region, t.result, t.reason, t.drying, t.skin, q.code AS piece, p.name AS by_name, t.tried_at
-		FROM trial t JOIN person p ON p.id = t.tried_by LEFT JOIN piece q ON q.id = t.piece_id WHERE ? = '' OR t.region = ? OR t.region = '' ORDER BY t.id DESC LIMIT 200`, at, at)
+	err := s.DB.SelectContext(ctx, &list, `SELECT t.id, t.method, t.what, COALESCE(m.slug, '') AS material, t.job, t.region, t.result, t.reason, t.drying, t.skin, q.code AS piece, p.name AS by_name, t.tried_at
+		FROM trial t JOIN person p ON p.id = t.tried_by LEFT JOIN material m ON m.id = t.material_id LEFT JOIN piece q ON q.id = t.piece_id WHERE `+where+` ORDER BY t.id DESC LIMIT 200`, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading what was tried: %w", err)
 	}
@@ -62,6 +83,10 @@ func (s *Service) Trials(ctx context.Context, at string) ([]Trial, error) {
 
 // Try writes a trial down.
 func (s *Service) Try(ctx context.Context, in NewTrial) ([]Trial, error) {
+	of, err := s.product(ctx, &in)
+	if err != nil {
+		return nil, err
+	}
 	for field, v := range map[string]*string{"what": &in.What, "job": &in.Job, "reason": &in.Reason} {
 		if *v = strings.TrimSpace(*v); *v == "" {
 			return nil, problem.Invalid("missing", field, "Say %s.", map[string]string{"what": "what was tried", "job": "what it was meant for", "reason": "why it went as it did"}[field])
@@ -74,7 +99,7 @@ func (s *Service) Try(ctx context.Context, in NewTrial) ([]Trial, error) {
 		return nil, problem.Invalid("unknown_value", "method", "There is no house method “%.40s”.", in.Method)
 	}
 	who := accountsOf(ctx)
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
 		var id *uint64
 		e := journal.Entry{At: s.Clock.Now(), Kind: "trial", Code: in.What, Act: in.Result, Words: in.Job + ": " + in.Reason}
 		if len(e.Code) > 60 {
@@ -87,8 +112,8 @@ func (s *Service) Try(ctx context.Context, in NewTrial) ([]Trial, error) {
 			}
 			id, e.Piece = &p.ID, p.ID
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO trial (method, what, job, region, result, reason, drying, skin, piece_id, tried_at, tried_by) VALUES (?,?,?,?,?,?,?,?,?,?,?)`,
-			in.Method, in.What, in.Job, in.Region, in.Result, in.Reason, in.Drying, in.Skin, id, e.At, who.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO trial (method, what, material_id, job, region, result, reason, drying, skin, piece_id, tried_at, tried_by) VALUES (?,?,?,?,?,?,?,?,?,?,?,?)`,
+			in.Method, in.What, of, in.Job, in.Region, in.Result, in.Reason, in.Drying, in.Skin, id, e.At, who.ID); err != nil {
 			return fmt.Errorf("writing the trial: %w", err)
 		}
 		_, err := journal.Add(ctx, tx, e)
@@ -98,7 +123,28 @@ func (s *Service) Try(ctx context.Context, in NewTrial) ([]Trial, error) {
 		return nil, err
 	}
 	s.Live.Tell(ctx, "brief", in.Piece)
+	s.Live.Tell(ctx, "tried", in.Of)
 	return s.Trials(ctx, "")
+}
+
+// product is the id of the product that was tried, nil for none. A trial without a
+// name gets the product's.
+func (s *Service) product(ctx context.Context, in *NewTrial) (*uint64, error) {
+	if in.Of == "" {
+		return nil, nil
+	}
+	var row struct {
+		ID   uint64
+		Name string
+	}
+	err := s.DB.GetContext(ctx, &row, `SELECT id, name FROM material WHERE slug = ?`, in.Of)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, problem.Invalid("unknown_value", "material", "There is no product %.40s.", in.Of)
+	}
+	if strings.TrimSpace(in.What) == "" {
+		in.What = row.Name
+	}
+	return &row.ID, err
 }
 
 // triedFor counts how methods went before: trials for this region, and the

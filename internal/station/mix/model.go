@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"yewmoor/internal/craft/cure"
+	"yewmoor/internal/craft/hands"
 	"yewmoor/internal/craft/material"
 	craft "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/recipe"
@@ -270,6 +271,8 @@ type View struct {
 	PlannedAt time.Time        `json:"planned_at"`
 	PlannedBy string           `json:"planned_by"`
 	EndReason string           `json:"end_reason,omitempty"`
+	// Clean is what there is to clean afterwards, by what was in it.
+	Clean     []hands.Cleaning `json:"clean"`
 	Run       string           `json:"run,omitempty"`
 	PutBy     string           `json:"put_by,omitempty" doc:"lot that it was put by as"`
 	Parent    string           `json:"parent,omitempty" doc:"mix that it was divided from"`

@@ -170,6 +170,16 @@ func registerSteps(api huma.API, s *Service) {
 // registerRecipes puts what the room knows of recipes on the API.
 func registerRecipes(api huma.API, s *Service) {
 	web.Get(api, "/api/hands", "What keeps hands and tools clean, and how they are cleaned", web.Makers, func(context.Context, *struct{}) (hands.Guide, error) { return hands.Usual(), nil })
+	web.Get(api, "/api/tools", "Tools and cloth: their state, what is to be cleaned, what was thrown away", web.Makers, func(ctx context.Context, _ *struct{}) (Tools, error) { return s.Tools(ctx) })
+	web.Post(api, "/api/tools", "Note tools that came", web.Makers, func(ctx context.Context, in *struct{ Body NewTools }) (Tools, error) {
+		return s.ToolsCame(ctx, in.Body)
+	})
+	web.Post(api, "/api/tools/{id}", "Note what became of a tool", web.Makers, func(ctx context.Context, in *struct {
+		ID   uint64 `path:"id"`
+		Body ToolAct
+	}) (Tools, error) {
+		return s.ToolDone(ctx, in.ID, in.Body)
+	})
 	web.Get(api, "/api/recipes", "What the shop can mix", web.Makers, func(ctx context.Context, _ *struct{}) ([]Listed, error) { return s.Recipes(ctx) })
 	web.Get(api, "/api/pieces/{code}/wanted", "What a piece's section takes, with the recipes that make it", web.Makers, func(ctx context.Context, in *web.Coded) ([]Wanted, error) { return s.Wanted(ctx, in.Code) })
 	web.Get(api, "/api/exposures", "Minutes with fumes and dust: everybody's for a lead, else one's own", web.Makers, func(ctx context.Context, in *struct {

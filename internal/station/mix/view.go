@@ -10,6 +10,7 @@ import (
 	"slices"
 
 	"yewmoor/internal/craft/foam"
+	"yewmoor/internal/craft/hands"
 	"yewmoor/internal/craft/material"
 	craft "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/recipe"
@@ -239,6 +240,11 @@ func (s *Service) view(ctx context.Context, db database.Reader, code string) (Vi
 			*p.to = *p.from
 		}
 	}
+	families := []string{string(c.materials[r.Slug].Family)}
+	for _, l := range c.lines {
+		families = append(families, string(c.materials[l.Material].Family))
+	}
+	v.Clean = hands.After(families...)
 	v.Ready = c.finished() == nil
 	v.Confirmed = len(v.Follows.Confirm) == 0 || r.confirmedBy(ctx)
 	s.fillCup(&v, c)

@@ -42,7 +42,11 @@ func (s *Service) Due(ctx context.Context) ([]Due, error) {
 	}
 	for _, r := range recalls {
 		if r.Open > 0 {
-			out = append(out, Due{Title: fmt.Sprintf("Tell who has %s of recall %s", r.Name, r.Code), Why: fmt.Sprintf("%d kits went out with something of it, and nobody answered for them.", r.Open), Link: "/recalls/" + r.Code, Tell: true})
+			why := "A kit has something of it, and nobody answered for it."
+			if r.Open > 1 {
+				why = fmt.Sprintf("%d kits have something of it, and nobody answered for them.", r.Open)
+			}
+			out = append(out, Due{Title: fmt.Sprintf("Tell who has %s of recall %s", r.Name, r.Code), Why: why, Link: "/recalls/" + r.Code, Tell: true})
 		}
 	}
 	now := s.Clock.Now()

@@ -3989,6 +3989,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tools and cloth: their state, what is to be cleaned, what was thrown away */
+        get: operations["get-api-tools"];
+        put?: never;
+        /** Note tools that came */
+        post: operations["post-api-tools"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note what became of a tool */
+        post: operations["post-api-tools-by-id"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trace/{kind}/{code}": {
         parameters: {
             query?: never;
@@ -4339,6 +4374,8 @@ export interface components {
         BriefNewTrial: {
             drying?: string;
             job: string;
+            /** @description the product of the shop that was tried; none for what was improvised */
+            material?: string;
             method?: string;
             piece?: string;
             reason: string;
@@ -4346,7 +4383,8 @@ export interface components {
             /** @enum {string} */
             result: "worked" | "partly" | "failed";
             skin?: string;
-            what: string;
+            /** @description the product's name where it is left out */
+            what?: string;
         };
         BriefOnCopy: {
             id: string;
@@ -4433,6 +4471,8 @@ export interface components {
             id: number;
             /** @description what it was meant for */
             job: string;
+            /** @description the product of the shop that it was */
+            material?: string;
             /** @description slug of the house method; empty when it belongs to none */
             method: string;
             piece?: string;
@@ -8055,6 +8095,19 @@ export interface components {
             kind: string;
             state: string;
         };
+        MixNewTools: {
+            /**
+             * Format: int64
+             * @description one of it
+             */
+            cost_minor?: number;
+            /** @enum {string} */
+            kind: "brush" | "sponge" | "spatula" | "whisk" | "bowl" | "airbrush" | "towel" | "cloth" | "clothes" | "other";
+            /** Format: int64 */
+            n: number;
+            name: string;
+            place?: string;
+        };
         MixOrder: {
             additions?: components["schemas"]["MixAddition"][];
             amount: components["schemas"]["CraftMixQuestion"];
@@ -8244,6 +8297,68 @@ export interface components {
             /** @description why not the first to expire */
             why?: string;
         };
+        MixThrown: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /**
+             * Format: int64
+             * @description all of them
+             */
+            cost_minor: number;
+            medium?: string;
+            /** Format: int64 */
+            n: number;
+            name: string;
+            why: string;
+        };
+        MixTool: {
+            /** @description how that comes off */
+            clean?: components["schemas"]["CraftHandsCleaning"];
+            /**
+             * Format: int64
+             * @description one of it
+             */
+            cost_minor: number;
+            /** @description what it was used with and not cleaned of */
+            dirty?: string;
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            name: string;
+            place: string;
+            /**
+             * @description messy: kept for messy work
+             * @enum {string}
+             */
+            state: "good" | "worn" | "messy";
+        };
+        MixToolAct: {
+            /** @enum {string} */
+            act: "used" | "cleaned" | "worn" | "messy" | "thrown";
+            /** @description what it was used with */
+            medium?: string;
+            /**
+             * Format: int64
+             * @description of how many; of being worn, kept for messy work or thrown away
+             */
+            n?: number;
+            why?: string;
+        };
+        MixTools: {
+            list: components["schemas"]["MixTool"][];
+            /** @description what they are cleaned of */
+            mediums: string[];
+            /** @description of the last ninety days, newest first */
+            thrown: components["schemas"]["MixThrown"][];
+            /**
+             * Format: int64
+             * @description what that cost
+             */
+            thrown_minor: number;
+        };
         MixTrial: {
             mix?: string;
             readings: components["schemas"]["MixReading"][];
@@ -8303,6 +8418,7 @@ export interface components {
              * @description poured in the current line before the scale was zeroed
              */
             carried_g: number;
+            clean: components["schemas"]["CraftHandsCleaning"][];
             code: string;
             /** @description who is signed in has confirmed what is to be confirmed */
             confirmed: boolean;
@@ -31812,6 +31928,238 @@ export interface operations {
             };
         };
     };
+    "get-api-tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixTools"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixNewTools"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixTools"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-tools-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixToolAct"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MixTools"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-trace-by-kind-by-code": {
         parameters: {
             query?: {
@@ -31897,7 +32245,10 @@ export interface operations {
     };
     "get-api-trials": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description of these products; of everything where none is named */
+                materials?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -40,3 +40,6 @@ export function day(iso: string): string {
 export const dayTime = (iso: string) => `${day(iso)} ${clockTime(iso)}`;
 export const isoDay = (d: Date) => d.toISOString().slice(0, 10);
 export const words = (code: string) => code.replaceAll("_", " ");
+
+/** Money of the shop from its hundredths: 12.50. */
+export const money = (minor: number) => (minor / 100).toFixed(2);

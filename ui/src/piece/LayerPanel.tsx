@@ -1,6 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Problem, Schemas } from "../app/api";
+import { TriedBefore } from "../app/TriedBefore";
 import { Choose, Heading, Plain } from "../parts/controls";
 import { duration } from "../parts/format";
 import { type Cut, type Layer, natureOf } from "../parts/section/geometry";
@@ -65,6 +66,7 @@ export function LayerPanel({ code, layer, cut, kinds, products, result, problem,
             </option>
           ))}
       </Choose>
+      <TriedBefore materials={[layer.material ?? "", ...(layer.with ?? []).map((w) => w.material)]} />
       <Grid templateColumns="1fr 1fr" gap="8px" mt="8px">
         {nature === "body" && (
           <>

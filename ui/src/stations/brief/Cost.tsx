@@ -4,13 +4,13 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { money } from "../../parts/format";
 import { newId } from "../../parts/id";
 import { fields } from "../../parts/Room";
 import { Figure, Rows } from "./Rows";
 import type { BriefDraft } from "./useBrief";
 
 const hours = (h: number) => `${Math.round(h * 10) / 10} h`;
-const money = (minor: number) => (minor / 100).toFixed(2);
 const sum = (list: number[]) => list.reduce((a, b) => a + b, 0);
 
 /** Hours by step, workshop and chair apart; material and found things; what was really needed, beside it. */

@@ -2,11 +2,9 @@ import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
+import { resultWords, TrialLine } from "../../app/TriedBefore";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
-import { day } from "../../parts/format";
 
-const words: Record<string, string> = { worked: "worked", partly: "half worked", failed: "failed" };
-const tone: Record<string, string> = { worked: "yew", partly: "gorse", failed: "rust" };
 const none = { what: "", job: "", reason: "", drying: "", skin: "", method: "", result: "worked" as Schemas["BriefNewTrial"]["result"] };
 
 /** What was tried before for the like, improvised things too, and how it went. */
@@ -40,17 +38,7 @@ export function Trials({
       </Heading>
       {list.length === 0 && !writing && <Box color="muted">Nothing is written down for this place yet. Sauces and sponges count too.</Box>}
       {list.map((t) => (
-        <Box key={t.id} fontSize="14.5px" py="2px" lineHeight="1.35" data-trial={t.result}>
-          <b>{t.what}</b> for {t.job}:{" "}
-          <Box as="span" color={tone[t.result]} fontWeight="600">
-            {words[t.result]}
-          </Box>
-          , {t.reason}.
-          <Box as="span" color="muted">
-            {t.drying && ` Drying ${t.drying}.`}
-            {t.skin && ` Skin: ${t.skin}.`} {t.by}, {day(t.at)}
-          </Box>
-        </Box>
+        <TrialLine key={t.id} trial={t} />
       ))}
       {writing && (
         <Flex direction="column" gap="8px" mt="6px">
@@ -58,7 +46,7 @@ export function Trials({
             <Entry label="What was tried" name="what" value={draft.what} set={(what) => set({ what })} problem={act.problem} />
             <Entry label="For which job" name="job" value={draft.job} set={(job) => set({ job })} problem={act.problem} />
             <Choose label="It" name="result" value={draft.result} set={(r) => set({ result: r as typeof draft.result })}>
-              {Object.entries(words).map(([k, text]) => (
+              {Object.entries(resultWords).map(([k, text]) => (
                 <option key={k} value={k}>
                   {text}
                 </option>

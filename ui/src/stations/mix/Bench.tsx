@@ -1,6 +1,6 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import { api, ask, type Problem } from "../../app/api";
 import { useKey } from "../../app/keys";
 import { useRead } from "../../app/read";
@@ -100,6 +100,7 @@ export default function Bench() {
               Put by as lot <Tag code={mix.put_by ?? ""} to={`/stores/${mix.put_by}`} />, {mix.end_reason}.
             </Box>
           )}
+          {["poured", "put_by", "used", "abandoned"].includes(mix.state) && <CleanUp mix={mix} />}
           <Refusal problem={weigh.problem ?? begin.problem ?? tare.problem} />
           {mix.message && weighing && (
             <Notice fontSize="17px" data-testid="overshoot">
@@ -118,6 +119,24 @@ export default function Bench() {
         )}
       </Grid>
     </Flex>
+  );
+}
+
+/** What there is to clean afterwards, by what was in the cup. */
+function CleanUp({ mix }: { mix: Mix }) {
+  if (mix.clean.length === 0) return null;
+  return (
+    <Box data-testid="clean-up" maxW="640px">
+      <Box fontWeight="700" fontSize="18px">
+        Clean up now
+      </Box>
+      {mix.clean.map((c) => (
+        <Box key={c.medium} py="4px" fontSize="17px">
+          {c.medium}: {c.with}. Tools: {c.tool}. Cloth: {c.cloth}. It spoils {c.ruins}.
+        </Box>
+      ))}
+      <Link to="/hands">What became of a tool</Link>
+    </Box>
   );
 }
 

@@ -4,6 +4,7 @@ import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Heading } from "../../parts/controls";
 import { RoomHead } from "../../parts/Room";
+import { Tools } from "./Tools";
 
 /** What keeps stuff off fingers and tools, with what that leaves behind, and how they come clean. */
 export default function Hands() {
@@ -13,6 +14,7 @@ export default function Hands() {
   return (
     <Box>
       <RoomHead title="Hands and tools" aside="what does not stick, and what that costs later" acts={<Link to="/mix">To the bench</Link>} />
+      <Tools />
       <Box style={{ columns: "2 420px", columnGap: 34 }}>
         {materials.map((m) => (
           <Box key={m} mb="18px">

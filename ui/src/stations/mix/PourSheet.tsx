@@ -3,6 +3,7 @@ import type { Schemas } from "../../app/api";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useMaterials } from "../../app/reads";
+import { TriedBefore } from "../../app/TriedBefore";
 import { Amounts } from "../../parts/Amounts";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { duration, grams } from "../../parts/format";
@@ -259,6 +260,9 @@ function Sheet({ o }: { o: Ordered }) {
         </Box>
       )}
       {o.problem && <Refusal problem={o.problem} />}
+      <Box mt="10px">
+        <TriedBefore materials={[sheet.makes, ...sheet.lines.map((l) => l.material)]} />
+      </Box>
       <States follows={sheet.follows} />
     </Box>
   );

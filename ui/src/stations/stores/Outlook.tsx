@@ -7,14 +7,12 @@ import { useRead } from "../../app/read";
 import { usePieces } from "../../app/reads";
 import { colour as v } from "../../parts/colour";
 import { Choose, Entry, Go, Heading, Refusal } from "../../parts/controls";
-import { day, grams } from "../../parts/format";
+import { day, grams, money } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { columns, fields, RoomHead } from "../../parts/Room";
 import { Rooms } from "./Rooms";
 
 type Standing = Schemas["StoresStanding"];
-
-const money = (minor: number) => (minor / 100).toFixed(2);
 
 /** The stock over the weeks to come: what can still be made, what is spoken for, what dies, what to order. */
 export default function Outlook() {

@@ -5,6 +5,7 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { KeptFiles } from "../../app/KeptFiles";
 import { useMaterials } from "../../app/reads";
+import { Verdicts } from "../../app/TriedBefore";
 import { Choose, Entry, Go, Heading, Narrow, Plain, Refusal } from "../../parts/controls";
 import { words } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
@@ -62,6 +63,9 @@ export default function Products() {
           {product && (
             <Box mt="22px">
               <KeptFiles of="material" code={product.slug} key={product.slug} />
+              <Box mt="16px">
+                <Verdicts material={product.slug} key={product.slug} />
+              </Box>
             </Box>
           )}
           <Box mt="26px">
