@@ -10,7 +10,7 @@ export function RoomHead({ code, to, title, aside, acts }: { code?: string; to?:
       <Box as="h1" fontSize="23px" fontWeight="700">
         {title}
       </Box>
-      <Box color="muted" flex="1">
+      <Box color="muted" flex={{ base: "1 1 160px", lg: "1" }}>
         {aside}
       </Box>
       {acts}

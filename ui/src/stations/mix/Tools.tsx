@@ -5,7 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, money } from "../../parts/format";
-import { fields } from "../../parts/Room";
+import { columns, fields } from "../../parts/Room";
 
 type Tool = Schemas["MixTool"];
 type Act = Schemas["MixToolAct"]["act"];
@@ -29,7 +29,7 @@ export function Tools() {
   if (!tools.data) return null;
   const { list, thrown, mediums } = tools.data;
   return (
-    <Grid templateColumns={fields("minmax(0,1.5fr) minmax(0,1fr)")} gap="30px" mb="26px" data-tools>
+    <Grid templateColumns={columns("minmax(0,1.5fr) minmax(0,1fr)")} gap="30px" mb="26px" data-tools>
       <Box minW="0">
         <Heading aside="what has to be cleaned stands first">Tools and cloth of the shop</Heading>
         {list.length === 0 && (
@@ -38,11 +38,8 @@ export function Tools() {
         {list.map((t) => (
           <Box key={t.id} py="6px" borderBottomWidth="1px" borderColor="line" data-tool={t.name}>
             <Flex gap="10px" align="baseline" wrap="wrap">
-              <Box fontWeight="700" minW="2.4em" textAlign="right">
-                {t.held} ×
-              </Box>
               <Box flex="1 1 160px" fontWeight="600">
-                {t.name}
+                {t.held} × {t.name}
                 {states[t.state] && (
                   <Box as="span" color="gorse">
                     , {states[t.state]}
@@ -60,7 +57,7 @@ export function Tools() {
               </Plain>
             </Flex>
             {t.clean && (
-              <Box layerStyle="small" pl="3.1em">
+              <Box layerStyle="small">
                 {t.clean.with}; {ofCloth(t.kind) ? t.clean.cloth : t.clean.tool}. {t.clean.minutes} min. It spoils {t.clean.ruins}.
               </Box>
             )}
@@ -106,7 +103,7 @@ function Became({ tool, mediums, done }: { tool: Tool; mediums: string[]; done: 
     done();
   });
   return (
-    <Box mt="8px" pl="3.1em">
+    <Box mt="8px">
       <Grid templateColumns={fields("1.2fr 1fr 1.4fr auto")} gap="8px" alignItems="end">
         <Choose label="It" name="act" value={act} set={(a) => setAct(a as Act)} problem={keep.problem}>
           {Object.entries(acts)

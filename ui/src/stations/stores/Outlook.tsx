@@ -1,4 +1,4 @@
-import { Box, Flex, Grid } from "@chakra-ui/react";
+import { Box, type BoxProps, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { useAct } from "../../app/act";
@@ -31,9 +31,9 @@ export default function Outlook() {
         </Box>
       )}
       {stock.error && <Refusal problem={stock.error as never} />}
-      <Box mt="22px" overflowX="auto">
-        <Box as="table" w="100%" minW="720px">
-          <thead>
+      <Box mt="22px">
+        <Box as="table" w="100%" display={{ base: "block", md: "table" }}>
+          <Box as="thead" display={{ base: "none", md: "table-header-group" }}>
             <Box as="tr" textAlign="left" layerStyle="small" borderBottomWidth="1.5px" borderColor="ink">
               <th>material</th>
               <Box as="th" textAlign="right">
@@ -51,14 +51,35 @@ export default function Outlook() {
                 worth
               </Box>
             </Box>
-          </thead>
-          <tbody>
+          </Box>
+          <Box as="tbody" display={{ base: "block", md: "table-row-group" }}>
             {stock.data?.items.map((s) => (
               <Line key={s.material} s={s} />
             ))}
-          </tbody>
+          </Box>
         </Box>
       </Box>
+    </Box>
+  );
+}
+
+/** A cell of the table; on a narrow screen a line under the material, named by its column. */
+function Cell({ of, right, children, ...more }: { of: string; right?: boolean } & BoxProps) {
+  return (
+    <Box
+      as="td"
+      display={{ base: "flex", md: "table-cell" }}
+      justifyContent="space-between"
+      alignItems="center"
+      gap="12px"
+      py={{ base: "2px", md: "6px" }}
+      textAlign={{ base: "right", md: right ? "right" : "left" }}
+      {...more}
+    >
+      <Box as="span" display={{ base: "inline", md: "none" }} color="muted" fontWeight="400">
+        {of}
+      </Box>
+      <Box>{children}</Box>
     </Box>
   );
 }
@@ -66,8 +87,16 @@ export default function Outlook() {
 function Line({ s }: { s: Standing }) {
   const [open, setOpen] = useState(false);
   return (
-    <Box as="tr" borderBottomWidth="1px" borderColor="line" verticalAlign="top">
-      <Box as="td" py="6px">
+    <Box
+      as="tr"
+      display={{ base: "block", md: "table-row" }}
+      py={{ base: "8px", md: 0 }}
+      borderBottomWidth="1px"
+      borderColor="line"
+      verticalAlign="top"
+      data-material={s.material}
+    >
+      <Box as="td" display={{ base: "block", md: "table-cell" }} py={{ base: "2px", md: "6px" }} fontWeight={{ base: 600, md: 400 }}>
         <Flex gap="8px" align="center">
           <Dot family={s.family} size={13} /> <Link to={`/products?of=${s.material}`}>{s.name}</Link>
         </Flex>
@@ -78,10 +107,10 @@ function Line({ s }: { s: Standing }) {
             </Box>
           ))}
       </Box>
-      <Box as="td" textAlign="right" fontWeight="600">
+      <Cell of="may be used" right fontWeight="600">
         {grams(s.on_hand_g)}
-      </Box>
-      <Box as="td" textAlign="right">
+      </Cell>
+      <Cell of="spoken for" right>
         {s.reserved_g > 0 ? (
           <Box as="button" textDecoration="underline" aria-expanded={open} onClick={() => setOpen(!open)}>
             {grams(s.reserved_g)}
@@ -89,11 +118,11 @@ function Line({ s }: { s: Standing }) {
         ) : (
           <Box color="muted">nothing</Box>
         )}
-      </Box>
-      <Box as="td" ps="18px">
+      </Cell>
+      <Cell of="the weeks to come" ps={{ base: 0, md: "18px" }}>
         <Course s={s} />
-      </Box>
-      <Box as="td" color={s.late ? "rust" : s.order_by ? "gorse" : "muted"} fontWeight={s.order_by ? 600 : 400}>
+      </Cell>
+      <Cell of="order" color={s.late ? "rust" : s.order_by ? "gorse" : "muted"} fontWeight={s.order_by ? 600 : 400}>
         {s.order_by ? `${grams(s.order_g)} by ${day(s.order_by)}${s.late ? ", late" : ""}` : "no need"}
         {s.short_g > 0 && (
           <Box layerStyle="small" color="rust">
@@ -101,13 +130,17 @@ function Line({ s }: { s: Standing }) {
           </Box>
         )}
         {s.order_by && s.supplier && <Box layerStyle="small">{s.supplier}</Box>}
-      </Box>
-      <Box as="td" color="muted">
-        {s.dies_on ? day(s.dies_on) : ""}
-      </Box>
-      <Box as="td" textAlign="right">
+      </Cell>
+      {s.dies_on ? (
+        <Cell of="runs out" color="muted">
+          {day(s.dies_on)}
+        </Cell>
+      ) : (
+        <Box as="td" display={{ base: "none", md: "table-cell" }} />
+      )}
+      <Cell of="worth" right>
         {money(s.value_minor)}
-      </Box>
+      </Cell>
     </Box>
   );
 }
