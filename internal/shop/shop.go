@@ -416,6 +416,12 @@ func (s *Shop) Run(ctx context.Context) {
 	go s.Mix.Watch(ctx)
 	go s.Jobs.Run(ctx)
 	go s.upkeep(ctx)
+	// The first one after a start works out every section that is made: nobody waits for it.
+	go func() {
+		if _, err := s.Today.View(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("working out what to do", "error", err)
+		}
+	}()
 	tick := time.NewTicker(5 * time.Second)
 	defer tick.Stop()
 	for last := time.Now(); ; {

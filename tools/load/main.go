@@ -81,6 +81,9 @@ func measure(base string) error {
 	if err := reliefs(p); err != nil {
 		return err
 	}
+	if err := weighings(p); err != nil {
+		return err
+	}
 	return readings(p)
 }
 

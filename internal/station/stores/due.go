@@ -17,15 +17,14 @@ type Due struct {
 	Tell  bool // somebody out there is to be told of a recall
 }
 
-// dueKey is what the orders follow from: the stock by its ledger, the shelf by its
-// last change, and the work by the minute, which is early enough for what is ordered
-// by the day.
+// dueKey is what the orders follow from: what came in and what may be used, what is
+// known of products, and the minute. What work takes and wants is seen a minute late,
+// which is early enough for what is ordered by the day: everybody waits for Today.
 type dueKey struct {
-	Shop     string
-	Movement uint64
-	Lots     int
-	Shelf    time.Time
-	Minute   int64
+	Shop   string
+	Lots   int
+	Shelf  time.Time
+	Minute int64
 }
 
 // Due are the orders whose day has come, and the recalls of which somebody has not
@@ -51,7 +50,7 @@ func (s *Service) Due(ctx context.Context) ([]Due, error) {
 	}
 	now := s.Clock.Now()
 	key := dueKey{Minute: now.Unix() / 60}
-	if err := s.DB.GetContext(ctx, &key, `SELECT DATABASE() AS shop, COALESCE((SELECT MAX(id) FROM movement), 0) AS movement, (SELECT COUNT(*) FROM lot WHERE status = 'ok') AS lots,
+	if err := s.DB.GetContext(ctx, &key, `SELECT DATABASE() AS shop, (SELECT COUNT(*) FROM lot WHERE status = 'ok') AS lots,
 		(SELECT MAX(changed_at) FROM material) AS shelf`); err != nil {
 		return nil, fmt.Errorf("asking whether the stock changed: %w", err)
 	}
