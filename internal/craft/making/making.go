@@ -80,11 +80,42 @@ type Stage struct {
 	// Material is what it takes, and Grams how much of it for one copy, wet.
 	Material string  `json:"material,omitempty"`
 	Grams    float64 `json:"grams,omitempty"`
+	// Stirred is stirred into it, for one copy; Laid is laid into the coat dry.
+	Stirred []section.Taken `json:"stirred,omitempty"`
+	Laid    *section.Taken  `json:"laid,omitempty"`
 	// Wet is the coat as the drying model takes it.
 	Wet *drying.Layer `json:"wet,omitempty"`
 	// Preset and Side are where it dries: the air over it, and what is behind.
 	Preset string `json:"preset,omitempty"`
 	Side   string `json:"side,omitempty"`
+}
+
+// Takes is all that a stage takes for one copy, by product; none of what is stirred in
+// where it is poured from a mix, which has that in it.
+func (s Stage) Takes() []section.Taken {
+	out := append([]section.Taken{{Material: s.Material, Grams: s.Grams}}, s.Stirred...)
+	if s.Laid != nil {
+		out = append(out, *s.Laid)
+	}
+	return out
+}
+
+// Products are the slugs of all that a stage takes.
+func (s Stage) Products() []string {
+	var out []string
+	for _, t := range s.Takes() {
+		out = append(out, t.Material)
+	}
+	return out
+}
+
+// stirred is what goes into an amount of a layer beside its material, for one copy.
+func stirred(l section.Layer, grams float64) []section.Taken {
+	list := section.Mixed(l.Material, l.With, grams)[1:]
+	for i := range list {
+		list[i].Grams = round(list[i].Grams)
+	}
+	return list
 }
 
 // Of is the way of a section: what its body is made of, how that is put on, and
@@ -195,13 +226,13 @@ func making(c section.Cut, on string) []section.Layer {
 
 func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
 	p, of := shelf[l.Material], r.Of(l.ID)
-	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(l.Own(of.WetG))}
+	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(l.Own(of.WetG)), Stirred: stirred(l, of.WetG)}
 	if of.WaitS > 0 {
 		base.Waits, base.WaitS = Set, of.WaitS
 	}
 	switch {
 	case l.Kind == section.Latex:
-		return coatsOf(l, s, p, of, shelf)
+		return coatsOf(l, c, s, p, of, shelf)
 	case l.Kind.Is() == section.Film:
 		base.Act = "film"
 		if n := l.MostCoats(); n > 1 {
@@ -237,7 +268,7 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 }
 
 // coatsOf are a latex layer's coats, one stage each.
-func coatsOf(l section.Layer, s section.Section, p material.Product, of section.LayerResult, shelf material.Shelf) []Stage {
+func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Product, of section.LayerResult, shelf material.Shelf) []Stage {
 	wet, n := l.Wet(shelf), l.MostCoats()
 	act, how := "coat", p.Name
 	switch {
@@ -254,10 +285,15 @@ func coatsOf(l section.Layer, s section.Section, p material.Product, of section.
 	// What goes on wet, in g, with what its fibre drinks: the layer's share for each
 	// of its coats. The zones that have fewer coats take less of the later ones.
 	grams := l.Own(of.WetG) / float64(n)
+	var laid *section.Taken
+	if g := l.FibreG(c, shelf); g > 0 {
+		laid = &section.Taken{Material: l.Fibre, Grams: round(g / float64(n))}
+	}
 	preset, side := s.DriesIn(l)
 	out := make([]Stage, n)
 	for i := range out {
-		out[i] = Stage{Preset: preset, Side: side, Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet, Material: l.Material, Grams: round(grams)}
+		out[i] = Stage{Preset: preset, Side: side, Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet, Material: l.Material, Grams: round(grams),
+			Stirred: stirred(l, of.WetG/float64(n)), Laid: laid}
 		if n > 1 {
 			out[i].Text = fmt.Sprintf("Coat %d of %d: %s.", i+1, n, how)
 		}

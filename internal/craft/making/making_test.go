@@ -119,3 +119,45 @@ func TestAStageTakesTheMaterialWithoutWhatIsStirredIn(t *testing.T) {
 	}
 	assert.Fail(t, "nothing is poured")
 }
+
+// Over all its stages a session takes what the section says that its layers take: the
+// material, what is stirred in and what is laid in, each to a hundredth of a gram a
+// stage.
+func TestTheStagesTakeWhatTheSectionSays(t *testing.T) {
+	shelf := library(t)
+	for _, m := range section.Methods {
+		doc, _ := section.House(m.Slug, 34, 4, shelf)
+		for i, l := range doc.Layers {
+			if l.Kind == section.Latex { // a tinted one
+				doc.Layers[i].With = []section.Stir{{Material: "pigment-gelatin-flesh", Percent: 2}}
+			}
+		}
+		result := doc.Work(shelf, section.Room{TempC: 21, RH: 0.5})
+		stages := Stages(doc, shelf, result)
+		taken := map[string]float64{}
+		for _, s := range stages {
+			if s.Material == "" {
+				continue
+			}
+			for _, in := range s.Takes() {
+				assert.Positive(t, in.Grams, "%s: %s of %s", m.Slug, in.Material, s.Text)
+				taken[s.Layer+" "+in.Material] += in.Grams
+			}
+		}
+		made := map[string]bool{}
+		for _, s := range stages {
+			made[s.Layer] = true
+		}
+		for _, l := range doc.Layers {
+			if !made[l.ID] {
+				continue
+			}
+			for _, in := range section.Mixed(l.Material, l.With, result.Of(l.ID).WetG) {
+				assert.InDelta(t, in.Grams, taken[l.ID+" "+in.Material], 0.006*float64(len(stages)), "%s: %s", m.Slug, in.Material)
+			}
+			if l.Fibre != "" {
+				assert.InDelta(t, l.FibreG(doc.Cut, shelf), taken[l.ID+" "+l.Fibre], 0.006*float64(len(stages)), "%s: %s", m.Slug, l.Fibre)
+			}
+		}
+	}
+}

@@ -60,30 +60,31 @@ func price(grams float64, p material.Product) int64 {
 
 // Own is what of an amount of a layer is its material itself, without what is stirred
 // in, g.
-func (l Layer) Own(grams float64) float64 { return l.mixed(grams)[0].grams }
+func (l Layer) Own(grams float64) float64 { return Mixed(l.Material, l.With, grams)[0].Grams }
 
-// taken is a share of a layer by its product, g.
-type taken struct {
-	slug  string
-	grams float64
+// Taken is a share of a layer by its product, g.
+type Taken struct {
+	Material string  `json:"material"`
+	Grams    float64 `json:"grams"`
 }
 
-// mixed divides what a layer takes into its material and what is stirred in.
-func (l Layer) mixed(grams float64) []taken {
+// Mixed divides an amount in g into a material and what is stirred into it, the
+// material first.
+func Mixed(material string, with []Stir, grams float64) []Taken {
 	whole := 1.0
-	for _, w := range l.With {
+	for _, w := range with {
 		whole += w.Percent / 100
 	}
-	list := []taken{{l.Material, grams / whole}}
-	for _, w := range l.With {
-		list = append(list, taken{w.Material, grams / whole * w.Percent / 100})
+	list := []Taken{{material, grams / whole}}
+	for _, w := range with {
+		list = append(list, Taken{w.Material, grams / whole * w.Percent / 100})
 	}
 	return list
 }
 
 func (r *Result) addMixed(at map[string]int, l Layer, of LayerResult, shelf material.Shelf) {
-	for _, in := range l.mixed(of.WetG) {
-		r.add(at, shelf[in.slug], MaterialNeed{Grams: in.grams, Minor: price(in.grams, shelf[in.slug])})
+	for _, in := range Mixed(l.Material, l.With, of.WetG) {
+		r.add(at, shelf[in.Material], MaterialNeed{Grams: in.Grams, Minor: price(in.Grams, shelf[in.Material])})
 	}
 }
 

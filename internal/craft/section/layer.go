@@ -221,6 +221,15 @@ func (l Layer) wetG(c Cut, shelf material.Shelf, mass float64) float64 {
 	return mass
 }
 
+// FibreG is what that weighs dry, g.
+func (l Layer) FibreG(c Cut, shelf material.Shelf) float64 {
+	f := shelf[l.Fibre].Fibre
+	if f == nil {
+		return 0
+	}
+	return l.FibreCM2(c) / 10 * f.KgM2
+}
+
 // FibreCM2 is how much tissue, gauze or cotton goes into a layer of one copy.
 func (l Layer) FibreCM2(c Cut) float64 {
 	if l.Fibre == "" {

@@ -140,7 +140,7 @@ func (s Section) WorkBy(shelf material.Shelf, room Room, by Believed) Result {
 				out.addMixed(at, l, r, shelf)
 				if cm2 := l.FibreCM2(c); cm2 > 0 {
 					f := shelf[l.Fibre]
-					grams := cm2 / 10 * f.Fibre.KgM2
+					grams := l.FibreG(c, shelf)
 					need := MaterialNeed{Grams: grams, CM2: cm2, Minor: price(grams, f)}
 					out.add(at, f, need)
 					fibre += need.Minor
@@ -185,8 +185,8 @@ func (l Layer) work(c Cut, s Section, shelf material.Shelf, room Room, k float64
 	if l.Kind == Latex {
 		r.WetG *= k
 	}
-	for _, in := range l.mixed(r.WetG) {
-		r.Minor += price(in.grams, shelf[in.slug])
+	for _, in := range Mixed(l.Material, l.With, r.WetG) {
+		r.Minor += price(in.Grams, shelf[in.Material])
 	}
 	r.HandsS = l.hands(c)
 	r.WaitS = l.wait(s, shelf, room, k*r.CentreMM, &r)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 )
 
@@ -16,24 +17,8 @@ type Want struct {
 	On       time.Time
 }
 
-// Taken is a share of a layer by its material, g for one copy.
-type Taken struct {
-	Material string
-	Grams    float64
-}
-
 // Takes is what a copy takes of the layer's material and of what is stirred in.
-func (w Wanted) Takes() []Taken {
-	whole := 1.0
-	for _, st := range w.With {
-		whole += st.Percent / 100
-	}
-	out := []Taken{{w.Material, w.EachG / whole}}
-	for _, st := range w.With {
-		out = append(out, Taken{st.Material, w.EachG / whole * st.Percent / 100})
-	}
-	return out
-}
+func (w Wanted) Takes() []section.Taken { return section.Mixed(w.Material, w.With, w.EachG) }
 
 // aheadDays is how many days ahead the copies of shooting days are looked for.
 const aheadDays = 45
@@ -54,7 +39,9 @@ func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
 		making[r.Piece] += n
 		for _, st := range r.Stages {
 			if st.DoneAt == nil && st.Material != "" && st.Grams > 0 {
-				out = append(out, Want{r.Code, st.Material, st.Grams * float64(n), now})
+				for _, t := range st.Takes() {
+					out = append(out, Want{r.Code, t.Material, t.Grams * float64(n), now})
+				}
 			}
 		}
 	}

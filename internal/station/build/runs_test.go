@@ -105,7 +105,13 @@ func TestEveryFamilyBecomesACopy(t *testing.T) {
 		assert.Equal(t, copies.Made, c.State, method)
 		assert.NotEmpty(t, c.Items, method)
 		assert.Equal(t, r.Section, c.Section, method)
+		for _, st := range r.Stages {
+			if st.Laid != nil {
+				assert.Len(t, st.Lots, 2, "%s: the lot of the latex and that of the %s", st.Text, st.Laid.Material)
+			}
+		}
 	}
+	assert.Positive(t, b.Count(`SELECT COUNT(*) FROM movement v JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE m.slug = 'fibre-tissue' AND v.stage_id IS NOT NULL`))
 }
 
 // A pour takes what lines its mould as done, says so, and makes no lot up for it.

@@ -11,6 +11,7 @@ import (
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -65,7 +66,7 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 		if err := s.Pieces.AskRules(ctx, tx, p, r.Section, about); err != nil {
 			return err
 		}
-		if err := s.Pieces.AskStuff(ctx, tx, p, r.Section, about, r.Stages[at].Material); err != nil {
+		if err := s.Pieces.AskStuff(ctx, tx, p, r.Section, about, r.Stages[at].Products()...); err != nil {
 			return err
 		}
 		if err := piece.Meet(ctx, tx, about, justNow(r, at, s.Clock.Now())...); err != nil {
@@ -130,6 +131,11 @@ func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run
 			words += " Lot " + lot + "."
 		}
 	}
+	more, err := s.takeMore(ctx, tx, st, in.mix != "", r.making())
+	if err != nil {
+		return err
+	}
+	words += more
 	for _, more := range []string{in.Note, in.Reason} {
 		if more != "" {
 			words += " " + more
@@ -145,6 +151,41 @@ func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run
 		return s.made(ctx, tx, r.ID, nil, st.Text, nil)
 	}
 	return nil
+}
+
+// takeMore draws what a stage takes beside its material: what is stirred in, unless a
+// mix has it in it, and what is laid into the coat. What no lot holds is recorded
+// without one: the coat is on.
+func (s *Service) takeMore(ctx context.Context, tx database.Tx, st Stage, mixed bool, n int) (words string, err error) {
+	var list []section.Taken
+	if !mixed {
+		list = append(list, st.Stirred...)
+	}
+	if st.Laid != nil {
+		list = append(list, *st.Laid)
+	}
+	if len(list) == 0 {
+		return "", nil
+	}
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return "", err
+	}
+	for _, t := range list {
+		if t.Grams <= 0 {
+			continue
+		}
+		lot, err := s.Stores.Take(ctx, tx, t.Material, "", t.Grams*float64(n), st.ID)
+		if err != nil {
+			return "", err
+		}
+		if lot == "" {
+			words += fmt.Sprintf(" %s from no lot.", materials[t.Material].Name)
+		} else {
+			words += fmt.Sprintf(" %s, lot %s.", materials[t.Material].Name, lot)
+		}
+	}
+	return words, nil
 }
 
 // making is how many copies of the run are being made.

@@ -4692,6 +4692,7 @@ export interface components {
             ends?: boolean;
             /** Format: double */
             grams?: number;
+            laid?: components["schemas"]["CraftSectionTaken"];
             /** @description the section's layer that it makes */
             layer?: string;
             /** @description what it took without a mix */
@@ -4710,6 +4711,7 @@ export interface components {
             /** Format: int64 */
             seq: number;
             side?: string;
+            stirred?: components["schemas"]["CraftSectionTaken"][];
             text: string;
             /**
              * Format: double
@@ -5109,6 +5111,7 @@ export interface components {
             ends?: boolean;
             /** Format: double */
             grams?: number;
+            laid?: components["schemas"]["CraftSectionTaken"];
             /** @description the section's layer that it makes */
             layer?: string;
             material?: string;
@@ -5116,6 +5119,7 @@ export interface components {
             of?: number;
             preset?: string;
             side?: string;
+            stirred?: components["schemas"]["CraftSectionTaken"][];
             text: string;
             /**
              * Format: double
@@ -6297,6 +6301,11 @@ export interface components {
              */
             movement?: "" | "still" | "follows" | "swings";
             note?: string;
+        };
+        CraftSectionTaken: {
+            /** Format: double */
+            grams: number;
+            material: string;
         };
         CraftSectionZone: {
             name: string;
