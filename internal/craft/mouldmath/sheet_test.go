@@ -234,3 +234,34 @@ func TestLimitsAndMasses(t *testing.T) {
 		}
 	}
 }
+
+// What the shop pays for a product is what a mould of it costs, in the block, in the
+// jacket and in the core; what the shop has no price for costs the usual one.
+func TestAMouldCostsWhatTheShopPays(t *testing.T) {
+	order := Order{Kind: "block", Stuff: HardStone, Core: true, CoreOf: CastingPlaster, Body: Body{AreaMM2: 34000, VolumeMM3: 90000, SizeMM: [3]float64{120, 90, 40}}}
+	cost := func(prices map[string]int) (stone, plaster int) {
+		order.Prices = prices
+		s, err := Build(order)
+		require.NoError(t, err)
+		sum := 0
+		for _, l := range s.Lines {
+			sum += l.Price
+			switch l.What {
+			case HardStone:
+				stone += l.Price
+			case CastingPlaster:
+				plaster += l.Price
+			}
+		}
+		assert.Equal(t, sum, s.Minor)
+		return stone, plaster
+	}
+	stone, plaster := cost(nil)
+	require.Positive(t, stone)
+	require.Positive(t, plaster)
+	dear, same := cost(map[string]int{"stone-hard": 2600})
+	assert.InDelta(t, 10*stone, dear, 5)
+	assert.Equal(t, plaster, same)
+	_, cheap := cost(map[string]int{"plaster-casting": 12})
+	assert.InDelta(t, float64(plaster)/10, cheap, 1)
+}

@@ -11,6 +11,7 @@ import (
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/shelf"
 )
 
 // Needed are the moulds of a piece, in material for each copy that is wanted and in
@@ -33,8 +34,13 @@ func (s *Service) Needed(ctx context.Context, db database.Reader, p piece.Piece,
 		UNION ALL SELECT '', NULL, (SELECT l.doc FROM mould_plan l WHERE l.piece_id = ? AND NOT EXISTS (SELECT 1 FROM mould m WHERE m.plan_id = l.id) ORDER BY l.id DESC LIMIT 1), FALSE`, p.ID, p.ID); err != nil {
 		return out, fmt.Errorf("reading what moulds cost: %w", err)
 	}
+	prices, err := s.prices(ctx, db)
+	if err != nil {
+		return out, err
+	}
 	total := 0.0
 	count := func(o mouldmath.Order, life, casts int) error {
+		o.Prices = prices
 		sheet, err := mouldmath.Build(o)
 		if err != nil {
 			return err
@@ -81,6 +87,28 @@ func (s *Service) Needed(ctx context.Context, db database.Reader, p piece.Piece,
 	}
 	out.MinorEach, out.Known = int64(math.Round(total/float64(wanted))), true
 	return out, nil
+}
+
+// prices are what the shop pays, by product.
+func (s *Service) prices(ctx context.Context, db database.Reader) (map[string]int, error) {
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]int{}
+	for slug, p := range materials {
+		out[slug] = int(p.PriceMinorKg)
+	}
+	return out, nil
+}
+
+// build works a sheet out at the shop's prices.
+func (s *Service) build(ctx context.Context, o mouldmath.Order) (mouldmath.Sheet, error) {
+	var err error
+	if o.Prices, err = s.prices(ctx, s.DB); err != nil {
+		return mouldmath.Sheet{}, err
+	}
+	return mouldmath.Build(o)
 }
 
 func copiesText(n int) string {

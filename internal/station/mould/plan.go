@@ -118,7 +118,7 @@ func (s *Service) fillPlan(ctx context.Context, out *Plan, id uint64, doc string
 	if err := json.Unmarshal([]byte(doc), &order); err != nil {
 		return fmt.Errorf("reading build sheet %d: %w", id, err)
 	}
-	sheet, err := mouldmath.Build(order)
+	sheet, err := s.build(ctx, order)
 	if err != nil {
 		return err
 	}

@@ -5547,8 +5547,13 @@ export interface components {
              * @description hottest it may be baked at, 0 for never
              */
             oven_c: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description where the shop has no price of its own
+             */
             price_minor_kg: number;
+            /** @description the shop's product that it is */
+            product?: string;
             /** Format: double */
             wall_mm: number;
             wall_range: number[];

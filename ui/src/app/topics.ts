@@ -21,7 +21,7 @@ export const readsOf = {
   surface: [],
   scale: [],
   sheet: ["lots", "mixes", "section", "materials", "clock", "recipes"],
-  "mould sheet": ["moulds", "scans", "section", "texture", "volumes", "jobs"],
+  "mould sheet": ["moulds", "scans", "section", "texture", "volumes", "jobs", "materials"],
   "scan change": ["scans", "jobs"],
   // The shop.
   me: ["sign-in"],
@@ -64,7 +64,7 @@ export const readsOf = {
   amounts: ["volumes", "section", "brief", "scans", "jobs", "mixes"],
   mould: ["moulds", "pots", "copies"],
   moulds: ["moulds", "pots", "copies"],
-  "mould plan": ["moulds", "volumes", "section", "brief", "scans", "jobs"],
+  "mould plan": ["moulds", "volumes", "section", "brief", "scans", "jobs", "materials"],
   // Materials, mixes, what is made and where it goes.
   materials: ["materials"],
   substances: ["materials"],
