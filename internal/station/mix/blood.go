@@ -19,7 +19,8 @@ type Scene struct {
 // Wetted is one place with blood.
 type Wetted struct {
 	Type    string  `json:"type" enum:"spatter,arterial,venous,aged,gel,scab,edible_fresh,edible_old"`
-	AreaCM2 float64 `json:"area_cm2" minimum:"0" maximum:"10000" doc:"covered as deep as this type usually stands"`
+	AreaCM2 float64 `json:"area_cm2" minimum:"0" maximum:"10000" doc:"covered"`
+	DepthMM float64 `json:"depth_mm,omitempty" minimum:"0" maximum:"20" doc:"how deep it stands there; as this type usually does where it is left out"`
 	Runs    int     `json:"runs" minimum:"0" maximum:"1000" doc:"runs down from it"`
 	RunMM   float64 `json:"run_mm" minimum:"0" maximum:"3000" doc:"how long each"`
 }
@@ -33,6 +34,9 @@ func needOf(in Scene) (blood.Need, error) {
 			k.ID = p.Type
 		}
 		items[i] = blood.UsualItem(k, p.AreaCM2, p.Runs, p.RunMM)
+		if p.DepthMM > 0 {
+			items[i].DepthMM = p.DepthMM
+		}
 	}
 	return blood.NeedOf(in.Takes, in.WastePct/100, items)
 }

@@ -20,6 +20,9 @@ func TestASceneByHand(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 0.588, need.FirstML, 1e-9)
 	assert.InDelta(t, 0.588*2.5*1.1, need.ML, 1e-9)
+	deep, err := needOf(Scene{Takes: 1, Places: []Wetted{{Type: "arterial", AreaCM2: 12, DepthMM: 1}}})
+	require.NoError(t, err)
+	assert.InDelta(t, 1.2, deep.FirstML, 1e-9, "a depth of one's own")
 	_, err = needOf(Scene{Takes: 1, Places: []Wetted{{Type: "arterial"}, {Type: "green"}}})
 	assert.ErrorContains(t, err, "no blood of this type")
 }

@@ -8542,9 +8542,14 @@ export interface components {
         MixWetted: {
             /**
              * Format: double
-             * @description covered as deep as this type usually stands
+             * @description covered
              */
             area_cm2: number;
+            /**
+             * Format: double
+             * @description how deep it stands there; as this type usually does where it is left out
+             */
+            depth_mm?: number;
             /**
              * Format: double
              * @description how long each

@@ -5,6 +5,7 @@ import { api, ask, Problem, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useSettled } from "../../app/useSettled";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { fields } from "../../parts/Room";
 
 const nameOf: Record<string, string> = {
   spatter: "spatter",
@@ -21,6 +22,7 @@ const stainsOf = ["It does not stain", "It stains skin for a day", "It stains cl
 interface Place {
   type: string;
   area: string;
+  depth: string;
   runs: string;
   length: string;
 }
@@ -41,7 +43,7 @@ export function BloodNeed({ slug, makes }: { slug: string; makes: string }) {
 }
 
 function Scene({ slug, kinds }: { slug: string; kinds: Schemas["CraftBloodKind"][] }) {
-  const first = (): Place => ({ type: kinds[0].id, area: "12", runs: "3", length: "60" });
+  const first = (): Place => ({ type: kinds[0].id, area: "12", depth: "", runs: "3", length: "60" });
   const [takes, setTakes] = useState("4");
   const [waste, setWaste] = useState("30");
   const [places, setPlaces] = useState([first()]);
@@ -56,6 +58,7 @@ function Scene({ slug, kinds }: { slug: string; kinds: Schemas["CraftBloodKind"]
         places: a.places.map((p) => ({
           type: p.type as Schemas["MixWetted"]["type"],
           area_cm2: number(p.area),
+          depth_mm: p.depth.trim() === "" ? undefined : number(p.depth),
           runs: number(p.runs),
           run_mm: number(p.length),
         })),
@@ -72,7 +75,7 @@ function Scene({ slug, kinds }: { slug: string; kinds: Schemas["CraftBloodKind"]
     <Box>
       {places.map((p, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a place has no name of its own
-        <Grid key={i} templateColumns="1.3fr 1fr 0.8fr 1fr auto" gap="8px" alignItems="end" mb="6px">
+        <Grid key={i} templateColumns={fields("1.3fr 1fr 1fr 0.8fr 1fr auto")} gap="8px" alignItems="end" mb="6px">
           <Choose label={i ? "" : "Place"} name={`places[${i}].type`} value={p.type} set={(type) => change(i, { type })} problem={problem}>
             {kinds.map((k) => (
               <option key={k.id} value={k.id}>
@@ -81,6 +84,14 @@ function Scene({ slug, kinds }: { slug: string; kinds: Schemas["CraftBloodKind"]
             ))}
           </Choose>
           <Entry label="cm²" name={`places[${i}].area_cm2`} value={p.area} set={(area) => change(i, { area })} problem={problem} />
+          <Entry
+            label="mm deep"
+            name={`places[${i}].depth_mm`}
+            value={p.depth}
+            set={(depth) => change(i, { depth })}
+            problem={problem}
+            placeholder={String(kinds.find((k) => k.id === p.type)?.depth_mm ?? "")}
+          />
           <Entry label="Runs" name={`places[${i}].runs`} value={p.runs} set={(runs) => change(i, { runs })} problem={problem} />
           <Entry label="mm each" name={`places[${i}].run_mm`} value={p.length} set={(length) => change(i, { length })} problem={problem} />
           {places.length > 1 && (
