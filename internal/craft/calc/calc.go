@@ -50,6 +50,7 @@ func enginesOf(files Files) map[string]engine {
 
 var engines = map[string]engine{
 	"drying-and-cure": {"model", "input", map[string]solver{
+		"latex_stack":       quick(latexStack),
 		"latex_estimate":    quick(latexEstimate),
 		"film_dry":          quick(filmDry),
 		"foam_wash_dry":     quick(foamWashDry),

@@ -1,7 +1,7 @@
 // Package drying holds the drying models of the handbook chapter "Drying, cure
 // and thermal models": the air and evaporation of section 2 and the closed-form
-// estimate for latex layers of section 3.6, and the thin films of section 9. SI units inside; fields that end in
-// C are °C. The full simulation of section 3.2 is not here yet.
+// estimate for latex layers of section 3.6, the simulation of sections 3.2 to 3.5 (stack.go), and the thin films of
+// section 9. SI units inside; fields that end in C are °C.
 package drying
 
 import (
@@ -77,14 +77,22 @@ func PlaceIn(preset, side string, roomC, rh float64) Place {
 
 // Check refuses a place that cannot be, or in which nothing dries.
 func (p Place) Check() error {
+	if err := p.possible(); err != nil {
+		return err
+	}
+	if j, _ := p.flux(1); j <= 0 {
+		return refusal.New(refusal.NeverDries, "rh", "In this air nothing dries: it gives water rather than taking it.")
+	}
+	return nil
+}
+
+// possible refuses air that cannot be over a film.
+func (p Place) possible() error {
 	if p.AirC < p.RoomC {
 		return refusal.New(refusal.Contradiction, "air_c", "The air over the film cannot be colder than the room.")
 	}
 	if p.Preset == "cabinet" && p.Side == "skin" {
 		return refusal.New(refusal.Contradiction, "preset", "A person does not go into the drying cabinet.")
-	}
-	if j, _ := p.flux(1); j <= 0 {
-		return refusal.New(refusal.NeverDries, "rh", "In this air nothing dries: it gives water rather than taking it.")
 	}
 	return nil
 }
@@ -100,6 +108,15 @@ func (p Place) total() (h, rest float64) {
 // flux is the evaporation of water in kg/(m² s) and the surface temperature in
 // °C at water activity a.
 func (p Place) flux(a float64) (flux, surfaceC float64) { return p.fluxOf(water, a) }
+
+// fluxSlope is the same with the derivative of the flux by the activity.
+func (p Place) fluxSlope(a float64) (flux, slope, surfaceC float64) {
+	flux, surfaceC = p.flux(a)
+	beta := p.Km * waterMolar / (GasConstant * Kelvin(p.AirC))
+	h, _ := p.total()
+	ps := SaturationPressure(surfaceC)
+	return flux, beta * ps / (1 + waterLatent*beta*a*saturationSlope(surfaceC)/h), surfaceC
+}
 
 // StillRoom is a plastic or sealed form in the still air of a room: the place
 // that a plan assumes until another is chosen.

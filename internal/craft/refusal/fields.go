@@ -207,6 +207,23 @@ func (f *Fields) Pairs(name string, lo, hi float64) [][2]float64 {
 	return out
 }
 
+// Numbers reads a list of up to 10,000 numbers within [lo, hi].
+func (f *Fields) Numbers(name string, lo, hi float64) []float64 {
+	var out []float64
+	for i, v := range f.list(name, 0, 10_000) {
+		item := fmt.Sprintf("%s[%d]", name, i)
+		x, isNumber := v.(float64)
+		switch {
+		case !isNumber:
+			f.Fail(NotANumber, item, "%s must be a number.", item)
+		case x < lo || x > hi:
+			f.Fail(OutOfRange, item, "%s must lie between %g and %g.", item, lo, hi)
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
 func (f *Fields) list(name string, lo, hi int) []any {
 	v, ok := f.m[name]
 	if !ok || v == nil {
