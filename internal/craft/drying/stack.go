@@ -8,6 +8,7 @@ import (
 	"math"
 
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/tridiag"
 )
 
 // The marks of a layer, as the share of its free water that is left.
@@ -153,7 +154,7 @@ func cellsOf(layers int) int {
 }
 
 // bench is a run of the simulation: its cells from the innermost out, and the buffers
-// of a step. With plaster the first unknown is the water that it took up.
+// of a step.
 type bench struct {
 	in     Stack
 	strata []stratum
@@ -162,17 +163,16 @@ type bench struct {
 	u      []float64
 	of     []int // its layer
 
-	plaster  bool
-	absorbed float64
+	plaster bool
+	first   int // the innermost cell: 1 behind plaster, whose own unknown is u[0], in kg/m²
 
 	t, surfaceC, slope float64 // s, °C, °C/s
 	tol                float64
 	modes              []int
 	stepped            func(h float64) // hears of each step that was taken; nil for nobody
 
-	r, lo, di, up, k1, k2, try, c, work []float64
-	rAbs, k1Abs, k2Abs, dAbs, upAbs     float64 // of the plaster's own unknown
-	loFirst                             float64
+	r, k1, k2, try []float64
+	m              *tridiag.System
 }
 
 // Simulate follows a stack until it is dry, or to its horizon. Refusals: never_dries,
@@ -196,7 +196,9 @@ func (in Stack) Simulate() (Dried, error) {
 	out.Evaporation, out.SurfaceC = first.flux(1)
 	out.AirRH = first.airPressure() / SaturationPressure(first.AirC)
 	steps := b.run(&out)
-	out.Absorbed = b.absorbed
+	if b.plaster {
+		out.Absorbed = b.u[0]
+	}
 	out.Stopped = steps >= mostSteps
 	if out.Stopped {
 		b.close(&out)
@@ -240,6 +242,9 @@ func (in Stack) bench(out *Dried) (*bench, error) {
 		b.strata = append(b.strata, s)
 		out.Water += s.water
 		out.DryM += s.film.dry
+	}
+	if b.plaster {
+		b.first, b.u, b.mass, b.width, b.of = 1, []float64{0}, []float64{1}, []float64{0}, []int{-1}
 	}
 	switch {
 	case len(in.Layers) == 1:
@@ -370,9 +375,7 @@ func (b *bench) lay(i int) {
 	}
 	s.to = len(b.u)
 	size := len(b.u)
-	for _, v := range []*[]float64{&b.r, &b.lo, &b.di, &b.up, &b.k1, &b.k2, &b.try, &b.c, &b.work} {
-		*v = make([]float64, size)
-	}
+	b.r, b.k1, b.k2, b.try, b.m = make([]float64, size), make([]float64, size), make([]float64, size), make([]float64, size), tridiag.New(size)
 	b.modes = make([]int, len(b.strata))
 }
 
@@ -445,7 +448,7 @@ func (b *bench) surface(place Place, u, f float64) (flux, slope, tempC float64) 
 // and by what it took up already.
 func (b *bench) inner(place Place, u, absorbed, f float64) (flux, byU, byI float64) {
 	bottom := &b.strata[0]
-	g := bottom.rho * f / (b.width[0] / 2)
+	g := bottom.rho * f / (b.width[b.first] / 2)
 	phi, d := bottom.at(u)
 	full := b.in.Saturation + absorbed/(plasterPores*rhoWater*b.in.WallM)
 	ap := place.RH + (1-place.RH)*math.Min(1, full)
@@ -525,15 +528,23 @@ func (b *bench) across(i int, ui, uj, f float64) (q, byI, byJ float64) {
 }
 
 // rates fills the net inflow of each cell at u and, where asked, the matrix −∂r/∂u.
-func (b *bench) rates(place Place, u []float64, absorbed, f float64, matrix bool) {
-	n := len(u)
-	for i := range n {
-		b.r[i] = 0
+func (b *bench) rates(place Place, u []float64, f float64, matrix bool) {
+	n, m := len(u), b.m
+	clear(b.r)
+	if matrix {
+		m.Clear()
+	}
+	flow := func(i int, q, byI, byJ float64) {
+		b.r[i] -= q
+		b.r[i+1] += q
 		if matrix {
-			b.lo[i], b.di[i], b.up[i] = 0, 0, 0
+			m.Di[i] += byI
+			m.Up[i] += byJ
+			m.Di[i+1] -= byJ
+			m.Lo[i+1] -= byI
 		}
 	}
-	for i := range n - 1 {
+	for i := b.first; i < n-1; i++ {
 		q, byI, byJ := b.across(i, u[i], u[i+1], f)
 		if b.of[i] != b.of[i+1] {
 			if mode := b.modes[b.of[i]]; mode != sealedOpen {
@@ -546,66 +557,27 @@ func (b *bench) rates(place Place, u []float64, absorbed, f float64, matrix bool
 				q, byI, byJ = open*q+below.sigma*g, open*byI+below.sigma*gI, open*byJ
 			}
 		}
-		b.r[i] -= q
-		b.r[i+1] += q
-		if matrix {
-			b.di[i] += byI
-			b.up[i] += byJ
-			b.di[i+1] -= byJ
-			b.lo[i+1] -= byI
-		}
+		flow(i, q, byI, byJ)
+	}
+	if b.plaster { // inwards is out of the cell
+		q, byU, byTaken := b.inner(place, u[1], u[0], f)
+		flow(0, -q, -byTaken, -byU)
 	}
 	j, slope, _ := b.surface(place, u[n-1], f)
 	b.r[n-1] -= j
 	if matrix {
-		b.di[n-1] += slope
-	}
-	b.rAbs, b.dAbs, b.upAbs, b.loFirst = 0, 0, 0, 0
-	if b.plaster {
-		q, byU, byI := b.inner(place, u[0], absorbed, f)
-		b.r[0] -= q
-		b.rAbs = q
-		if matrix {
-			b.di[0] += byU
-			b.loFirst = byI
-			b.dAbs, b.upAbs = -byI, -byU
-		}
+		m.Di[n-1] += slope
 	}
 }
 
-// solve puts (m + γhB)⁻¹ r into k; the factors are worked out anew where asked.
-func (b *bench) solve(gh float64, k []float64, factor bool) (kAbs float64) {
-	n := len(k)
-	if factor {
-		// c holds the pivots, work the multipliers.
-		prevUp, pivot := 0.0, 0.0
-		if b.plaster {
-			pivot, prevUp = 1+gh*b.dAbs, gh*b.upAbs
-			b.work[0] = gh * b.loFirst / pivot
-			b.c[0] = b.mass[0] + gh*b.di[0] - b.work[0]*prevUp
-		} else {
-			b.c[0] = b.mass[0] + gh*b.di[0]
-		}
-		for i := 1; i < n; i++ {
-			b.work[i] = gh * b.lo[i] / b.c[i-1]
-			b.c[i] = b.mass[i] + gh*b.di[i] - b.work[i]*gh*b.up[i-1]
-		}
+// factor works out the factors of m + γhB.
+func (b *bench) factor(gh float64) {
+	for i, m := range b.mass {
+		b.m.Lo[i] *= gh
+		b.m.Up[i] *= gh
+		b.m.Di[i] = m + gh*b.m.Di[i]
 	}
-	k[0] = b.r[0]
-	if b.plaster {
-		k[0] -= b.work[0] * b.rAbs
-	}
-	for i := 1; i < n; i++ {
-		k[i] = b.r[i] - b.work[i]*k[i-1]
-	}
-	k[n-1] /= b.c[n-1]
-	for i := n - 2; i >= 0; i-- {
-		k[i] = (k[i] - gh*b.up[i]*k[i+1]) / b.c[i]
-	}
-	if b.plaster {
-		kAbs = (b.rAbs - gh*b.upAbs*k[0]) / (1 + gh*b.dAbs)
-	}
-	return kAbs
+	b.m.Factor()
 }
 
 // step goes one step of at most h on, ending at stop or at the mark that a layer waits
@@ -645,21 +617,23 @@ func (b *bench) step(place Place, h, stop float64, top int, waits string) float6
 func (b *bench) trial(place Place, h float64) (worst float64, negative bool) {
 	const gamma = 1 - 1/math.Sqrt2
 	f := Arrhenius(energyDiffusion, b.surfaceC+b.slope*h/2, 21)
-	b.rates(place, b.u, b.absorbed, f, true)
-	b.k1Abs = b.solve(gamma*h, b.k1, true)
+	b.rates(place, b.u, f, true)
+	b.factor(gamma * h)
+	b.m.Solve(b.r, b.k1)
 	for i := range b.u {
 		b.try[i] = b.u[i] + h*b.k1[i]
 	}
-	b.rates(place, b.try, b.absorbed+h*b.k1Abs, f, false)
+	b.rates(place, b.try, f, false)
 	for i := range b.r {
 		b.r[i] -= 2 * b.mass[i] * b.k1[i]
 	}
-	b.rAbs -= 2 * b.k1Abs
-	b.k2Abs = b.solve(gamma*h, b.k2, false)
+	b.m.Solve(b.r, b.k2)
 	for i := range b.u {
-		worst = math.Max(worst, math.Abs(b.k1[i]+b.k2[i]))
 		b.try[i] = b.u[i] + h*(1.5*b.k1[i]+0.5*b.k2[i])
-		negative = negative || b.try[i] < 0
+		if i >= b.first {
+			worst = math.Max(worst, math.Abs(b.k1[i]+b.k2[i]))
+			negative = negative || b.try[i] < 0
+		}
 	}
 	return worst, negative
 }
@@ -713,7 +687,6 @@ func (b *bench) accept(place Place, h float64, top int, forced string) {
 		}
 	}
 	b.u, b.try = b.try, b.u
-	b.absorbed += h * (1.5*b.k1Abs + 0.5*b.k2Abs)
 	b.t += h
 	_, _, now := b.surface(place, b.u[len(b.u)-1], Arrhenius(energyDiffusion, b.surfaceC, 21))
 	b.slope, b.surfaceC = (now-b.surfaceC)/h, now
@@ -734,8 +707,8 @@ func (b *bench) mean(s *stratum) float64 {
 // water is all that is in the stack, kg/m².
 func (b *bench) water() float64 {
 	sum := 0.0
-	for i, u := range b.u {
-		sum += u * b.mass[i]
+	for i := b.first; i < len(b.u); i++ {
+		sum += b.u[i] * b.mass[i]
 	}
 	return sum
 }
