@@ -2,6 +2,7 @@ package foam
 
 import (
 	"testing"
+	"yewmoor/internal/craft/refusal"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -37,4 +38,40 @@ func TestBatchesOfBeforeTellTheNext(t *testing.T) {
 	warm, err := When(Gelled{RoomC: 26, RH: 0.5, Dose: 1}, seen)
 	require.NoError(t, err)
 	assert.Less(t, warm.GelS, then.GelS)
+}
+
+// A hotter oven, thinner walls and a fan are never slower; what goes off too early is not
+// cured, and says so; on the bench the mould may be opened sooner.
+func TestABakeIsFollowedToItsOpening(t *testing.T) {
+	bake := func(change func(*Bake)) Baked {
+		b := UsualBake(0.03, 0.03, 0.008)
+		change(&b)
+		out, err := b.Cure()
+		require.NoError(t, err)
+		return out
+	}
+	usual := bake(func(*Bake) {})
+	require.NotNil(t, usual.OpenS)
+	assert.InDelta(t, 1, usual.IndexOff, 1e-9)
+	assert.Greater(t, usual.IndexEnd, usual.IndexOff, "it goes on curing as it cools")
+	assert.InDelta(t, *usual.CureS, *usual.OffS, 1e-6)
+	for name, change := range map[string]func(*Bake){"hotter": func(b *Bake) { b.OvenC = 100 }, "thinner": func(b *Bake) { b.WallAM, b.WallBM = 0.02, 0.02 }, "fan": func(b *Bake) { b.H = 22 }} {
+		assert.Less(t, *bake(change).CureS, *usual.CureS, name)
+	}
+	wet := bake(func(b *Bake) { b.Damp = 0.2 })
+	assert.Greater(t, *wet.CureS, *usual.CureS)
+	assert.Contains(t, wet.Warnings, "wet_mould")
+	early := bake(func(b *Bake) { b.OffS = 7200 })
+	assert.InDelta(t, 7200, *early.OffS, 1e-6)
+	assert.Less(t, early.IndexOff, 1.0)
+	assert.Contains(t, early.Warnings, "under_cured")
+	assert.Less(t, *bake(func(b *Bake) { b.OnBench = true }).OpenS, *usual.OpenS)
+	assert.Contains(t, bake(func(b *Bake) { b.OvenC = 110 }).Warnings, "gypsum_calcines")
+	assert.Contains(t, bake(func(b *Bake) { b.OffS = 8 * 3600 }).Warnings, "over_cured")
+	b := UsualBake(0.03, 0.03, 0.008)
+	b.ReachC = 95
+	_, err := b.Cure()
+	var no *refusal.Error
+	require.ErrorAs(t, err, &no)
+	assert.Equal(t, "reach_c", no.Field)
 }

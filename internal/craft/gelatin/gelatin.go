@@ -1,7 +1,6 @@
 // Package gelatin says when gelatin melts, sets and softens on a wearer: the
-// closed forms of section 6 of the handbook chapter "Drying, cure and thermal
-// models". Temperatures in °C, lengths in m, masses in kg. The batch over
-// re-melts and the full cooling run are not here yet.
+// models of section 6 of the handbook chapter "Drying, cure and thermal
+// models". Temperatures in °C, lengths in m, masses in kg.
 package gelatin
 
 import (
@@ -95,27 +94,6 @@ func (r Recipe) Softening(w Worn) Softening {
 		out.Class = "unsuitable"
 	}
 	return out
-}
-
-// DemouldS estimates how long a piece stays in a plaster mould of 20 mm walls
-// before it is cool enough to come out, in s: within 12 % of the full run. Air
-// too warm ever to cool it gives false.
-func (r Recipe) DemouldS(thicknessM, pourC, airC float64) (float64, bool) {
-	const wall, h, kWall, rhoWall, cWall = 0.02, 8.0, 0.45, 1150.0, 1000.0
-	target := math.Min(27, r.MeltC()-10-6)
-	if airC >= target-0.5 || pourC <= r.MeltC() {
-		return 0, false
-	}
-	rho, c, k := r.body()
-	heat, walls := rho*c*thicknessM, 2*wall*rhoWall*cWall
-	u := 1 / (1/h + wall/(2*kWall))
-	mix := (heat*pourC + walls*airC) / (heat + walls)
-	if target >= mix {
-		x := heat * (pourC - airC) / (2 * math.Sqrt(kWall*rhoWall*cWall) * (target - airC))
-		return x * x / math.Pi, true
-	}
-	inside := (thicknessM*thicknessM/4*rho*c/k + wall*wall*rhoWall*cWall/kWall) / 2.467
-	return (heat+walls)/(2*u)*math.Log((mix-airC)/(target-airC)) + inside, true
 }
 
 // Check refuses a base that cannot be one, at the field.
