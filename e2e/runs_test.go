@@ -89,6 +89,7 @@ func stages(s *screen) {
 		if held := s.text("[data-testid=held-back]"); held != "" {
 			if !early {
 				early = true
+				s.until("the price of going on early", `/Not before .*(instead of|no later)/.test(document.querySelector("[data-testid=coat-price]")?.innerText.replaceAll("\n", " "))`)
 				for _, words := range []string{" early", " all the same"} {
 					s.clickOn("“…"+words+"”", `[...document.querySelectorAll("main button")].find(b => b.innerText.endsWith(`+quote(words)+`))`)
 				}

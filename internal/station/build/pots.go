@@ -13,7 +13,6 @@ import (
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/quantity"
-	"yewmoor/internal/craft/section"
 	"yewmoor/internal/platform/database"
 )
 
@@ -58,6 +57,9 @@ type Pot struct {
 // the time that the section gives.
 type potModel struct {
 	*material.CureSheet
+	// Stack are the coats of a build with the pot's own on top; Layers the pot's own
+	// alone, of pots from before stacks were kept.
+	Stack  []coat         `json:"stack,omitempty"`
 	Layers []drying.Layer `json:"layers,omitempty"`
 	Preset string         `json:"preset,omitempty"`
 	Side   string         `json:"side,omitempty"`
@@ -150,7 +152,7 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	var err error
 	switch making.Wait(row.Kind) {
 	case making.Dry:
-		p, err = dries(p, model, row.StartedAt, elapsed, log, next)
+		p, err = s.dries(p, model, row.StartedAt, elapsed, log, next)
 	case making.Set:
 		p = sets(p, model.WaitS, elapsed)
 	default:
@@ -247,22 +249,32 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 	return p, nil
 }
 
-func dries(p Pot, model potModel, started time.Time, elapsed float64, log []reading, next making.Stage) (Pot, error) {
-	temp, rh := Reference.TempC, Reference.RH
-	if len(log) > 0 {
-		temp, rh = meanOf(log, started, elapsed)
+// dries computes a pot of coats from the whole stack under and with its own: a coat that
+// went on too early holds the water of the ones below.
+func (s *Service) dries(p Pot, model potModel, started time.Time, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+	room := roomOf(log, started, elapsed)
+	coats := model.coats()
+	if len(coats) == 0 {
+		return p, fmt.Errorf("the pot %s has no coat", p.Label)
 	}
-	preset, side, where := "still", "form", "still air"
-	if model.Preset != "" {
-		preset, side = model.Preset, model.Side
-	}
-	if preset != "still" {
+	own := coats[len(coats)-1]
+	where := "still air"
+	if own.Preset != "still" {
 		where = "before a dryer held to what skin bears"
 	}
-	e, err := section.DryPlace(preset, side, section.Room{TempC: math.Round(temp*100) / 100, RH: math.Round(rh*1000) / 1000}).Latex(model.Layers, drying.EachDried)
+	course, err := s.dried(coats, nil, room)
 	if err != nil {
 		return p, err
 	}
+	// On the pot's own clock; what is not dry in sixty days is told as that.
+	at := func(t *float64) float64 {
+		if t == nil {
+			return horizonS
+		}
+		return math.Max(1, *t-own.AtS)
+	}
+	top := course.Layers[len(coats)-1]
+	e := drying.Estimate{TouchS: at(top.TouchS), RecoatS: at(top.RecoatS), DryS: at(course.DryS)}
 	p.Fill = math.Min(1, 0.9*elapsed/e.DryS)
 	p.LeftS, p.RecoatS = math.Max(0, e.DryS-elapsed), math.Max(0, e.RecoatS-elapsed)
 	// Some seven percent of a drying time a degree, on top of the model's own band.
@@ -296,11 +308,21 @@ func dries(p Pot, model potModel, started time.Time, elapsed float64, log []read
 		}
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
-	p.Why = []string{fmt.Sprintf("Closed-form drying estimate at the mean of the room, %.1f °C and %.0f %% RH, %s; band −30/+50 %% until this place is learned.", temp, 100*rh, where)}
+	p.Why = []string{fmt.Sprintf("Water followed through %s at the mean of the room, %.1f °C and %.0f %% RH, %s; band −30/+50 %% until this place is learned.", coatsText(len(coats)), room.TempC, 100*room.RH, where)}
+	if words := trapped(course, len(coats)); words != "" {
+		p.Why = append(p.Why, words)
+	}
 	if words := aged(log, old); words != "" {
 		p.Why = append(p.Why, words)
 	}
 	return p, nil
+}
+
+func coatsText(n int) string {
+	if n == 1 {
+		return "one coat"
+	}
+	return fmt.Sprintf("%d coats", n)
 }
 
 // aged says that the band is wider since nobody has read the room for long.

@@ -97,6 +97,9 @@ func Register(api huma.API, s *Service) {
 	}) (Run, error) {
 		return s.Done(ctx, in.Code, in.Seq, in.Body)
 	})
+	web.Get(api, "/api/runs/{code}/coats", "What the coats to come cost, put on now, at recoat-ready, dry or wet on wet", web.Makers, func(ctx context.Context, in *web.Coded) (CoatPlans, error) {
+		return s.CoatPlans(ctx, in.Code)
+	})
 	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
 		return s.OneMoreCoat(ctx, in.Code)
 	})

@@ -14,6 +14,7 @@ import (
 
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/cure"
+	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
@@ -37,6 +38,7 @@ type Service struct {
 	Stores Stores
 
 	fromMix kept.Answers[map[string]bool]
+	stacks  kept.Answers[drying.Dried]
 }
 
 // Stores is what building needs of the stores: what a stage takes straight from

@@ -224,7 +224,8 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 	case st.Waits == making.Cure && product.Cure != nil:
 		start.model.CureSheet = product.Cure
 	case st.Waits == making.Dry && st.Wet != nil:
-		start.model.Layers, start.model.Preset, start.model.Side = append(start.model.Layers, *st.Wet), st.Preset, st.Side
+		at := slices.IndexFunc(r.Stages, func(x Stage) bool { return x.ID == st.ID })
+		start.model.Stack = stackUnder(r, at, s.Clock.Now())
 	default:
 		start.kind, start.model.WaitS = making.Set, st.WaitS
 	}

@@ -3533,7 +3533,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** What the coats to come cost, put on now, at recoat-ready, dry or wet on wet */
+        get: operations["get-api-runs-by-code-coats"];
         put?: never;
         /** Plan another coat after the last one */
         post: operations["post-api-runs-by-code-coats"];
@@ -4512,6 +4513,31 @@ export interface components {
             marks: components["schemas"]["CraftWearmapMark"][];
             /** Format: int64 */
             version: number;
+        };
+        BuildCoatPlan: {
+            /**
+             * Format: date-time
+             * @description all of it dry through; nothing where that is not within sixty days
+             */
+            dry_at?: string;
+            /** Format: date-time */
+            last_at?: string;
+            /** Format: date-time */
+            next_at?: string;
+            /**
+             * @description the next at once; each at recoat-ready; each once the one below is dry; all wet on wet
+             * @enum {string}
+             */
+            plan: "now" | "recoat" | "dry" | "wet_on_wet";
+        };
+        BuildCoatPlans: {
+            /**
+             * Format: int64
+             * @description still to come
+             */
+            coats: number;
+            plans: components["schemas"]["BuildCoatPlan"][];
+            trapped?: string;
         };
         BuildCopy: {
             code: string;
@@ -29581,6 +29607,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-runs-by-code-coats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildCoatPlans"];
                 };
             };
             /** @description Unauthorized */

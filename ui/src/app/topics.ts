@@ -87,6 +87,7 @@ export const readsOf = {
   pots: ["pots", "moulds", "runs", "clock"],
   runs: ["runs", "pots", "copies", "mixes", "clock"],
   run: ["runs", "pots", "copies", "mixes", "clock"],
+  "coat plans": ["runs", "pots", "clock"],
   copies: ["copies", "runs", "pots", "kits"],
   copy: ["copies", "runs", "moulds"],
   features: ["copies", "brief"],

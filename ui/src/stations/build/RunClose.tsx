@@ -9,6 +9,7 @@ import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { stateWords, whereNext } from "../../parts/copies";
 import { dayTime } from "../../parts/format";
 import { Tag } from "../../parts/Tag";
+import { Coats } from "./Coats";
 import { Held } from "./Held";
 import { PotFigures, Why } from "./PotClose";
 
@@ -148,6 +149,7 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
         )}
         <Entry label="Note" name="note" value={note} set={setNote} problem={done.problem} />
       </Grid>
+      {!!stage.coat && coated && <Coats run={run.code} held={!!run.held_back} />}
       {run.held_back ? (
         <Held why={run.held_back} early={stage.coat ? "Coat it" : "Go on"} all={(reason) => void done.run(reason)} busy={done.busy} />
       ) : (

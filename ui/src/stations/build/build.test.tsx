@@ -100,6 +100,59 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
+describe("what a coat put on too early costs", () => {
+  const plan = (plan: Schemas["BuildCoatPlan"]["plan"], next: string, last: string, dry?: string): Schemas["BuildCoatPlan"] => ({
+    plan,
+    next_at: `2026-01-12T${next}:00Z`,
+    last_at: `2026-01-12T${last}:00Z`,
+    dry_at: dry && `2026-01-12T${dry}:00Z`,
+  });
+
+  it("is said where it is held back, each way beside the others", async () => {
+    current = run({ held_back: "It is wet." });
+    server.get("/api/runs/{code}/coats", {
+      coats: 2,
+      trapped: "Coat 1, a coat that is on, holds its water 2 h longer than the one over it.",
+      plans: [
+        plan("now", "08:35", "09:40", "17:20"),
+        plan("recoat", "09:05", "09:50", "11:20"),
+        plan("dry", "09:20", "10:10", "11:10"),
+        plan("wet_on_wet", "08:35", "08:38"),
+      ],
+    });
+    showAt("/build", <Build />);
+    const price = await screen.findByTestId("coat-price");
+    expect(price.textContent).toMatch(/Not before 09:05.*dry at 17:20 instead of 11:20/);
+    expect(price.textContent).toContain("holds its water 2 h longer");
+    expect(price.textContent).toContain("2 coats to come, each way");
+    expect(price.textContent).toContain("not in sixty days");
+  });
+
+  it("is not claimed where waiting wins nothing, nor are one coat's ways told twice", async () => {
+    current = run({ held_back: "It is wet." });
+    server.get("/api/runs/{code}/coats", {
+      coats: 1,
+      plans: [
+        plan("now", "08:35", "08:35", "10:00"),
+        plan("recoat", "09:05", "09:05", "10:20"),
+        plan("dry", "09:20", "09:20", "10:40"),
+        plan("wet_on_wet", "08:35", "08:35", "10:00"),
+      ],
+    });
+    showAt("/build", <Build />);
+    const price = await screen.findByTestId("coat-price");
+    expect(price.textContent).toContain("it dries no later");
+    expect(price.textContent).not.toContain("wet on wet");
+  });
+
+  it("takes no room where no coat is to come on another", async () => {
+    server.get("/api/runs/{code}/coats", { coats: 0, plans: [] });
+    showAt("/build", <Build />);
+    await screen.findByTestId("next-stage");
+    expect(screen.queryByTestId("coat-price")).toBeNull();
+  });
+});
+
 describe("a session close up", () => {
   it("says what is next and takes it as done, with the lot and a note", async () => {
     server.post("/api/runs/{code}/stages/{seq}", () => {

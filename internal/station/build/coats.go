@@ -1,0 +1,246 @@
+package build
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"time"
+
+	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/making"
+	"yewmoor/internal/craft/section"
+)
+
+// coat is a wet coat that was put on: what it is, when, in s after the first of its
+// build, and where it dries from then on.
+type coat struct {
+	drying.Layer
+	AtS    float64 `json:"at_s"`
+	Preset string  `json:"preset"`
+	Side   string  `json:"side"`
+}
+
+// coats are those of a pot from the innermost out; the last one is the pot's own.
+func (m potModel) coats() []coat {
+	if len(m.Stack) > 0 {
+		return m.Stack
+	}
+	// Of a pot from before stacks were kept: its own coat alone.
+	preset, side := "still", "form"
+	if m.Preset != "" {
+		preset, side = m.Preset, m.Side
+	}
+	out := make([]coat, len(m.Layers))
+	for i, l := range m.Layers {
+		out[i] = coat{Layer: l, Preset: preset, Side: side}
+	}
+	return out
+}
+
+// stackUnder is the stack of a run with the coat of its stage at, put on now: what was
+// coated before it in the session and has not been lifted off.
+func stackUnder(r Run, at int, now time.Time) []coat {
+	var out []coat
+	var first time.Time
+	for i, st := range r.Stages[:at+1] {
+		if lifts(st.Act) {
+			out = nil
+		}
+		on := st.DoneAt
+		if i == at {
+			on = &now
+		}
+		if st.Wet == nil || on == nil {
+			continue
+		}
+		if len(out) == 0 {
+			first = *on
+		}
+		out = append(out, coat{Layer: *st.Wet, AtS: math.Max(0, on.Sub(first).Seconds()), Preset: st.Preset, Side: st.Side})
+	}
+	return out
+}
+
+// horizonS is how far ahead a stack is followed, s.
+const horizonS = 60 * 86400
+
+// dried follows coats in the air of a room, and what is still to be put on them. What is
+// asked again gets the answer of before: the air to a tenth of a degree and a percent.
+func (s *Service) dried(coats []coat, more []drying.Laid, room section.Room) (drying.Dried, error) {
+	room = section.Room{TempC: math.Round(room.TempC*10) / 10, RH: math.Round(room.RH*100) / 100}
+	question := struct {
+		Coats []coat
+		More  []drying.Laid
+		Room  section.Room
+	}{coats, more, room}
+	return s.stacks.Get(question, func() (drying.Dried, error) {
+		in := drying.Stack{WallM: usualWallM, HorizonS: horizonS}
+		for _, c := range coats {
+			place := section.DryPlace(c.Preset, coats[0].Side, room)
+			switch n := len(in.Segments); {
+			case n > 0 && in.Segments[n-1].Place == place:
+			case n > 0 && in.Segments[n-1].FromS == c.AtS:
+				in.Segments[n-1].Place = place
+			default:
+				in.Segments = append(in.Segments, drying.Segment{FromS: c.AtS, Place: place})
+			}
+			in.Layers = append(in.Layers, drying.Laid{Layer: c.Layer, AtS: c.AtS})
+		}
+		in.Layers = append(in.Layers, more...)
+		return in.Simulate()
+	})
+}
+
+// usualWallM is how thick a plaster mould's wall is where nobody says, m.
+const usualWallM = 0.025
+
+// CoatPlan is one way to put the coats on that are still to come.
+type CoatPlan struct {
+	Plan   string     `json:"plan" enum:"now,recoat,dry,wet_on_wet" doc:"the next at once; each at recoat-ready; each once the one below is dry; all wet on wet"`
+	NextAt *time.Time `json:"next_at,omitempty"`
+	LastAt *time.Time `json:"last_at,omitempty"`
+	DryAt  *time.Time `json:"dry_at,omitempty" doc:"all of it dry through; nothing where that is not within sixty days"`
+}
+
+// CoatPlans are what the coats to come cost, each way.
+type CoatPlans struct {
+	Coats int        `json:"coats" doc:"still to come"`
+	Plans []CoatPlan `json:"plans"`
+	// Trapped says where water is held longest.
+	Trapped string `json:"trapped,omitempty"`
+}
+
+// wetOnWetS is how soon one coat follows another wet on wet, s.
+const wetOnWetS = 180
+
+// CoatPlans works out what the next coats of a session cost if they are put on now, at
+// recoat-ready, dry, or wet on wet. Uncertain as the model is: −30/+50 %.
+func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error) {
+	out := CoatPlans{Plans: []CoatPlan{}}
+	r, err := s.Run(ctx, code)
+	if err != nil {
+		return out, err
+	}
+	var coming []drying.Layer
+	under := -1
+	for i, st := range r.Stages {
+		switch {
+		case st.DoneAt != nil && st.Wet != nil:
+			under = i
+		case st.DoneAt == nil && st.Wet != nil:
+			coming = append(coming, *st.Wet)
+		}
+	}
+	out.Coats = len(coming)
+	if under < 0 || len(coming) == 0 || r.EndedAt != nil || r.Stages[under].PotID == nil {
+		return out, nil
+	}
+	row, err := s.row(ctx, s.DB, *r.Stages[under].PotID)
+	if err != nil {
+		return out, err
+	}
+	var model potModel
+	if err := json.Unmarshal([]byte(row.Model), &model); err != nil {
+		return out, fmt.Errorf("reading the pot's model: %w", err)
+	}
+	coats := model.coats()
+	if making.Wait(row.Kind) != making.Dry || len(coats) == 0 {
+		return out, nil
+	}
+	log, err := s.Air.between(ctx, s.DB, row.StartedAt)
+	if err != nil {
+		return out, err
+	}
+	elapsed := math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds())
+	room := roomOf(log, row.StartedAt, elapsed)
+	offset := coats[len(coats)-1].AtS
+	begun := row.StartedAt.Add(-time.Duration(offset * float64(time.Second)))
+	// To the minute: what is asked again while somebody reads is the same question.
+	now := math.Max(offset, math.Floor((offset+elapsed)/60)*60)
+	before, err := s.dried(coats, nil, room)
+	if err != nil {
+		return out, err
+	}
+	top := before.Layers[len(coats)-1]
+	for _, plan := range []string{"now", "recoat", "dry", "wet_on_wet"} {
+		p, err := s.planned(plan, coats, coming, top, now, room)
+		if err != nil {
+			return out, err
+		}
+		at := func(t *float64) *time.Time {
+			if t == nil {
+				return nil
+			}
+			when := begun.Add(time.Duration(*t * float64(time.Second)))
+			return &when
+		}
+		out.Plans = append(out.Plans, CoatPlan{plan, at(p.Layers[len(coats)].AtS), at(p.Layers[len(p.Layers)-1].AtS), at(p.DryS)})
+		if plan == "now" {
+			out.Trapped = trapped(p, len(coats))
+		}
+	}
+	return out, nil
+}
+
+// planned follows the coats to come as one plan puts them on. now is in s of the build,
+// top how the coat on top of what is there dries.
+func (s *Service) planned(plan string, coats []coat, coming []drying.Layer, top drying.LayerTimes, now float64, room section.Room) (drying.Dried, error) {
+	more := make([]drying.Laid, len(coming))
+	for i, l := range coming {
+		more[i] = drying.Laid{Layer: l}
+		switch {
+		case plan == "wet_on_wet":
+			more[i].AtS = now + float64(i)*wetOnWetS
+		case i > 0 && plan == "dry":
+			more[i].After = drying.AfterDry
+		case i > 0:
+			more[i].After = drying.AfterRecoat
+		case plan == "now":
+			more[i].AtS = now
+		default:
+			mark := top.RecoatS
+			if plan == "dry" {
+				mark = top.DryS
+			}
+			if mark != nil && *mark <= now { // it is so far already
+				more[i].AtS = now
+			} else if plan == "dry" {
+				more[i].After = drying.AfterDry
+			} else {
+				more[i].After = drying.AfterRecoat
+			}
+		}
+	}
+	return s.dried(coats, more, room)
+}
+
+// trapped says which coat below dries last, and is worth a word where it does so an hour
+// after the one above it.
+func trapped(d drying.Dried, known int) string {
+	worst, at := 3600.0, -1
+	for i := 0; i+1 < len(d.Layers); i++ {
+		below, above := d.Layers[i].DryS, d.Layers[i+1].DryS
+		if below != nil && above != nil && *below-*above > worst {
+			worst, at = *below-*above, i
+		}
+	}
+	if at < 0 {
+		return ""
+	}
+	which := "a coat that is on"
+	if at >= known {
+		which = "a coat to come"
+	}
+	return fmt.Sprintf("Coat %d, %s, holds its water %s longer than the one over it.", at+1, which, duration(worst))
+}
+
+// roomOf is the mean air of a log since something began; without any reading the
+// reference room.
+func roomOf(log []reading, started time.Time, elapsed float64) section.Room {
+	if len(log) == 0 {
+		return section.Room{TempC: Reference.TempC, RH: Reference.RH}
+	}
+	temp, rh := meanOf(log, started, elapsed)
+	return section.Room{TempC: temp, RH: rh}
+}

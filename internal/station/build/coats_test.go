@@ -1,0 +1,97 @@
+package build_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"yewmoor/internal/shop/shoptest"
+	"yewmoor/internal/station/build"
+)
+
+// latexRun is a session of several coats with its first one on.
+func latexRun(b *shoptest.Bench, character string) build.Run {
+	b.T.Helper()
+	r := b.Begin(b.By("build_up_tissue", character, "forearm", 3), 1)
+	b.Done("ivo", r.Code, 1, m{}) // the film that keeps the skin
+	b.Clock.Set(b.Clock.Now().Add(10 * time.Minute))
+	return b.Done("ivo", r.Code, 2, m{})
+}
+
+func plansOf(b *shoptest.Bench, run string) map[string]build.CoatPlan {
+	b.T.Helper()
+	var v build.CoatPlans
+	b.As["pip"].Yes("GET", "/api/runs/"+run+"/coats", nil, &v)
+	out := map[string]build.CoatPlan{}
+	for _, p := range v.Plans {
+		require.NotNil(b.T, p.DryAt, p.Plan)
+		out[p.Plan] = p
+	}
+	return out
+}
+
+// A coat that goes on too early costs what its plan says: the pot afterwards stands at
+// the time that was told before.
+func TestACoatPutOnEarlyCostsWhatItsPlanSaid(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	r := latexRun(b, "NA")
+	b.Clock.Set(b.Clock.Now().Add(2 * time.Minute))
+	plans := plansOf(b, r.Code)
+	assert.True(t, plans["recoat"].DryAt.Before(*plans["now"].DryAt), "waiting is dry sooner")
+	assert.True(t, plans["now"].DryAt.Before(*plans["wet_on_wet"].DryAt), "and wet on wet is worst")
+	assert.True(t, plans["recoat"].NextAt.After(b.Clock.Now()))
+	assert.False(t, plans["now"].NextAt.After(b.Clock.Now()))
+
+	no := b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/3", m{"reason": "all the same"})
+	assert.Equal(t, "held_back", no.Code)
+	// All of them wet on wet, as the plan has it, three minutes apart.
+	told := *plans["wet_on_wet"].DryAt
+	for i := 2; i < len(r.Stages) && r.Stages[i].Wet != nil; i++ {
+		r = b.Done("ivo", r.Code, r.Stages[i].Seq, m{"reason": "the camera waits"})
+		if i+1 < len(r.Stages) && r.Stages[i+1].Wet != nil {
+			b.Clock.Set(b.Clock.Now().Add(3 * time.Minute))
+		}
+	}
+	pot := potOf(b, r.Code)
+	dry := b.Clock.Now().Add(time.Duration(pot.LeftS * float64(time.Second)))
+	assert.WithinDuration(t, told, dry, 20*time.Minute, "the coat waits in the shelf as it was told")
+
+	// The same coats, each put on when the one below takes it, are dry much sooner.
+	patient := latexRun(b, "NB")
+	begun := b.Clock.Now()
+	for i := 2; i < len(patient.Stages) && patient.Stages[i].Wet != nil; i++ {
+		p := potOf(b, patient.Code)
+		b.Clock.Set(b.Clock.Now().Add(time.Duration((p.RecoatS + 60) * float64(time.Second))))
+		patient = b.Done("ivo", patient.Code, patient.Stages[i].Seq, m{})
+	}
+	last := potOf(b, patient.Code)
+	took := b.Clock.Now().Sub(begun).Seconds() + last.LeftS
+	assert.Less(t, took, told.Sub(plans["wet_on_wet"].NextAt.Add(-3*time.Minute)).Seconds())
+}
+
+func potOf(b *shoptest.Bench, run string) build.Pot {
+	b.T.Helper()
+	var shelf build.Shelf
+	b.As["pip"].Yes("GET", "/api/pots", nil, &shelf)
+	for _, p := range shelf.Pots {
+		if p.Run == run {
+			return p
+		}
+	}
+	b.T.Fatalf("no pot of %s", run)
+	return build.Pot{}
+}
+
+// A session without a coat to come has no plans; one that does not exist is not found.
+func TestWhatHasNoCoatToComeHasNoPlans(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	r := b.Begin(b.By("gelatin_animal", "NC", "forearm", 3), 1)
+	var v build.CoatPlans
+	b.As["pip"].Yes("GET", "/api/runs/"+r.Code+"/coats", nil, &v)
+	assert.Empty(t, v.Plans)
+	assert.Equal(t, 404, b.As["pip"].No("GET", "/api/runs/R-9999/coats", nil).Status)
+}
