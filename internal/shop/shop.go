@@ -409,6 +409,9 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	return e, api, web.ServeUI(e, dist)
 }
 
+// warmAfter is how long after a start what everybody asks for first is worked out.
+const warmAfter = 10 * time.Second
+
 // Run keeps the shop going until ctx ends: the scale is watched, the room is
 // recorded, the bench clock of the demo is kept, and every hour what is over is
 // put away and the room's old log thinned.
@@ -416,8 +419,14 @@ func (s *Shop) Run(ctx context.Context) {
 	go s.Mix.Watch(ctx)
 	go s.Jobs.Run(ctx)
 	go s.upkeep(ctx)
-	// The first one after a start works out every section that is made: nobody waits for it.
+	// The first one after a start works out every section that is made: nobody waits for
+	// it, and it is in nobody's way who goes on where a crash left off.
 	go func() {
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(warmAfter):
+		}
 		if _, err := s.Today.View(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("working out what to do", "error", err)
 		}

@@ -56,7 +56,7 @@ func run(ctx context.Context, kills int, seed uint64) error {
 		if err := w.startServer(); err != nil {
 			return err
 		}
-		if err := oneRound(ctx, w, pieces, said, time.Duration(150+rng.IntN(700))*time.Millisecond, n%10 == 0); err != nil {
+		if err := oneRound(ctx, w, pieces, said, time.Duration(150+rng.IntN(1300))*time.Millisecond, n%10 == 0); err != nil {
 			return err
 		}
 		if err := check(ctx, w, said); err != nil {

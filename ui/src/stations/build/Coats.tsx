@@ -36,7 +36,6 @@ export function Coats({ run, held }: { run: string; held: boolean }) {
           Not before <b>{at(wait.next_at)}</b>
           {costs ? (
             <>
-              {" "}
               : put on now, all of it is dry at <b>{at(now.dry_at)}</b> instead of <b>{at(wait.dry_at)}</b>.
             </>
           ) : (
