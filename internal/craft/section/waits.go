@@ -147,6 +147,9 @@ func DryPlace(preset, side string, room Room) drying.Place {
 	if side == "skin" && p.AirC > towardsSkinC {
 		p.AirC = towardsSkinC
 	}
+	if preset == "cabinet" { // what is in it is as warm as it is
+		p.BodyC = p.AirC
+	}
 	return p
 }
 

@@ -1,15 +1,18 @@
 package build
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/platform/database"
 )
 
 // coat is a wet coat that was put on: what it is, when, in s after the first of its
@@ -62,30 +65,68 @@ func stackUnder(r Run, at int, now time.Time) []coat {
 	return out
 }
 
+// stackOn is the stack of a run with the coat of its stage at, put on now, and what was
+// blown over it: the pot of the coat below knows, else the stages do.
+func (s *Service) stackOn(ctx context.Context, tx database.Tx, r Run, at int) ([]coat, []airChange, error) {
+	now := s.Clock.Now()
+	out := stackUnder(r, at, now)
+	if at == 0 || len(out) < 2 {
+		return out, nil, nil
+	}
+	var below []struct {
+		Model     string
+		StartedAt time.Time `db:"started_at"`
+	}
+	// By the stage's own key.
+	if err := tx.SelectContext(ctx, &below, `SELECT model, started_at FROM pot WHERE stage_id = ? ORDER BY id DESC LIMIT 1`, r.Stages[at-1].ID); err != nil || len(below) == 0 {
+		return out, nil, err
+	}
+	var model potModel
+	if err := json.Unmarshal([]byte(below[0].Model), &model); err != nil {
+		return out, nil, fmt.Errorf("reading the pot below: %w", err)
+	}
+	coats := model.coats()
+	if len(coats) != len(out)-1 {
+		return out, nil, nil
+	}
+	own := out[len(out)-1]
+	own.AtS = coats[len(coats)-1].AtS + math.Max(0, now.Sub(below[0].StartedAt).Seconds())
+	return append(slices.Clone(coats), own), model.Air, nil
+}
+
 // horizonS is how far ahead a stack is followed, s.
 const horizonS = 60 * 86400
 
-// dried follows coats in the air of a room, and what is still to be put on them. What is
-// asked again gets the answer of before: the air to a tenth of a degree and a percent.
-func (s *Service) dried(coats []coat, more []drying.Laid, room section.Room) (drying.Dried, error) {
+// dried follows coats in the air of a room, with what was blown over them since, and what
+// is still to be put on them. What is asked again gets the answer of before: the air to a
+// tenth of a degree and a percent.
+func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, room section.Room) (drying.Dried, error) {
 	room = section.Room{TempC: math.Round(room.TempC*10) / 10, RH: math.Round(room.RH*100) / 100}
 	question := struct {
 		Coats []coat
+		Air   []airChange
 		More  []drying.Laid
 		Room  section.Room
-	}{coats, more, room}
+	}{coats, air, more, room}
 	return s.stacks.Get(question, func() (drying.Dried, error) {
 		in := drying.Stack{WallM: usualWallM, HorizonS: horizonS}
+		blows := slices.Clone(air)
 		for _, c := range coats {
-			place := section.DryPlace(c.Preset, coats[0].Side, room)
-			switch n := len(in.Segments); {
-			case n > 0 && in.Segments[n-1].Place == place:
-			case n > 0 && in.Segments[n-1].FromS == c.AtS:
-				in.Segments[n-1].Place = place
-			default:
-				in.Segments = append(in.Segments, drying.Segment{FromS: c.AtS, Place: place})
-			}
+			blows = append(blows, airChange{c.AtS, c.Preset})
 			in.Layers = append(in.Layers, drying.Laid{Layer: c.Layer, AtS: c.AtS})
+		}
+		// A coat goes on in its own air; what somebody switched on in the same second
+		// comes after it.
+		slices.SortStableFunc(blows, func(a, b airChange) int { return cmp.Compare(a.AtS, b.AtS) })
+		for _, a := range blows {
+			place := section.DryPlace(a.Preset, coats[0].Side, room)
+			switch n := len(in.Segments); {
+			case n > 0 && in.Segments[n-1].FromS == a.AtS:
+				in.Segments[n-1].Place = place
+			case n > 0 && in.Segments[n-1].Place == place:
+			default:
+				in.Segments = append(in.Segments, drying.Segment{FromS: a.AtS, Place: place})
+			}
 		}
 		in.Layers = append(in.Layers, more...)
 		return in.Simulate()
@@ -158,13 +199,13 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 	begun := row.StartedAt.Add(-time.Duration(offset * float64(time.Second)))
 	// To the minute: what is asked again while somebody reads is the same question.
 	now := math.Max(offset, math.Floor((offset+elapsed)/60)*60)
-	before, err := s.dried(coats, nil, room)
+	before, err := s.dried(coats, model.Air, nil, room)
 	if err != nil {
 		return out, err
 	}
 	top := before.Layers[len(coats)-1]
 	for _, plan := range []string{"now", "recoat", "dry", "wet_on_wet"} {
-		p, err := s.planned(plan, coats, coming, top, now, room)
+		p, err := s.planned(plan, coats, model.Air, coming, top, now, room)
 		if err != nil {
 			return out, err
 		}
@@ -185,7 +226,7 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 
 // planned follows the coats to come as one plan puts them on. now is in s of the build,
 // top how the coat on top of what is there dries.
-func (s *Service) planned(plan string, coats []coat, coming []drying.Layer, top drying.LayerTimes, now float64, room section.Room) (drying.Dried, error) {
+func (s *Service) planned(plan string, coats []coat, air []airChange, coming []drying.Layer, top drying.LayerTimes, now float64, room section.Room) (drying.Dried, error) {
 	more := make([]drying.Laid, len(coming))
 	for i, l := range coming {
 		more[i] = drying.Laid{Layer: l}
@@ -212,7 +253,7 @@ func (s *Service) planned(plan string, coats []coat, coming []drying.Layer, top 
 			}
 		}
 	}
-	return s.dried(coats, more, room)
+	return s.dried(coats, air, more, room)
 }
 
 // trapped says which coat below dries last, and is worth a word where it does so an hour

@@ -1,6 +1,7 @@
 package build_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -94,4 +95,53 @@ func TestWhatHasNoCoatToComeHasNoPlans(t *testing.T) {
 	b.As["pip"].Yes("GET", "/api/runs/"+r.Code+"/coats", nil, &v)
 	assert.Empty(t, v.Plans)
 	assert.Equal(t, 404, b.As["pip"].No("GET", "/api/runs/R-9999/coats", nil).Status)
+}
+
+// A fan, a dryer or the warm box saves what it was told to, and what the pot had before
+// stays in its course, over the next coat too.
+func TestOtherAirHelpsAsItWasTold(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	r := latexRun(b, "ND")
+	b.Clock.Set(b.Clock.Now().Add(time.Minute))
+	pot := potOf(b, r.Code)
+	at := fmt.Sprintf("/api/pots/%d", pot.ID)
+	var ways []build.Help
+	b.As["pip"].Yes("GET", at+"/help", nil, &ways)
+	by := map[string]build.Help{}
+	for _, w := range ways {
+		by[w.Preset] = w
+	}
+	require.Len(t, by, 5)
+	assert.NotEmpty(t, by["cabinet"].Refused, "it is built on a wearer")
+	assert.Contains(t, by["fan"].Limit, "40 °C on the skin")
+	now := ""
+	for _, w := range ways {
+		if w.Now {
+			now = w.Preset
+			assert.Zero(t, w.SavesS)
+		}
+	}
+	require.Equal(t, "warm_dryer", now, "a wearer's coats are dried before a dryer")
+	require.NotNil(t, by["still"].DryAt)
+	assert.Negative(t, by["still"].SavesS)
+	assert.Less(t, by["still"].SavesS, by["fan"].SavesS)
+
+	assert.Equal(t, "preset", b.As["pip"].No("POST", at+"/air", m{"preset": "cabinet"}).Field)
+	var moved build.Pot
+	b.As["pip"].Yes("POST", at+"/air", m{"preset": "still"}, &moved)
+	dry := b.Clock.Now().Add(time.Duration(moved.LeftS * float64(time.Second)))
+	assert.WithinDuration(t, *by["still"].DryAt, dry, 90*time.Second)
+	b.As["pip"].Yes("POST", at+"/air", m{"preset": "still"}, nil)
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE kind = 'pot' AND act = 'put left in still air'`), "said twice, recorded once")
+
+	// The coat above begins in the air that its section says, and the one below keeps its own.
+	b.Clock.Set(b.Clock.Now().Add(2 * time.Hour))
+	b.Done("ivo", r.Code, 3, m{})
+	next := potOf(b, r.Code)
+	assert.NotEqual(t, pot.ID, next.ID)
+	var model string
+	require.NoError(t, b.S.DB.Get(&model, `SELECT model FROM pot WHERE id = ?`, next.ID))
+	assert.Contains(t, model, `"air":[{"at_s"`)
+	assert.Equal(t, "ended", b.As["pip"].No("POST", at+"/air", m{"preset": "fan"}).Code)
 }

@@ -61,6 +61,7 @@ type potModel struct {
 	// alone, of pots from before stacks were kept.
 	Stack  []coat         `json:"stack,omitempty"`
 	Layers []drying.Layer `json:"layers,omitempty"`
+	Air    []airChange    `json:"air,omitempty"` // what was blown over them since
 	Preset string         `json:"preset,omitempty"`
 	Side   string         `json:"side,omitempty"`
 	WaitS  float64        `json:"wait_s,omitempty"`
@@ -258,11 +259,14 @@ func (s *Service) dries(p Pot, model potModel, started time.Time, elapsed float6
 		return p, fmt.Errorf("the pot %s has no coat", p.Label)
 	}
 	own := coats[len(coats)-1]
-	where := "still air"
-	if own.Preset != "still" {
-		where = "before a dryer held to what skin bears"
+	where := airWords[own.Preset]
+	if n := len(model.Air); n > 0 && model.Air[n-1].AtS >= own.AtS {
+		where = airWords[model.Air[n-1].Preset] + " since, " + where + " before"
 	}
-	course, err := s.dried(coats, nil, room)
+	if own.Side == "skin" {
+		where += ", held to what skin bears"
+	}
+	course, err := s.dried(coats, model.Air, nil, room)
 	if err != nil {
 		return p, err
 	}

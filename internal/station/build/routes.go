@@ -59,6 +59,17 @@ func Register(api huma.API, s *Service) {
 	}) (Pot, error) {
 		return s.TakeOut(ctx, in.ID, in.Body.Reason)
 	})
+	web.Get(api, "/api/pots/{id}/help", "What a fan, a dryer or the warm box would save a pot of coats", web.Makers, func(ctx context.Context, in *web.ByID) ([]Help, error) {
+		return s.HelpFor(ctx, in.ID)
+	})
+	web.Post(api, "/api/pots/{id}/air", "Put a pot of coats into other air from now on", web.Makers, func(ctx context.Context, in *struct {
+		web.ByID
+		Body struct {
+			Preset string `json:"preset" enum:"still,fan,cool_dryer,warm_dryer,cabinet"`
+		}
+	}) (Pot, error) {
+		return s.MoveAir(ctx, in.ID, in.Body.Preset)
+	})
 	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {

@@ -225,7 +225,9 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 		start.model.CureSheet = product.Cure
 	case st.Waits == making.Dry && st.Wet != nil:
 		at := slices.IndexFunc(r.Stages, func(x Stage) bool { return x.ID == st.ID })
-		start.model.Stack = stackUnder(r, at, s.Clock.Now())
+		if start.model.Stack, start.model.Air, err = s.stackOn(ctx, tx, r, at); err != nil {
+			return err
+		}
 	default:
 		start.kind, start.model.WaitS = making.Set, st.WaitS
 	}

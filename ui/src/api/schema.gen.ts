@@ -3024,6 +3024,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pots/{id}/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a pot of coats into other air from now on */
+        post: operations["post-api-pots-by-id-air"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pots/{id}/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a fan, a dryer or the warm box would save a pot of coats */
+        get: operations["get-api-pots-by-id-help"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pots/{id}/observe": {
         parameters: {
             query?: never;
@@ -4570,6 +4604,25 @@ export interface components {
             place?: string;
             /** @description needed before its time */
             reason?: string;
+        };
+        BuildHelp: {
+            /** Format: date-time */
+            dry_at?: string;
+            limit?: string;
+            /** @description it stands in this */
+            now: boolean;
+            /** @enum {string} */
+            preset: "still" | "fan" | "cool_dryer" | "warm_dryer" | "cabinet";
+            /** Format: date-time */
+            recoat_at?: string;
+            /** @description why not here */
+            refused?: string;
+            /**
+             * Format: double
+             * @description sooner dry than as it stands; below nothing for later
+             */
+            saves_s: number;
+            words: string;
         };
         BuildMark: {
             /**
@@ -9743,6 +9796,10 @@ export interface components {
         };
         "Post-api-pieces-by-code-texture-ticks-backRequest": {
             key: string;
+        };
+        "Post-api-pots-by-id-airRequest": {
+            /** @enum {string} */
+            preset: "still" | "fan" | "cool_dryer" | "warm_dryer" | "cabinet";
         };
         "Post-api-pots-by-id-observeRequest": {
             /**
@@ -26663,6 +26720,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildShelf"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pots-by-id-air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pots-by-id-airRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pots-by-id-help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildHelp"][];
                 };
             };
             /** @description Unauthorized */

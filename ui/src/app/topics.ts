@@ -88,6 +88,7 @@ export const readsOf = {
   runs: ["runs", "pots", "copies", "mixes", "clock"],
   run: ["runs", "pots", "copies", "mixes", "clock"],
   "coat plans": ["runs", "pots", "clock"],
+  "help along": ["runs", "pots", "clock"],
   copies: ["copies", "runs", "pots", "kits"],
   copy: ["copies", "runs", "moulds"],
   features: ["copies", "brief"],

@@ -9,6 +9,7 @@ import { dayTime } from "../../parts/format";
 import { PotGlass } from "../../parts/Pot";
 import { Tag } from "../../parts/Tag";
 import { Held } from "./Held";
+import { HelpAlong } from "./HelpAlong";
 
 /** How far a pot is, in words. */
 export function potWords(pot: Pick<Schemas["BuildPot"], "words" | "kind" | "fill">): string {
@@ -32,6 +33,7 @@ export function PotClose({ pot, step }: { pot: Schemas["BuildPot"]; step: (by: n
   return (
     <Box>
       <PotFigures pot={pot} />
+      <HelpAlong pot={pot} />
       <Box mt="18px" maxW="640px">
         {pot.held_back ? (
           <Held why={pot.held_back} early="Take it out" all={(reason) => void out.run(reason)} busy={out.busy}>

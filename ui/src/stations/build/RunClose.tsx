@@ -11,6 +11,7 @@ import { dayTime } from "../../parts/format";
 import { Tag } from "../../parts/Tag";
 import { Coats } from "./Coats";
 import { Held } from "./Held";
+import { HelpAlong } from "./HelpAlong";
 import { PotFigures, Why } from "./PotClose";
 
 type Stage = Schemas["BuildStage"];
@@ -70,6 +71,7 @@ export function RunClose({ code }: { code: string }) {
         ))}
       </Flex>
       {pot && <PotFigures pot={pot} />}
+      {pot && !r.ended_at && <HelpAlong pot={pot} key={pot.id} />}
       {r.ended_at ? (
         <Box mt="14px" fontSize="18px">
           This session is over, since {dayTime(r.ended_at)}.

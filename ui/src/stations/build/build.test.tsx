@@ -153,6 +153,59 @@ describe("what a coat put on too early costs", () => {
   });
 });
 
+describe("helping coats along", () => {
+  const way = (preset: Schemas["BuildHelp"]["preset"], more: Partial<Schemas["BuildHelp"]> = {}): Schemas["BuildHelp"] => ({
+    preset,
+    words: preset,
+    now: false,
+    saves_s: 0,
+    dry_at: "2026-01-12T11:20:00Z",
+    ...more,
+  });
+
+  it("says what each air saves and its limit, and puts the pot there", async () => {
+    pots = [pot({ state: "running" })];
+    server
+      .get("/api/pots/{id}/help", [
+        way("still", { now: true }),
+        way("fan", { saves_s: 2700, limit: "On a wearer only moving air." }),
+        way("warm_dryer", { saves_s: -600 }),
+        way("cabinet", { dry_at: undefined, refused: "A person does not go into the warm box." }),
+      ])
+      .post("/api/pots/{id}/air", () => pot());
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText("Help it along"));
+    const fan = (await screen.findByText("fan")).closest("[data-air]") as HTMLElement;
+    expect(fan.textContent).toMatch(/45 min sooner.*On a wearer only moving air/);
+    expect(document.querySelector("[data-air=warm_dryer]")?.textContent).toContain("10 min later");
+    expect(document.querySelector("[data-air=still]")?.textContent).toContain("as now");
+    const box = document.querySelector("[data-air=cabinet]") as HTMLElement;
+    expect(box.textContent).toContain("does not go into the warm box");
+    expect(box.querySelector("button")).toBeNull();
+    fireEvent.click(fan.querySelector("button") as HTMLElement);
+    await waitFor(() => expect(server.posted("/api/pots/{id}/air")).toEqual([{ preset: "fan" }]));
+  });
+
+  it("keeps the ways open and says why when the server says no", async () => {
+    pots = [pot({ state: "running" })];
+    server
+      .get("/api/pots/{id}/help", [way("still", { now: true }), way("cabinet", { saves_s: 900 })])
+      .post("/api/pots/{id}/air", () => new No(409, "held_back", "", "The warm box is switched on by a lead or fabricator."));
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText("Help it along"));
+    fireEvent.click(await screen.findByText("It stands there now"));
+    expect(await screen.findByText(/switched on by a lead/)).toBeTruthy();
+    expect(document.querySelector("[data-air=cabinet]")).toBeTruthy();
+  });
+
+  it("is not offered for what is ready or does not dry", async () => {
+    pots = [pot({ kind: "set", state: "running" })];
+    showAt("/build", <Build />);
+    await screen.findByTestId("next-stage");
+    expect(screen.queryByText("Help it along")).toBeNull();
+  });
+});
+
 describe("a session close up", () => {
   it("says what is next and takes it as done, with the lot and a note", async () => {
     server.post("/api/runs/{code}/stages/{seq}", () => {
