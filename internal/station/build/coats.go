@@ -41,6 +41,30 @@ func (m potModel) coats() []coat {
 	return out
 }
 
+// air is what blows over a pot's coats now.
+func (m potModel) air() string {
+	coats := m.coats()
+	own := coats[len(coats)-1]
+	out := own.Preset
+	for _, a := range m.Air {
+		if a.AtS >= own.AtS {
+			out = a.Preset
+		}
+	}
+	return out
+}
+
+// times is how long a pot of coats takes to the book's time: as the shop learned of its
+// air, and as somebody found of this one.
+func (s *Service) times(ctx context.Context, db database.Reader, row potRow, model potModel) (float64, error) {
+	shop, err := s.pace(ctx, db, placeOf(model.air(), model.coats()[0].Side))
+	if err != nil {
+		return 1, err
+	}
+	sign, err := signOf(row)
+	return ownTimes(shop, sign), err
+}
+
 // stackUnder is the stack of a run with the coat of its stage at, put on now: what was
 // coated before it in the session and has not been lifted off.
 func stackUnder(r Run, at int, now time.Time) []coat {
@@ -99,15 +123,17 @@ const horizonS = 60 * 86400
 
 // dried follows coats in the air of a room, with what was blown over them since, and what
 // is still to be put on them. What is asked again gets the answer of before: the air to a
-// tenth of a degree and a percent.
-func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, room section.Room) (drying.Dried, error) {
+// tenth of a degree and a percent. times is how long it takes to the book's time, as was
+// learned of the air.
+func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, room section.Room, times float64) (drying.Dried, error) {
 	room = section.Room{TempC: math.Round(room.TempC*10) / 10, RH: math.Round(room.RH*100) / 100}
 	question := struct {
 		Coats []coat
 		Air   []airChange
 		More  []drying.Laid
 		Room  section.Room
-	}{coats, air, more, room}
+		Times float64
+	}{coats, air, more, room, times}
 	return s.stacks.Get(question, func() (drying.Dried, error) {
 		in := drying.Stack{WallM: usualWallM, HorizonS: horizonS}
 		blows := slices.Clone(air)
@@ -120,6 +146,7 @@ func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, room 
 		slices.SortStableFunc(blows, func(a, b airChange) int { return cmp.Compare(a.AtS, b.AtS) })
 		for _, a := range blows {
 			place := section.DryPlace(a.Preset, coats[0].Side, room)
+			place.Km *= km(times)
 			switch n := len(in.Segments); {
 			case n > 0 && in.Segments[n-1].FromS == a.AtS:
 				in.Segments[n-1].Place = place
@@ -199,13 +226,17 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 	begun := row.StartedAt.Add(-time.Duration(offset * float64(time.Second)))
 	// To the minute: what is asked again while somebody reads is the same question.
 	now := math.Max(offset, math.Floor((offset+elapsed)/60)*60)
-	before, err := s.dried(coats, model.Air, nil, room)
+	times, err := s.times(ctx, s.DB, row, model)
+	if err != nil {
+		return out, err
+	}
+	before, err := s.dried(coats, model.Air, nil, room, times)
 	if err != nil {
 		return out, err
 	}
 	top := before.Layers[len(coats)-1]
 	for _, plan := range []string{"now", "recoat", "dry", "wet_on_wet"} {
-		p, err := s.planned(plan, coats, model.Air, coming, top, now, room)
+		p, err := s.planned(plan, coats, model.Air, coming, top, now, room, times)
 		if err != nil {
 			return out, err
 		}
@@ -226,7 +257,7 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 
 // planned follows the coats to come as one plan puts them on. now is in s of the build,
 // top how the coat on top of what is there dries.
-func (s *Service) planned(plan string, coats []coat, air []airChange, coming []drying.Layer, top drying.LayerTimes, now float64, room section.Room) (drying.Dried, error) {
+func (s *Service) planned(plan string, coats []coat, air []airChange, coming []drying.Layer, top drying.LayerTimes, now float64, room section.Room, times float64) (drying.Dried, error) {
 	more := make([]drying.Laid, len(coming))
 	for i, l := range coming {
 		more[i] = drying.Laid{Layer: l}
@@ -253,7 +284,7 @@ func (s *Service) planned(plan string, coats []coat, air []airChange, coming []d
 			}
 		}
 	}
-	return s.dried(coats, air, more, room)
+	return s.dried(coats, air, more, room, times)
 }
 
 // trapped says which coat below dries last, and is worth a word where it does so an hour

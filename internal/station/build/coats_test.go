@@ -145,3 +145,54 @@ func TestOtherAirHelpsAsItWasTold(t *testing.T) {
 	assert.Contains(t, model, `"air":[{"at_s"`)
 	assert.Equal(t, "ended", b.As["pip"].No("POST", at+"/air", m{"preset": "fan"}).Code)
 }
+
+// A finger on the coat moves its own times at once, and the air that it stood in once the
+// shop has felt some; it never goes further than a finger can be trusted, and is forgotten
+// when a lead or fabricator says so.
+func TestASignMovesThePotAndTeachesTheAir(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	slow := func(character string, share float64) build.Pot {
+		r := latexRun(b, character)
+		before := potOf(b, r.Code)
+		touch := before.RecoatS // of the book, a little after touch-dry
+		b.Clock.Set(b.Clock.Now().Add(time.Duration(share * touch * float64(time.Second))))
+		var seen build.Pot
+		b.As["pip"].Yes("POST", fmt.Sprintf("/api/pots/%d/observe", before.ID), m{"stage": "touch"}, &seen)
+		return seen
+	}
+	r := latexRun(b, "NE")
+	fresh := potOf(b, r.Code)
+	at := fmt.Sprintf("/api/pots/%d/observe", fresh.ID)
+	assert.Equal(t, "out_of_range", b.As["pip"].No("POST", at, m{"stage": "dry"}).Code, "no coat is dry the moment it is on")
+	assert.Equal(t, "stage", b.As["pip"].No("POST", at, m{"stage": "gel"}).Field)
+
+	late := slow("NF", 2)
+	assert.Equal(t, "touch", late.Observed)
+	assert.Equal(t, "touch-dry", late.Words)
+	assert.Positive(t, late.LeftS, "found tacky that long, it is not dry when the book says")
+	require.Contains(t, fmt.Sprint(late.Why), "Somebody found it")
+	for _, c := range []string{"NG", "NH", "NI"} {
+		slow(c, 2)
+	}
+	var paces []build.Pace
+	b.As["pip"].Yes("GET", "/api/paces", nil, &paces)
+	require.Len(t, paces, 1)
+	assert.Equal(t, 4, paces[0].N)
+	assert.Greater(t, paces[0].Times, 1.2)
+	assert.LessOrEqual(t, paces[0].Times, 2.0)
+	assert.Less(t, paces[0].Low, paces[0].Times)
+
+	// A new coat in that air is told later than the first one was, and with a narrower band.
+	taught := potOf(b, latexRun(b, "NJ").Code)
+	assert.Greater(t, taught.RecoatS, fresh.RecoatS*1.1)
+	assert.Less(t, (taught.HighS-taught.LowS)/taught.LeftS, (fresh.HighS-fresh.LowS)/fresh.LeftS)
+
+	assert.Equal(t, 403, b.As["pip"].No("POST", "/api/paces/forget", m{"place": paces[0].Place}).Status)
+	b.As["ivo"].Yes("POST", "/api/paces/forget", m{"place": paces[0].Place}, &paces)
+	assert.Empty(t, paces)
+	assert.Equal(t, 404, b.As["ivo"].No("POST", "/api/paces/forget", m{"place": "still/moon"}).Status)
+	again := potOf(b, latexRun(b, "NK").Code)
+	assert.InEpsilon(t, fresh.RecoatS, again.RecoatS, 0.02)
+	assert.Equal(t, 4, b.Count(`SELECT COUNT(*) FROM dry_sign`), "the signs stay")
+}

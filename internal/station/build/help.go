@@ -94,15 +94,7 @@ func (s *Service) stand(ctx context.Context, db database.Reader, row potRow) (st
 func (st stand) side() string { return st.coats[0].Side }
 
 // air is what blows over them now.
-func (st stand) air() string {
-	out := st.coats[len(st.coats)-1].Preset
-	for _, a := range st.model.Air {
-		if a.AtS >= st.coats[len(st.coats)-1].AtS {
-			out = a.Preset
-		}
-	}
-	return out
-}
+func (st stand) air() string { return st.model.air() }
 
 // HelpFor says what each air would save a pot of coats from now on. Uncertain as the
 // model is.
@@ -121,7 +113,11 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 		return out, err
 	}
 	room := roomOf(log, row.StartedAt, math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds()))
-	as, err := s.dried(st.coats, st.model.Air, nil, room)
+	times, err := s.times(ctx, s.DB, row, st.model)
+	if err != nil {
+		return out, err
+	}
+	as, err := s.dried(st.coats, st.model.Air, nil, room, times)
 	if err != nil {
 		return out, err
 	}
@@ -132,7 +128,7 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 		if h.Refused == "" {
 			d := as
 			if !h.Now {
-				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{now, preset}), nil, room); err != nil {
+				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{now, preset}), nil, room, times); err != nil {
 					return out, err
 				}
 			}

@@ -153,7 +153,7 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	var err error
 	switch making.Wait(row.Kind) {
 	case making.Dry:
-		p, err = s.dries(p, model, row.StartedAt, elapsed, log, next)
+		p, err = s.dries(ctx, p, row, model, elapsed, log, next)
 	case making.Set:
 		p = sets(p, model.WaitS, elapsed)
 	default:
@@ -252,7 +252,8 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 
 // dries computes a pot of coats from the whole stack under and with its own: a coat that
 // went on too early holds the water of the ones below.
-func (s *Service) dries(p Pot, model potModel, started time.Time, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+func (s *Service) dries(ctx context.Context, p Pot, row potRow, model potModel, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+	started := row.StartedAt
 	room := roomOf(log, started, elapsed)
 	coats := model.coats()
 	if len(coats) == 0 {
@@ -266,24 +267,32 @@ func (s *Service) dries(p Pot, model potModel, started time.Time, elapsed float6
 	if own.Side == "skin" {
 		where += ", held to what skin bears"
 	}
-	course, err := s.dried(coats, model.Air, nil, room)
+	shop, err := s.pace(ctx, s.DB, placeOf(model.air(), coats[0].Side))
 	if err != nil {
 		return p, err
 	}
-	// On the pot's own clock; what is not dry in sixty days is told as that.
-	at := func(t *float64) float64 {
-		if t == nil {
-			return horizonS
-		}
-		return math.Max(1, *t-own.AtS)
+	sign, err := signOf(row)
+	if err != nil {
+		return p, err
 	}
-	top := course.Layers[len(coats)-1]
-	e := drying.Estimate{TouchS: at(top.TouchS), RecoatS: at(top.RecoatS), DryS: at(course.DryS)}
+	course, err := s.dried(coats, model.Air, nil, room, ownTimes(shop, sign))
+	if err != nil {
+		return p, err
+	}
+	e := onPot(course, len(coats)-1, coats[len(coats)-1].AtS)
+	low, high := 0.7, 1.5
+	if sign != nil {
+		p.Observed = sign.Stage
+		e = sign.as(e)
+	}
+	if sign != nil || shop.N >= 3 { // the place is learned
+		low, high = 0.85, 1.25
+	}
 	p.Fill = math.Min(1, 0.9*elapsed/e.DryS)
 	p.LeftS, p.RecoatS = math.Max(0, e.DryS-elapsed), math.Max(0, e.RecoatS-elapsed)
 	// Some seven percent of a drying time a degree, on top of the model's own band.
 	old := age(log, started.Add(time.Duration(elapsed*float64(time.Second))))
-	low, high := 0.7-0.07*drift(old), 1.5+0.07*drift(old)
+	low, high = low-0.07*drift(old), high+0.07*drift(old)
 	p.LowS, p.HighS = math.Max(0, low*e.DryS-elapsed), math.Max(0, high*e.DryS-elapsed)
 	coat := next.Coat > 0
 	for _, m := range []struct {
@@ -312,7 +321,15 @@ func (s *Service) dries(p Pot, model potModel, started time.Time, elapsed float6
 		}
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
-	p.Why = []string{fmt.Sprintf("Water followed through %s at the mean of the room, %.1f °C and %.0f %% RH, %s; band −30/+50 %% until this place is learned.", coatsText(len(coats)), room.TempC, 100*room.RH, where)}
+	p.Why = []string{fmt.Sprintf("Water followed through %s at the mean of the room, %.1f °C and %.0f %% RH, %s.", coatsText(len(coats)), room.TempC, 100*room.RH, where)}
+	switch {
+	case sign != nil:
+		p.Why = append(p.Why, fmt.Sprintf("Somebody found it %s after %s, where the book has %s: its times follow, band −15/+25 %%.", signWords[sign.Stage], duration(sign.AtS), duration(sign.BookS)))
+	case shop.N > 0:
+		p.Why = append(p.Why, fmt.Sprintf("By %d signs of this shop it takes %.2f of the book's time %s (%.2f to %.2f).", shop.N, shop.Times, shop.Words, shop.Low, shop.High))
+	default:
+		p.Why = append(p.Why, "Band −30/+50 % until this place is learned: say when it is touch-dry or dry.")
+	}
 	if words := trapped(course, len(coats)); words != "" {
 		p.Why = append(p.Why, words)
 	}

@@ -62,6 +62,14 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/pots/{id}/help", "What a fan, a dryer or the warm box would save a pot of coats", web.Makers, func(ctx context.Context, in *web.ByID) ([]Help, error) {
 		return s.HelpFor(ctx, in.ID)
 	})
+	web.Get(api, "/api/paces", "What the shop learned of how fast coats dry, by the air over them", web.Makers, func(ctx context.Context, _ *struct{}) ([]Pace, error) { return s.Paces(ctx) })
+	web.Post(api, "/api/paces/forget", "Start the learning of one air anew", web.Skilled, func(ctx context.Context, in *struct {
+		Body struct {
+			Place string `json:"place" maxLength:"40"`
+		}
+	}) ([]Pace, error) {
+		return s.Forget(ctx, in.Body.Place)
+	})
 	web.Post(api, "/api/pots/{id}/air", "Put a pot of coats into other air from now on", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {
@@ -73,7 +81,7 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {
-			Stage string `json:"stage" enum:"pot,gel" doc:"pot: no longer pourable; gel: no longer tacky"`
+			Stage string `json:"stage" enum:"pot,gel,touch,dry" doc:"of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold"`
 		}
 	}) (Pot, error) {
 		return s.Observe(ctx, in.ID, in.Body.Stage)

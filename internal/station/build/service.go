@@ -236,8 +236,11 @@ func (s *Service) Observe(ctx context.Context, id uint64, stage string) (Pot, er
 			return err
 		}
 		piece = row.Piece
-		if row.Kind != string(making.Cure) {
-			return problem.Invalid("unknown_value", "stage", "Only curing pots have this stage.")
+		if row.Kind == string(making.Dry) {
+			return s.observeDry(ctx, tx, row, stage)
+		}
+		if row.Kind != string(making.Cure) || signWords[stage] != "" {
+			return problem.Invalid("unknown_value", "stage", "This pot has no such stage.")
 		}
 		now := s.Clock.Now()
 		seen, err := json.Marshal(cure.Seen{Stage: stage, AtS: now.Sub(row.StartedAt).Seconds()})

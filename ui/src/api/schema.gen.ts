@@ -1582,6 +1582,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/paces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the shop learned of how fast coats dry, by the air over them */
+        get: operations["get-api-paces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/paces/forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start the learning of one air anew */
+        post: operations["post-api-paces-forget"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/patterns": {
         parameters: {
             query?: never;
@@ -4662,6 +4696,24 @@ export interface components {
             /** @enum {string} */
             way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
             way_text: string;
+        };
+        BuildPace: {
+            /**
+             * Format: int64
+             * @description signs that it was told from
+             */
+            n: number;
+            place: string;
+            /**
+             * Format: double
+             * @description of the book's time
+             */
+            times: number;
+            /** Format: double */
+            times_high: number;
+            /** Format: double */
+            times_low: number;
+            words: string;
         };
         BuildPot: {
             copy?: string;
@@ -9707,6 +9759,9 @@ export interface components {
             /** @enum {string} */
             state: "wet" | "drying" | "dry" | "hot" | "in_use" | "resting" | "repaired" | "retired";
         };
+        "Post-api-paces-forgetRequest": {
+            place: string;
+        };
         "Post-api-peopleRequest": {
             login: string;
             name: string;
@@ -9803,10 +9858,10 @@ export interface components {
         };
         "Post-api-pots-by-id-observeRequest": {
             /**
-             * @description pot: no longer pourable; gel: no longer tacky
+             * @description of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold
              * @enum {string}
              */
-            stage: "pot" | "gel";
+            stage: "pot" | "gel" | "touch" | "dry";
         };
         "Post-api-pots-by-id-outRequest": {
             /** @description needed before its time */
@@ -19046,6 +19101,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MouldDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-paces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPace"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-paces-forget": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-paces-forgetRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPace"][];
                 };
             };
             /** @description Unauthorized */

@@ -198,6 +198,27 @@ describe("helping coats along", () => {
     expect(document.querySelector("[data-air=cabinet]")).toBeTruthy();
   });
 
+  it("takes what a finger found, and says what the shop learned", async () => {
+    const marks = [
+      { stage: "touch", text: "touch-dry", level: 0.3, reached: true },
+      { stage: "dry", text: "dry through", level: 0.9, reached: false },
+    ];
+    pots = [pot({ state: "running", marks })];
+    server
+      .get("/api/pots/{id}/help", [way("still", { now: true })])
+      .get("/api/paces", [{ place: "still/form", words: "left in still air, on a form", n: 7, times: 1.21, times_low: 1.02, times_high: 1.44 }])
+      .post("/api/pots/{id}/observe", () => pot({ state: "running", marks }))
+      .post("/api/paces/forget", () => []);
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText("It is clear and no longer cold now"));
+    expect(screen.queryByText("It is no longer tacky now")).toBeNull();
+    await waitFor(() => expect(server.posted("/api/pots/{id}/observe")).toEqual([{ stage: "dry" }]));
+    fireEvent.click(screen.getByText("Help it along"));
+    expect((await screen.findByText(/1.21 of the book's time/)).textContent).toContain("from 7 signs");
+    fireEvent.click(screen.getByText("Start anew"));
+    await waitFor(() => expect(server.posted("/api/paces/forget")).toEqual([{ place: "still/form" }]));
+  });
+
   it("is not offered for what is ready or does not dry", async () => {
     pots = [pot({ kind: "set", state: "running" })];
     showAt("/build", <Build />);

@@ -1,0 +1,214 @@
+package build
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/learn"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// drySign is what somebody found of a pot of coats: a stage, after so long, and when the
+// book would have had it, s.
+type drySign struct {
+	Stage string  `json:"stage"`
+	AtS   float64 `json:"at_s"`
+	BookS float64 `json:"book_s"`
+}
+
+// How far the book may be off, and a finger, as the spread of a logarithm: the air's own
+// transfer is known to ±40 %.
+const (
+	bookSpread   = 0.35
+	fingerSpread = 0.20
+)
+
+// Pace is what a shop learned of one air: how long coats take in it, to the book's time.
+type Pace struct {
+	Place string  `json:"place"`
+	Words string  `json:"words"`
+	N     int     `json:"n" doc:"signs that it was told from"`
+	Times float64 `json:"times" doc:"of the book's time"`
+	Low   float64 `json:"times_low"`
+	High  float64 `json:"times_high"`
+}
+
+// placeOf names an air with what is behind the coats.
+func placeOf(preset, side string) string { return preset + "/" + side }
+
+func placeWords(place string) string {
+	preset, side, _ := strings.Cut(place, "/")
+	return airWords[preset] + ", on " + map[string]string{"skin": "a wearer", "plaster": "a plaster mould", "form": "a form"}[side]
+}
+
+// pace is what was learned of a place; times 1 of one that nobody gave a sign of.
+func (s *Service) pace(ctx context.Context, db database.Reader, place string) (Pace, error) {
+	var ratios []float64
+	// The newest thirty by index dry_sign_place.
+	if err := db.SelectContext(ctx, &ratios, `SELECT at_s / book_s FROM dry_sign WHERE place = ? AND forgotten_at IS NULL ORDER BY id DESC LIMIT 30`, place); err != nil {
+		return Pace{}, fmt.Errorf("reading what was found dry: %w", err)
+	}
+	out := Pace{Place: place, Words: placeWords(place), N: len(ratios), Times: 1, Low: 0.7, High: 1.5}
+	if len(ratios) == 0 {
+		return out, nil
+	}
+	var seen []learn.Observed
+	for i := len(ratios) - 1; i >= 0; i-- {
+		seen = append(seen, learn.Observed{Value: ratios[i]})
+	}
+	g, err := learn.From(learn.Before{Median: 1, Sigma: bookSpread}, seen)
+	if err != nil {
+		return out, err
+	}
+	out.Times, out.Low, out.High = bounded(g.Median), g.P10, g.P90
+	return out, nil
+}
+
+// bounded keeps a correction within what a finger can be trusted with.
+func bounded(times float64) float64 { return math.Min(2, math.Max(0.5, times)) }
+
+// ownTimes is a pot's own pace: the shop's of its air, moved towards the sign that was seen.
+func ownTimes(shop Pace, sign *drySign) float64 {
+	if sign == nil || sign.AtS <= 0 || sign.BookS <= 0 {
+		return shop.Times
+	}
+	weight := bookSpread * bookSpread / (bookSpread*bookSpread + fingerSpread*fingerSpread)
+	return bounded(shop.Times * math.Pow(sign.AtS/sign.BookS/shop.Times, weight))
+}
+
+// km is what the transfer of the air is multiplied by for a pace (handbook, drying and
+// cure, 2: “k_m ← k_m · t_predicted/t_observed”, within 0.3 to 3).
+func km(times float64) float64 { return math.Min(3, math.Max(0.3, 1/times)) }
+
+// signOf reads what somebody found of a pot; nil for nothing.
+func signOf(row potRow) (*drySign, error) {
+	if row.Observed == nil {
+		return nil, nil
+	}
+	var sign drySign
+	if err := json.Unmarshal([]byte(*row.Observed), &sign); err != nil {
+		return nil, fmt.Errorf("reading what was seen: %w", err)
+	}
+	return &sign, nil
+}
+
+// as moves the times of a pot to what was found: what was seen is reached then, and what
+// comes after it is as far from it as it was.
+func (sign *drySign) as(e drying.Estimate) drying.Estimate {
+	switch sign.Stage {
+	case "touch":
+		late := math.Max(0, sign.AtS-e.TouchS)
+		e.TouchS, e.RecoatS, e.DryS = sign.AtS, e.RecoatS+late, e.DryS+late
+	case "dry":
+		e.TouchS, e.RecoatS, e.DryS = math.Min(e.TouchS, sign.AtS), math.Min(e.RecoatS, sign.AtS), math.Min(e.DryS, sign.AtS)
+	}
+	return e
+}
+
+var signWords = map[string]string{"touch": "no longer tacky", "dry": "clear and no longer cold"}
+
+// observeDry notes that a coat was found touch-dry or dry: its own times follow at once,
+// and the shop learns of the air that it stood in.
+func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, stage string) error {
+	if signWords[stage] == "" {
+		return problem.Invalid("unknown_value", "stage", "Say whether it is touch-dry or dry through.")
+	}
+	st, err := s.stand(ctx, tx, row)
+	if err != nil {
+		return err
+	}
+	log, err := s.Air.between(ctx, tx, row.StartedAt)
+	if err != nil {
+		return err
+	}
+	now := s.Clock.Now()
+	elapsed := now.Sub(row.StartedAt).Seconds()
+	course, err := s.dried(st.coats, st.model.Air, nil, roomOf(log, row.StartedAt, elapsed), 1)
+	if err != nil {
+		return err
+	}
+	coat := st.coats[len(st.coats)-1]
+	book := onPot(course, len(st.coats)-1, coat.AtS)
+	sign := drySign{Stage: stage, AtS: elapsed, BookS: map[string]float64{"touch": book.TouchS, "dry": book.DryS}[stage]}
+	if elapsed < 0.1*sign.BookS {
+		return problem.Invalid("out_of_range", "stage", "It has been on for %s, and takes about %s: look at it again later.", duration(elapsed), duration(sign.BookS))
+	}
+	raw, err := json.Marshal(sign)
+	if err != nil {
+		return err
+	}
+	kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, string(raw), row.ID))
+	if err != nil {
+		return err
+	}
+	if !kept {
+		return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
+	}
+	who, _ := accounts.From(ctx)
+	if _, err := tx.ExecContext(ctx, `INSERT INTO dry_sign (pot_id, place, stage, at_s, book_s, at, person_id) VALUES (?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE at_s = VALUES(at_s), book_s = VALUES(book_s), at = VALUES(at)`,
+		row.ID, placeOf(st.air(), st.side()), stage, sign.AtS, sign.BookS, now, who.ID); err != nil {
+		return fmt.Errorf("writing what was seen: %w", err)
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen", Words: signWords[stage], Data: raw})
+	return err
+}
+
+// onPot are the times of the coat i of a course on its own pot's clock, which began at
+// atS; what is not dry by the horizon is told as that.
+func onPot(course drying.Dried, i int, atS float64) drying.Estimate {
+	at := func(t *float64) float64 {
+		if t == nil {
+			return horizonS
+		}
+		return math.Max(1, *t-atS)
+	}
+	top := course.Layers[i]
+	return drying.Estimate{TouchS: at(top.TouchS), RecoatS: at(top.RecoatS), DryS: at(course.DryS)}
+}
+
+// Paces are what the shop learned of every air that somebody gave a sign of.
+func (s *Service) Paces(ctx context.Context) ([]Pace, error) {
+	out := []Pace{}
+	var places []string
+	if err := s.DB.SelectContext(ctx, &places, `SELECT DISTINCT place FROM dry_sign WHERE forgotten_at IS NULL ORDER BY place`); err != nil {
+		return nil, fmt.Errorf("reading what was found dry: %w", err)
+	}
+	for _, place := range places {
+		p, err := s.pace(ctx, s.DB, place)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
+// Forget starts the learning of a place anew: a fan was moved, a radiator was mended. The
+// signs stay in the record.
+func (s *Service) Forget(ctx context.Context, place string) ([]Pace, error) {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		now := s.Clock.Now()
+		there, err := database.Changed(tx.ExecContext(ctx, `UPDATE dry_sign SET forgotten_at = ? WHERE place = ? AND forgotten_at IS NULL`, now.Truncate(time.Microsecond), place))
+		if err != nil {
+			return err
+		}
+		if !there {
+			return problem.NotFound("place", place)
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "air", Code: place, Act: "forgotten", Words: "What was learned of it is not reckoned with any more."})
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	s.Live.Tell(ctx, "pots", "")
+	return s.Paces(ctx)
+}
