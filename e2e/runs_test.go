@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -87,9 +88,13 @@ func stages(s *screen) {
 			break
 		}
 		if held := s.text("[data-testid=held-back]"); held != "" {
+			if strings.HasPrefix(next, "Coat 2") { // the one below is wet: what going on costs stands there
+				s.until("the price of going on early", `/Not before .*(instead of|no later)/.test(document.querySelector("[data-testid=coat-price]")?.innerText.replaceAll("\n", " "))`)
+				s.click("Help it along")
+				s.until("what the air saves", `document.querySelectorAll("[data-air]").length === 5`)
+			}
 			if !early {
 				early = true
-				s.until("the price of going on early", `/Not before .*(instead of|no later)/.test(document.querySelector("[data-testid=coat-price]")?.innerText.replaceAll("\n", " "))`)
 				for _, words := range []string{" early", " all the same"} {
 					s.clickOn("“…"+words+"”", `[...document.querySelectorAll("main button")].find(b => b.innerText.endsWith(`+quote(words)+`))`)
 				}

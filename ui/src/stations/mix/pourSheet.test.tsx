@@ -1,9 +1,9 @@
-import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../app/api";
 import { FakeServer, No } from "../../fakeServer";
-import { aMaterial, aPiece, showAt } from "../../testing";
+import { aMaterial, aPiece, around, freshClient, showAt } from "../../testing";
 import { PourSheet } from "./PourSheet";
 
 vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
@@ -118,6 +118,24 @@ describe("the pour sheet", () => {
         { material: "pigment-red", percent: 0.5, of: "parts" },
       ]),
     );
+  });
+
+  it("keeps what somebody chose and typed when the piece is read anew", async () => {
+    const client = freshClient();
+    render(around(<PourSheet pieces={[aPiece({ code: "BF-03", name: "Cheek" })]} piece="BF-03" />, client, "/mix"));
+    expect((await screen.findByLabelText("Each copy")) as HTMLInputElement).toHaveProperty("value", "6.5 g");
+    fireEvent.change(screen.getByLabelText("Told by"), { target: { value: "mass" } });
+    fireEvent.change(await screen.findByLabelText("Mass"), { target: { value: "200 g" } });
+    fireEvent.change(screen.getByLabelText("Copies"), { target: { value: "5" } });
+    server
+      .get("/api/pieces/{code}/amounts", { voices: [], disagree: [], volume_ml: 17.7 } as never)
+      .get("/api/pieces/{code}", { copies_wanted: 9, copies_good: 1 } as never);
+    const before = server.asked.filter((a) => a.path === "/api/pieces/{code}/amounts").length;
+    await client.invalidateQueries();
+    await waitFor(() => expect(server.asked.filter((a) => a.path === "/api/pieces/{code}/amounts").length).toBeGreaterThan(before));
+    await new Promise((done) => setTimeout(done, 60));
+    expect((screen.getByLabelText("Mass") as HTMLInputElement).value).toBe("200 g");
+    expect((screen.getByLabelText("Copies") as HTMLInputElement).value).toBe("5");
   });
 
   it("mixes any recipe for the shop, by its mass", async () => {

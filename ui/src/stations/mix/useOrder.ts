@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, Problem, type Schemas } from "../../app/api";
@@ -74,7 +74,15 @@ export function useOrder(first: { piece?: string; recipe?: string; ml?: number }
   const [hands, setHands] = useState("");
   const [water, setWater] = useState("");
   const [lots, setLots] = useState<Record<string, TakenLot>>({});
-  const start = useStart(piece, layer, {
+  // What somebody chose or typed stands, whatever is read anew of the piece meanwhile.
+  const touched = useRef(false);
+  const by =
+    <A extends unknown[]>(set: (...a: A) => void) =>
+    (...a: A) => {
+      touched.current = true;
+      set(...a);
+    };
+  const start = useStart(piece, layer, touched, {
     recipe: first.recipe ? undefined : setRecipe,
     layer: setLayer,
     route: setRoute,
@@ -140,6 +148,7 @@ export function useOrder(first: { piece?: string; recipe?: string; ml?: number }
     piece: [
       piece,
       (code: string) => {
+        touched.current = false;
         setPiece(code);
         setLayer("");
         setRecipe("");
@@ -151,18 +160,18 @@ export function useOrder(first: { piece?: string; recipe?: string; ml?: number }
     layer: [layer, setLayer],
     recipe: [
       recipe,
-      (slug: string) => {
+      by((slug: string) => {
         setRecipe(slug);
         setLots({});
         setStirred([]);
-      },
+      }),
     ],
-    route: [route, (r: string) => setRoute(r as Route)],
-    answer: (name: Name) => [answers[name].text, (text: string) => setAnswers({ ...answers, [name]: { text } })] as const,
-    copies: [copies, setCopies],
-    spare: [spare, setSpare],
-    waste: [waste, setWaste],
-    stirred: [stirred, setStirred],
+    route: [route, by((r: string) => setRoute(r as Route))],
+    answer: (name: Name) => [answers[name].text, by((text: string) => setAnswers({ ...answers, [name]: { text } }))] as const,
+    copies: [copies, by(setCopies)],
+    spare: [spare, by(setSpare)],
+    waste: [waste, by(setWaste)],
+    stirred: [stirred, by(setStirred)],
     bowl: [bowl, setBowl],
     pour: [pour, setPour],
     hands: [hands, setHands],
@@ -186,9 +195,10 @@ interface Starting {
 
 /**
  * Starts from the piece: the material of its body with the recipe that makes it, the amount that is believed or that the
- * section takes, what it says is stirred in, and the copies that are missing.
+ * section takes, what it says is stirred in, and the copies that are missing. Another piece or layer starts anew; what is
+ * read anew of the same one changes nothing that somebody touched.
  */
-function useStart(piece: string, layer: string, set: Starting): { known: boolean; wanted: Wanted[]; at?: Wanted } {
+function useStart(piece: string, layer: string, touched: RefObject<boolean>, set: Starting): { known: boolean; wanted: Wanted[]; at?: Wanted } {
   const params = { params: { path: { code: piece } } };
   const enabled = piece !== "";
   const amounts = useRead({ queryKey: ["amounts", piece], enabled, queryFn: () => ask(api.GET("/api/pieces/{code}/amounts", params)) });
@@ -198,10 +208,15 @@ function useStart(piece: string, layer: string, set: Starting): { known: boolean
   const mixed = (wanted.data ?? []).filter((w) => w.recipes.length > 0);
   const at = mixed.find((w) => w.layer === layer) ?? mixed[0];
   const missing = view.data && Math.max(1, view.data.copies_wanted - view.data.copies_good);
+  const begun = useRef("");
   const ready = amounts.isFetched && wanted.isFetched && view.isFetched;
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is started from, not the setters
   useEffect(() => {
     if (!at || !ready) return;
+    const of = `${piece} ${at.layer}`;
+    if (begun.current === of && touched.current) return;
+    if (begun.current !== of) touched.current = false;
+    begun.current = of;
     set.layer(at.layer);
     set.recipe?.(at.recipes[0].slug);
     set.stirred(at.with.map((w) => ({ material: w.material, percent: String(w.percent), of: "parts" })));
@@ -216,7 +231,7 @@ function useStart(piece: string, layer: string, set: Starting): { known: boolean
   }, [at?.layer, ready, believed, piece]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: as above
   useEffect(() => {
-    if (missing) set.copies(String(missing));
+    if (missing && !touched.current) set.copies(String(missing));
   }, [missing]);
   return { known: !enabled || ready, wanted: mixed, at };
 }
