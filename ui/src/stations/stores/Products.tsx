@@ -10,6 +10,7 @@ import { Choose, Entry, Go, Heading, Narrow, Plain, Refusal } from "../../parts/
 import { words } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { columns, fields, RoomHead } from "../../parts/Room";
+import { Holds } from "./Holds";
 import { Rooms } from "./Rooms";
 
 type Product = Schemas["CraftMaterialProduct"];
@@ -62,6 +63,9 @@ export default function Products() {
           {product ? <OneProduct p={product} key={product.slug} /> : <Box color="muted">Choose a product on the left, or add one of your own.</Box>}
           {product && (
             <Box mt="22px">
+              <Box mb="16px">
+                <Holds p={product} key={product.slug} />
+              </Box>
               <KeptFiles of="material" code={product.slug} key={product.slug} />
               <Box mt="16px">
                 <Verdicts material={product.slug} key={product.slug} />

@@ -6,6 +6,7 @@ import { FakeServer, No } from "../../fakeServer";
 import { aMaterial, aPiece, showAt } from "../../testing";
 import Count from "./Count";
 import Deliveries from "./Deliveries";
+import { Holds } from "./Holds";
 import { LotPage } from "./LotPage";
 import Outlook from "./Outlook";
 import Recalls from "./Recalls";
@@ -259,5 +260,33 @@ describe("counting", () => {
     fireEvent.change(screen.getByLabelText("Why the difference"), { target: { value: "spilt" } });
     fireEvent.click(screen.getByText("Counted"));
     await screen.findByText("counted: 700 g");
+  });
+});
+
+describe("what a product holds", () => {
+  it("is written down with the sheet that says so, and stays typed when the server says no", async () => {
+    server
+      .get("/api/substances", [
+        { code: "latex", name: "natural rubber latex", words: [] },
+        { code: "talc", name: "talc", words: [] },
+      ] as never)
+      .post("/api/materials/{slug}/contents", () => new No(422, "contradiction", "says", "It is known to hold it."));
+    const p = aMaterial({
+      slug: "powder",
+      name: "Powder",
+      family: "powder",
+      contains: ["talc"],
+      sources: { "substance talc": "data sheet: of May" },
+    });
+    showAt("/products", <Holds p={p} />);
+    await screen.findByText("Holds or gives off: talc (data sheet: of May).");
+    await screen.findByText("natural rubber latex");
+    fireEvent.change(screen.getByLabelText("Of"), { target: { value: "latex" } });
+    fireEvent.change(screen.getByLabelText("the sheet says"), { target: { value: "free of" } });
+    fireEvent.change(screen.getByLabelText("Which sheet"), { target: { value: "safety sheet of 3 March" } });
+    fireEvent.click(screen.getByText("Write it down"));
+    await screen.findByText("It is known to hold it.");
+    expect((screen.getByLabelText("Which sheet") as HTMLInputElement).value).toBe("safety sheet of 3 March");
+    expect(server.posted("/api/materials/{slug}/contents")).toEqual([{ substance: "latex", says: "free of", source: "safety sheet of 3 March" }]);
   });
 });
