@@ -40,8 +40,8 @@ type Segment struct {
 	Place
 }
 
-// Stack is what is simulated. The segments share their room and their side; the first
-// begins at 0.
+// Stack is what is simulated. The segments share their side, and may each be in a room of
+// their own; the first begins at 0.
 type Stack struct {
 	Layers     []Laid
 	Segments   []Segment
@@ -645,7 +645,8 @@ func (b *bench) free(i int, u []float64) float64 {
 	for c := s.from; c < s.to; c++ {
 		sum += u[c] * b.width[c]
 	}
-	e := s.isotherm(b.in.Segments[0].RH)
+	// What is free is so to the room as it is now; in a very damp one little is.
+	e := math.Min(s.isotherm(b.place().RH), 0.9*s.u0)
 	return (sum/s.film.dry - e) / (s.u0 - e)
 }
 
@@ -658,8 +659,11 @@ func (b *bench) crossing(i int, mark string) (part float64, inside bool) {
 		return 0, false
 	}
 	before, after := b.free(i, b.u), b.free(i, b.try)
-	if before <= at || after > at {
+	switch {
+	case after > at:
 		return 0, false
+	case before <= at: // the room has changed since: it is so far from the step's beginning
+		return 0, true
 	}
 	return (before - at) / (before - after), true
 }

@@ -218,3 +218,25 @@ func BenchmarkStack(b *testing.B) {
 		})
 	}
 }
+
+// A room that gets warm and dry later dries later than one that was so from the start and
+// sooner than one that stays cold; a room that changes to what it is already changes nothing.
+func TestTheRoomMayChange(t *testing.T) {
+	cold, warm := StillRoom(15, 0.65), StillRoom(26, 0.35)
+	in := func(segments ...Segment) float64 {
+		s := stackOf(3, 3e-4, 1200, "")
+		s.Segments = segments
+		return dryH(t, s)
+	}
+	allCold, allWarm := in(Segment{Place: cold}), in(Segment{Place: warm})
+	soon, late := in(Segment{Place: cold}, Segment{FromS: 1800, Place: warm}), in(Segment{Place: cold}, Segment{FromS: 7200, Place: warm})
+	assert.Less(t, allWarm, soon)
+	assert.Less(t, soon, late)
+	assert.Less(t, late, allCold)
+	assert.InEpsilon(t, allCold, in(Segment{Place: cold}, Segment{FromS: 5000, Place: cold}), 0.02)
+	// From dry to damp air: what was through before stays through, at its own time.
+	damp, err := Stack{Layers: []Laid{{Layer: Layer{WetM: 1e-4, Solids: 0.6, FibreUptake: 8}}}, Segments: []Segment{{Place: warm}, {FromS: 6000, Place: StillRoom(21, 0.78)}}, HorizonS: 86400}.Simulate()
+	require.NoError(t, err)
+	require.NotNil(t, damp.DryS)
+	assert.Less(t, *damp.DryS, 6000.0)
+}

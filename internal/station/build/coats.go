@@ -125,15 +125,14 @@ const horizonS = 60 * 86400
 // is still to be put on them. What is asked again gets the answer of before: the air to a
 // tenth of a degree and a percent. times is how long it takes to the book's time, as was
 // learned of the air.
-func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, room section.Room, times float64) (drying.Dried, error) {
-	room = section.Room{TempC: math.Round(room.TempC*10) / 10, RH: math.Round(room.RH*100) / 100}
+func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, rooms []spell, times float64) (drying.Dried, error) {
 	question := struct {
 		Coats []coat
 		Air   []airChange
 		More  []drying.Laid
-		Room  section.Room
+		Rooms []spell
 		Times float64
-	}{coats, air, more, room, times}
+	}{coats, air, more, rooms, times}
 	return s.stacks.Get(question, func() (drying.Dried, error) {
 		in := drying.Stack{WallM: usualWallM, HorizonS: horizonS}
 		blows := slices.Clone(air)
@@ -144,20 +143,97 @@ func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, room 
 		// A coat goes on in its own air; what somebody switched on in the same second
 		// comes after it.
 		slices.SortStableFunc(blows, func(a, b airChange) int { return cmp.Compare(a.AtS, b.AtS) })
-		for _, a := range blows {
-			place := section.DryPlace(a.Preset, coats[0].Side, room)
+		for _, at := range moments(blows, rooms) {
+			place := section.DryPlace(presetAt(blows, at), coats[0].Side, roomAt(rooms, at))
 			place.Km *= km(times)
-			switch n := len(in.Segments); {
-			case n > 0 && in.Segments[n-1].FromS == a.AtS:
-				in.Segments[n-1].Place = place
-			case n > 0 && in.Segments[n-1].Place == place:
-			default:
-				in.Segments = append(in.Segments, drying.Segment{FromS: a.AtS, Place: place})
+			if n := len(in.Segments); n == 0 || in.Segments[n-1].Place != place {
+				in.Segments = append(in.Segments, drying.Segment{FromS: at, Place: place})
 			}
 		}
 		in.Layers = append(in.Layers, more...)
 		return in.Simulate()
 	})
+}
+
+// spell is a time in which the room was much the same, from a moment on, s of the build.
+type spell struct {
+	FromS float64 `json:"from_s"`
+	TempC float64 `json:"temp_c"`
+	RH    float64 `json:"rh"`
+}
+
+// What makes the room another one, and how many spells are followed at most: a log by the
+// minute says no more than that about what dries over hours.
+const (
+	otherC     = 0.75
+	otherRH    = 0.03
+	mostSpells = 40
+)
+
+// spells are a log since a build began, each the mean of its readings, to a tenth of a
+// degree and a percent. Without any reading it is the reference room.
+func spells(log []reading, begun, now time.Time) []spell {
+	if len(log) == 0 {
+		return []spell{{0, Reference.TempC, Reference.RH}}
+	}
+	for width := 1.0; ; width *= 2 {
+		var out []spell
+		from := 0
+		for i := range log {
+			next := i+1 == len(log) || math.Abs(log[i+1].TempC-log[from].TempC) >= width*otherC || math.Abs(log[i+1].RH-log[from].RH) >= width*otherRH
+			if !next {
+				continue
+			}
+			start, end := log[from].At, now
+			if start.Before(begun) || from == 0 {
+				start = begun
+			}
+			if i+1 < len(log) {
+				end = log[i+1].At
+			}
+			if end.After(start) || i+1 == len(log) {
+				temp, rh := meanOf(log[from:i+1], start, math.Max(1, end.Sub(start).Seconds()))
+				out = append(out, spell{math.Max(0, start.Sub(begun).Seconds()), math.Round(temp*10) / 10, math.Round(rh*100) / 100})
+			}
+			from = i + 1
+		}
+		if len(out) <= mostSpells {
+			return out
+		}
+	}
+}
+
+// moments are when the air over coats changes, by somebody's hand or with the room.
+func moments(blows []airChange, rooms []spell) []float64 {
+	var out []float64
+	for _, b := range blows {
+		out = append(out, b.AtS)
+	}
+	for _, r := range rooms {
+		out = append(out, r.FromS)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+func presetAt(blows []airChange, at float64) string {
+	out := blows[0].Preset
+	for _, b := range blows {
+		if b.AtS <= at {
+			out = b.Preset
+		}
+	}
+	return out
+}
+
+func roomAt(rooms []spell, at float64) section.Room {
+	out := rooms[0]
+	for _, r := range rooms {
+		if r.FromS <= at {
+			out = r
+		}
+	}
+	return section.Room{TempC: out.TempC, RH: out.RH}
 }
 
 // usualWallM is how thick a plaster mould's wall is where nobody says, m.
@@ -216,14 +292,14 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 	if making.Wait(row.Kind) != making.Dry || len(coats) == 0 {
 		return out, nil
 	}
-	log, err := s.Air.between(ctx, s.DB, row.StartedAt)
+	elapsed := math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds())
+	offset := coats[len(coats)-1].AtS
+	begun := row.StartedAt.Add(-time.Duration(offset * float64(time.Second)))
+	log, err := s.Air.between(ctx, s.DB, begun)
 	if err != nil {
 		return out, err
 	}
-	elapsed := math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds())
-	room := roomOf(log, row.StartedAt, elapsed)
-	offset := coats[len(coats)-1].AtS
-	begun := row.StartedAt.Add(-time.Duration(offset * float64(time.Second)))
+	room := spells(log, begun, s.Clock.Now())
 	// To the minute: what is asked again while somebody reads is the same question.
 	now := math.Max(offset, math.Floor((offset+elapsed)/60)*60)
 	times, err := s.times(ctx, s.DB, row, model)
@@ -257,7 +333,7 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 
 // planned follows the coats to come as one plan puts them on. now is in s of the build,
 // top how the coat on top of what is there dries.
-func (s *Service) planned(plan string, coats []coat, air []airChange, coming []drying.Layer, top drying.LayerTimes, now float64, room section.Room, times float64) (drying.Dried, error) {
+func (s *Service) planned(plan string, coats []coat, air []airChange, coming []drying.Layer, top drying.LayerTimes, now float64, room []spell, times float64) (drying.Dried, error) {
 	more := make([]drying.Laid, len(coming))
 	for i, l := range coming {
 		more[i] = drying.Laid{Layer: l}
@@ -305,14 +381,4 @@ func trapped(d drying.Dried, known int) string {
 		which = "a coat to come"
 	}
 	return fmt.Sprintf("Coat %d, %s, holds its water %s longer than the one over it.", at+1, which, duration(worst))
-}
-
-// roomOf is the mean air of a log since something began; without any reading the
-// reference room.
-func roomOf(log []reading, started time.Time, elapsed float64) section.Room {
-	if len(log) == 0 {
-		return section.Room{TempC: Reference.TempC, RH: Reference.RH}
-	}
-	temp, rh := meanOf(log, started, elapsed)
-	return section.Room{TempC: temp, RH: rh}
 }

@@ -108,11 +108,11 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 	if err != nil {
 		return out, err
 	}
-	log, err := s.Air.between(ctx, s.DB, row.StartedAt)
+	log, err := s.Air.between(ctx, s.DB, st.begun)
 	if err != nil {
 		return out, err
 	}
-	room := roomOf(log, row.StartedAt, math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds()))
+	room := spells(log, st.begun, s.Clock.Now())
 	times, err := s.times(ctx, s.DB, row, st.model)
 	if err != nil {
 		return out, err

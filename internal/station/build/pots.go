@@ -254,12 +254,20 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 // went on too early holds the water of the ones below.
 func (s *Service) dries(ctx context.Context, p Pot, row potRow, model potModel, elapsed float64, log []reading, next making.Stage) (Pot, error) {
 	started := row.StartedAt
-	room := roomOf(log, started, elapsed)
 	coats := model.coats()
 	if len(coats) == 0 {
 		return p, fmt.Errorf("the pot %s has no coat", p.Label)
 	}
 	own := coats[len(coats)-1]
+	begun := started.Add(-time.Duration(own.AtS * float64(time.Second)))
+	if own.AtS > 0 { // the coats below have stood in it for longer
+		var err error
+		if log, err = s.Air.between(ctx, s.DB, begun); err != nil {
+			return p, err
+		}
+	}
+	room := spells(log, begun, s.Clock.Now())
+	last := room[len(room)-1]
 	where := airWords[own.Preset]
 	if n := len(model.Air); n > 0 && model.Air[n-1].AtS >= own.AtS {
 		where = airWords[model.Air[n-1].Preset] + " since, " + where + " before"
@@ -321,7 +329,7 @@ func (s *Service) dries(ctx context.Context, p Pot, row potRow, model potModel, 
 		}
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
-	p.Why = []string{fmt.Sprintf("Water followed through %s at the mean of the room, %.1f °C and %.0f %% RH, %s.", coatsText(len(coats)), room.TempC, 100*room.RH, where)}
+	p.Why = []string{fmt.Sprintf("Water followed through %s along the room's log, now %.1f °C and %.0f %% RH, %s.", coatsText(len(coats)), last.TempC, 100*last.RH, where)}
 	switch {
 	case sign != nil:
 		p.Why = append(p.Why, fmt.Sprintf("Somebody found it %s after %s, where the book has %s: its times follow, band −15/+25 %%.", signWords[sign.Stage], duration(sign.AtS), duration(sign.BookS)))
