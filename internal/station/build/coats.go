@@ -121,10 +121,9 @@ func (s *Service) stackOn(ctx context.Context, tx database.Tx, r Run, at int) ([
 // horizonS is how far ahead a stack is followed, s.
 const horizonS = 60 * 86400
 
-// dried follows coats in the air of a room, with what was blown over them since, and what
-// is still to be put on them. What is asked again gets the answer of before: the air to a
-// tenth of a degree and a percent. times is how long it takes to the book's time, as was
-// learned of the air.
+// dried follows coats along the spells of a room, with what was blown over them since, and
+// what is still to be put on them. times is how long it takes to the book's time, as was
+// learned of the air. What is asked again gets the answer of before.
 func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, rooms []spell, times float64) (drying.Dried, error) {
 	question := struct {
 		Coats []coat

@@ -196,3 +196,23 @@ func TestASignMovesThePotAndTeachesTheAir(t *testing.T) {
 	assert.InEpsilon(t, fresh.RecoatS, again.RecoatS, 0.02)
 	assert.Equal(t, 4, b.Count(`SELECT COUNT(*) FROM dry_sign`), "the signs stay")
 }
+
+// A server that has just begun tells of every pot what one that never ended tells: nothing
+// that a pot goes by is kept in it alone.
+func TestAPotIsTheSameAfterARestart(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	r := latexRun(b, "NL")
+	b.Clock.Set(b.Clock.Now().Add(time.Minute))
+	b.Done("ivo", r.Code, 3, m{"reason": "the camera waits"})
+	b.As["pip"].Yes("POST", fmt.Sprintf("/api/pots/%d/air", potOf(b, r.Code).ID), m{"preset": "fan"}, nil)
+	b.Clock.Set(b.Clock.Now().Add(3 * time.Minute))
+	kept := b.S.Build
+	fresh := &build.Service{DB: kept.DB, Clock: kept.Clock, Live: kept.Live, Air: kept.Air, Pieces: kept.Pieces, Moulds: kept.Moulds, Stores: kept.Stores}
+	before, err := kept.Shelf(t.Context())
+	require.NoError(t, err)
+	after, err := fresh.Shelf(t.Context())
+	require.NoError(t, err)
+	require.NotEmpty(t, before)
+	assert.Equal(t, before, after)
+}
