@@ -219,6 +219,8 @@ func (s *screen) fill(label, value string) {
 func (s *screen) choose(label, value string) {
 	s.t.Helper()
 	field := s.mark("the choice “"+label+"”", control(label))
+	// Nobody takes from a list what is not on it yet.
+	s.until("“"+value+"” to be offered", fmt.Sprintf(`(el => el && (el.tagName !== "SELECT" || [...el.options].some(o => o.value === %s)))(document.querySelector(%s))`, quote(value), quote(string(field))))
 	_, err := chromedp.Run(s.tab, chromedp.Evaluate[any](fmt.Sprintf(`(() => { const el = document.querySelector(%s);
 		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(el), "value").set.call(el, %s);
 		el.dispatchEvent(new Event("input", {bubbles: true})); el.dispatchEvent(new Event("change", {bubbles: true})) })()`, quote(string(field)), quote(value))))
