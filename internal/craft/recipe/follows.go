@@ -75,7 +75,7 @@ func (r Recipe) Follow(list substance.List, shelf material.Shelf) Follows {
 			judge(p)
 		}
 		if p.CureShift != "" {
-			out.Cautions = append(out.Cautions, "The clock runs with the usual figures of a "+p.CureShift+". Where the data sheet of "+p.Name+" says otherwise, try a little first.")
+			out.Cautions = append(out.Cautions, "The clock runs with the usual figures of such a "+p.CureShift+". Where the data sheet of "+p.Name+" says otherwise, try a little first.")
 		}
 		has := func(code string) bool { return holds.Of(list, code) == substance.Held }
 		for _, code := range fumes[:4] {

@@ -133,7 +133,10 @@ func TestOtherAirHelpsAsItWasTold(t *testing.T) {
 	dry := b.Clock.Now().Add(time.Duration(moved.LeftS * float64(time.Second)))
 	assert.WithinDuration(t, *by["still"].DryAt, dry, 90*time.Second)
 	b.As["pip"].Yes("POST", at+"/air", m{"preset": "still"}, nil)
-	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE kind = 'pot' AND act = 'put left in still air'`), "said twice, recorded once")
+	b.Clock.Set(b.Clock.Now().Add(20 * time.Minute))
+	b.As["pip"].Yes("POST", at+"/observe", m{"stage": "touch"}, nil)
+	assert.Zero(t, b.Count(`SELECT COUNT(*) FROM dry_sign`), "of a coat that stood in two airs nobody knows which was slow")
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE kind = 'pot' AND act = 'other air' AND words LIKE 'Now left in still air.%'`), "said twice, recorded once")
 
 	// The coat above begins in the air that its section says, and the one below keeps its own.
 	b.Clock.Set(b.Clock.Now().Add(2 * time.Hour))

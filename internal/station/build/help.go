@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"yewmoor/internal/craft/drying"
@@ -189,7 +190,7 @@ func (s *Service) MoveAir(ctx context.Context, id uint64, preset string) (Pot, e
 			if _, err := tx.ExecContext(ctx, `UPDATE pot SET model = ? WHERE id = ?`, string(raw), id); err != nil {
 				return fmt.Errorf("noting the air: %w", err)
 			}
-			about.Act, about.Words = "put "+airWords[preset], airLimit(preset, st.side())
+			about.Act, about.Words = "other air", strings.TrimSpace("Now "+airWords[preset]+". "+airLimit(preset, st.side()))
 			if _, err := journal.Add(ctx, tx, about); err != nil {
 				return err
 			}

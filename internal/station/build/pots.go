@@ -123,11 +123,11 @@ func (s *Service) work(ctx context.Context, db database.Reader, row potRow) (Pot
 	if err != nil {
 		return Pot{}, err
 	}
-	return s.workOn(ctx, row, log)
+	return s.workOn(ctx, db, row, log)
 }
 
 // workOn computes a pot from a log that reaches back to the minute before it.
-func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, error) {
+func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, log []reading) (Pot, error) {
 	p := Pot{ID: row.ID, Label: row.Label, Piece: row.Piece, Kind: row.Kind, Family: row.Family, StartedAt: row.StartedAt, State: "running", Warnings: []string{}, Marks: []Mark{}}
 	if row.Copy != nil {
 		p.Copy = *row.Copy
@@ -153,7 +153,7 @@ func (s *Service) workOn(ctx context.Context, row potRow, log []reading) (Pot, e
 	var err error
 	switch making.Wait(row.Kind) {
 	case making.Dry:
-		p, err = s.dries(ctx, p, row, model, elapsed, log, next)
+		p, err = s.dries(ctx, db, p, row, model, elapsed, log, next)
 	case making.Set:
 		p = sets(p, model.WaitS, elapsed)
 	default:
@@ -252,7 +252,8 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 
 // dries computes a pot of coats from the whole stack under and with its own: a coat that
 // went on too early holds the water of the ones below.
-func (s *Service) dries(ctx context.Context, p Pot, row potRow, model potModel, elapsed float64, log []reading, next making.Stage) (Pot, error) {
+func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potRow, model potModel, elapsed float64, log []reading,
+	next making.Stage) (Pot, error) {
 	started := row.StartedAt
 	coats := model.coats()
 	if len(coats) == 0 {
@@ -262,7 +263,7 @@ func (s *Service) dries(ctx context.Context, p Pot, row potRow, model potModel, 
 	begun := started.Add(-time.Duration(own.AtS * float64(time.Second)))
 	if own.AtS > 0 { // the coats below have stood in it for longer
 		var err error
-		if log, err = s.Air.between(ctx, s.DB, begun); err != nil {
+		if log, err = s.Air.between(ctx, db, begun); err != nil {
 			return p, err
 		}
 	}
@@ -272,10 +273,10 @@ func (s *Service) dries(ctx context.Context, p Pot, row potRow, model potModel, 
 	if n := len(model.Air); n > 0 && model.Air[n-1].AtS >= own.AtS {
 		where = airWords[model.Air[n-1].Preset] + " since, " + where + " before"
 	}
-	if own.Side == "skin" {
+	if own.Side == "skin" && model.air() == "warm_dryer" {
 		where += ", held to what skin bears"
 	}
-	shop, err := s.pace(ctx, s.DB, placeOf(model.air(), coats[0].Side))
+	shop, err := s.pace(ctx, db, placeOf(model.air(), coats[0].Side))
 	if err != nil {
 		return p, err
 	}

@@ -5,8 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
-	"time"
 
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/learn"
@@ -152,10 +152,14 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 	if !kept {
 		return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
 	}
-	who, _ := accounts.From(ctx)
-	if _, err := tx.ExecContext(ctx, `INSERT INTO dry_sign (pot_id, place, stage, at_s, book_s, at, person_id) VALUES (?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE at_s = VALUES(at_s), book_s = VALUES(book_s), at = VALUES(at)`,
-		row.ID, placeOf(st.air(), st.side()), stage, sign.AtS, sign.BookS, now, who.ID); err != nil {
-		return fmt.Errorf("writing what was seen: %w", err)
+	// Of a coat that stood in several airs nobody knows which of them was slow.
+	if st.air() == coat.Preset && !slices.ContainsFunc(st.model.Air, func(a airChange) bool { return a.AtS >= coat.AtS }) {
+		who, _ := accounts.From(ctx)
+		if _, err := tx.ExecContext(ctx, `INSERT INTO dry_sign (pot_id, place, stage, at_s, book_s, at, person_id) VALUES (?,?,?,?,?,?,?)
+			ON DUPLICATE KEY UPDATE at_s = VALUES(at_s), book_s = VALUES(book_s), at = VALUES(at), person_id = VALUES(person_id), forgotten_at = NULL`,
+			row.ID, placeOf(st.air(), st.side()), stage, sign.AtS, sign.BookS, now, who.ID); err != nil {
+			return fmt.Errorf("writing what was seen: %w", err)
+		}
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen", Words: signWords[stage], Data: raw})
 	return err
@@ -196,7 +200,7 @@ func (s *Service) Paces(ctx context.Context) ([]Pace, error) {
 func (s *Service) Forget(ctx context.Context, place string) ([]Pace, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		now := s.Clock.Now()
-		there, err := database.Changed(tx.ExecContext(ctx, `UPDATE dry_sign SET forgotten_at = ? WHERE place = ? AND forgotten_at IS NULL`, now.Truncate(time.Microsecond), place))
+		there, err := database.Changed(tx.ExecContext(ctx, `UPDATE dry_sign SET forgotten_at = ? WHERE place = ? AND forgotten_at IS NULL`, now, place))
 		if err != nil {
 			return err
 		}

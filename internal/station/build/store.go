@@ -87,7 +87,7 @@ func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 		return nil, err
 	}
 	for _, row := range rows {
-		p, err := s.workOn(ctx, row, since(log, row.StartedAt))
+		p, err := s.workOn(ctx, s.DB, row, since(log, row.StartedAt))
 		if err != nil {
 			return nil, fmt.Errorf("computing pot %s: %w", row.Label, err)
 		}

@@ -60,6 +60,10 @@ func (s *Service) kitNeeds(ctx context.Context, kit string) (map[string]float64,
 	need := map[string]float64{}
 	for _, p := range pieces {
 		wants, err := s.Work.PieceWants(ctx, p.Piece, p.Copies)
+		var no *problem.Problem
+		if errors.As(err, &no) && no.Code == "no_section" {
+			continue // what was bought or found takes nothing that is known
+		}
 		if err != nil {
 			return nil, err
 		}

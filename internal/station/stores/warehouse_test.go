@@ -2,6 +2,7 @@ package stores_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
@@ -15,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/stores"
 )
@@ -394,9 +396,22 @@ func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
 	assert.Contains(t, no.Detail, "Jun")
 	assert.InDelta(t, before, b.OnHand(glue.Lot, glue.Part), 1e-9, "nothing was drawn")
 
+	// A piece that says nothing of what it takes stops neither the kit nor Today.
+	b.S.Stores.Work = sayingNothing{b.S.Stores.Work}
+	b.As["pip"].Yes("GET", "/api/kits/K-001/lots", nil, &list)
+	assert.Zero(t, reserved())
+	b.As["pip"].Yes("GET", "/api/today", nil, nil)
+
 	first := list[0]
 	b.As["maud"].Yes("POST", "/api/lots/"+first.Lot+"/status", m{"status": "quarantine", "reason": "it smells"}, nil)
 	assert.Equal(t, "lot_refused", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": first.Lot, "part": first.Part, "amount": "1 g"}).Code)
+}
+
+// sayingNothing is work whose pieces have no section that takes anything.
+type sayingNothing struct{ stores.Work }
+
+func (sayingNothing) PieceWants(context.Context, string, int) ([]stores.Want, error) {
+	return nil, problem.Conflict("no_section", "nobody knows what it takes")
 }
 
 // A label is photographed, a safety sheet kept as it came; what is neither is refused,

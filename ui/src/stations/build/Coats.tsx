@@ -39,7 +39,7 @@ export function Coats({ run, held }: { run: string; held: boolean }) {
               : put on now, all of it is dry at <b>{at(now.dry_at)}</b> instead of <b>{at(wait.dry_at)}</b>.
             </>
           ) : (
-            "; put on now it dries no later, but the coat below is disturbed."
+            "; put on now it dries no later, by the model."
           )}
         </Box>
       )}
