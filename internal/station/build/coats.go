@@ -283,83 +283,55 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 	if err != nil {
 		return out, err
 	}
-	var model potModel
-	if err := json.Unmarshal([]byte(row.Model), &model); err != nil {
-		return out, fmt.Errorf("reading the pot's model: %w", err)
-	}
-	coats := model.coats()
-	if making.Wait(row.Kind) != making.Dry || len(coats) == 0 {
+	if making.Wait(row.Kind) != making.Dry {
 		return out, nil
 	}
-	elapsed := math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds())
-	offset := coats[len(coats)-1].AtS
-	begun := row.StartedAt.Add(-time.Duration(offset * float64(time.Second)))
-	log, err := s.Air.between(ctx, s.DB, begun)
+	st, err := s.stand(ctx, s.DB, row)
 	if err != nil {
 		return out, err
 	}
-	room := spells(log, begun, s.Clock.Now())
-	// To the minute: what is asked again while somebody reads is the same question.
-	now := math.Max(offset, math.Floor((offset+elapsed)/60)*60)
-	times, err := s.times(ctx, s.DB, row, model)
+	times, err := s.times(ctx, s.DB, row, st.model)
 	if err != nil {
 		return out, err
 	}
-	before, err := s.dried(coats, model.Air, nil, room, times)
+	before, err := s.dried(st.coats, st.model.Air, nil, st.rooms, times)
 	if err != nil {
 		return out, err
 	}
-	top := before.Layers[len(coats)-1]
+	known := len(st.coats)
 	for _, plan := range []string{"now", "recoat", "dry", "wet_on_wet"} {
-		p, err := s.planned(plan, coats, model.Air, coming, top, now, room, times)
+		p, err := s.dried(st.coats, st.model.Air, planned(plan, coming, before.Layers[known-1], st.minute()), st.rooms, times)
 		if err != nil {
 			return out, err
 		}
-		at := func(t *float64) *time.Time {
-			if t == nil {
-				return nil
-			}
-			when := begun.Add(time.Duration(*t * float64(time.Second)))
-			return &when
-		}
-		out.Plans = append(out.Plans, CoatPlan{plan, at(p.Layers[len(coats)].AtS), at(p.Layers[len(p.Layers)-1].AtS), at(p.DryS)})
+		out.Plans = append(out.Plans, CoatPlan{plan, st.at(p.Layers[known].AtS), st.at(p.Layers[len(p.Layers)-1].AtS), st.at(p.DryS)})
 		if plan == "now" {
-			out.Trapped = trapped(p, len(coats))
+			out.Trapped = trapped(p, known)
 		}
 	}
 	return out, nil
 }
 
-// planned follows the coats to come as one plan puts them on. now is in s of the build,
-// top how the coat on top of what is there dries.
-func (s *Service) planned(plan string, coats []coat, air []airChange, coming []drying.Layer, top drying.LayerTimes, now float64, room []spell, times float64) (drying.Dried, error) {
+// planned are the coats to come as one plan puts them on. now is in s of the build, top
+// how the coat on top of what is there dries.
+func planned(plan string, coming []drying.Layer, top drying.LayerTimes, now float64) []drying.Laid {
+	mark, reached := drying.AfterRecoat, top.RecoatS
+	if plan == "dry" {
+		mark, reached = drying.AfterDry, top.DryS
+	}
 	more := make([]drying.Laid, len(coming))
 	for i, l := range coming {
 		more[i] = drying.Laid{Layer: l}
 		switch {
 		case plan == "wet_on_wet":
 			more[i].AtS = now + float64(i)*wetOnWetS
-		case i > 0 && plan == "dry":
-			more[i].After = drying.AfterDry
-		case i > 0:
-			more[i].After = drying.AfterRecoat
-		case plan == "now":
+		case i == 0 && (plan == "now" || reached != nil && *reached <= now): // or it is so far already
 			more[i].AtS = now
 		default:
-			mark := top.RecoatS
-			if plan == "dry" {
-				mark = top.DryS
-			}
-			if mark != nil && *mark <= now { // it is so far already
-				more[i].AtS = now
-			} else if plan == "dry" {
-				more[i].After = drying.AfterDry
-			} else {
-				more[i].After = drying.AfterRecoat
-			}
+			more[i].After = mark
 		}
 	}
-	return s.dried(coats, air, more, room, times)
+	return more
 }
 
 // trapped says which coat below dries last, and is worth a word where it does so an hour

@@ -65,13 +65,14 @@ func airRefused(preset, side, region string) string {
 	return ""
 }
 
-// stand is a pot of coats as it is helped: its coats, the air so far, and when it began.
+// stand is a pot of coats as it stands: its coats, the air so far, and when it began.
 type stand struct {
 	row     potRow
 	model   potModel
 	coats   []coat
 	begun   time.Time // of the first coat
 	elapsed float64   // since then, s
+	rooms   []spell   // the room since then
 	piece   piece.Piece
 }
 
@@ -86,9 +87,19 @@ func (s *Service) stand(ctx context.Context, db database.Reader, row potRow) (st
 	}
 	st.begun = row.StartedAt.Add(-time.Duration(st.coats[len(st.coats)-1].AtS * float64(time.Second)))
 	st.elapsed = math.Max(0, s.Clock.Now().Sub(st.begun).Seconds())
-	var err error
+	log, err := s.Air.between(ctx, db, st.begun)
+	if err != nil {
+		return st, err
+	}
+	st.rooms = spells(log, st.begun, s.Clock.Now())
 	st.piece, err = piece.Find(ctx, db, row.Piece)
 	return st, err
+}
+
+// minute is how long ago the first coat went on, s, to the minute: what is asked again
+// while somebody reads is the same question. It is never before the pot's own coat.
+func (st stand) minute() float64 {
+	return math.Max(st.coats[len(st.coats)-1].AtS, math.Floor(st.elapsed/60)*60)
 }
 
 // side is what stands behind the coats.
@@ -109,27 +120,20 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 	if err != nil {
 		return out, err
 	}
-	log, err := s.Air.between(ctx, s.DB, st.begun)
-	if err != nil {
-		return out, err
-	}
-	room := spells(log, st.begun, s.Clock.Now())
 	times, err := s.times(ctx, s.DB, row, st.model)
 	if err != nil {
 		return out, err
 	}
-	as, err := s.dried(st.coats, st.model.Air, nil, room, times)
+	as, err := s.dried(st.coats, st.model.Air, nil, st.rooms, times)
 	if err != nil {
 		return out, err
 	}
-	// To the minute, as with coats to come.
-	now := math.Max(st.coats[len(st.coats)-1].AtS, math.Floor(st.elapsed/60)*60)
 	for _, preset := range drying.Presets {
 		h := Help{Preset: preset, Words: airWords[preset], Now: preset == st.air(), Limit: airLimit(preset, st.side()), Refused: airRefused(preset, st.side(), st.piece.Region)}
 		if h.Refused == "" {
 			d := as
 			if !h.Now {
-				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{now, preset}), nil, room, times); err != nil {
+				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{st.minute(), preset}), nil, st.rooms, times); err != nil {
 					return out, err
 				}
 			}

@@ -125,13 +125,9 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 	if err != nil {
 		return err
 	}
-	log, err := s.Air.between(ctx, tx, st.begun)
-	if err != nil {
-		return err
-	}
 	now := s.Clock.Now()
 	elapsed := now.Sub(row.StartedAt).Seconds()
-	course, err := s.dried(st.coats, st.model.Air, nil, spells(log, st.begun, now), 1)
+	course, err := s.dried(st.coats, st.model.Air, nil, st.rooms, 1)
 	if err != nil {
 		return err
 	}
