@@ -29,7 +29,8 @@ func (t *teller) delivered() {
 		line("tint-red", "25-110", "250 g", "2027-12-31", "paint"), line("tint-umber", "25-111", "120 g", "2027-12-31", "paint"), line("cocoa", "25-112", "200 g", "2026-12-31", "dry"),
 		line("dye-food-red", "25-113", "60 g", "2027-03-31", "dry"), line("thickener-cellulose", "25-114", "250 g", "2028-12-31", "dry"), line("plaster-casting", "25-115", "25 kg", "2026-08-31", "bay 3"),
 		line("stone-hard", "25-116", "25 kg", "2026-08-31", "bay 3"), line("alginate", "25-118", "2 kg", "2026-10-31", "dry"), line("acetone", "25-119", "800 g", "2030-12-31", "flammables"),
-		line("alcohol-99", "25-120", "1.6 kg", "2030-12-31", "flammables"), line("pigment-gelatin-flesh", "25-121", "80 g", "2027-12-31", "paint"), line("fibre-gauze", "25-122", "300 g", "2030-12-31", "dry"), line("fibre-tissue", "25-123", "200 g", "2030-12-31", "dry"), line("powder-translucent", "24-140", "150 g", "2026-12-31", "paint"),
+		line("alcohol-99", "25-120", "1.6 kg", "2030-12-31", "flammables"), line("pigment-gelatin-flesh", "25-121", "80 g",
+			"2027-12-31", "paint"), line("fibre-gauze", "25-122", "300 g", "2030-12-31", "dry"), line("fibre-tissue", "25-123", "200 g", "2030-12-31", "dry"), line("powder-translucent", "24-140", "150 g", "2026-12-31", "paint"),
 	}})
 	t.try(err)
 	keep := func(slug string, k material.Keep) {
@@ -82,9 +83,12 @@ func (t *teller) drawers() {
 	t.at(1, 9, 16, 30)
 	ids := map[string]uint64{}
 	for _, n := range []station.NewTools{
-		{Name: "Chip brush, 20 mm", Kind: "brush", N: 14, Place: "drawer 2", CostMinor: 80}, {Name: "Soft brush for film, 10 mm", Kind: "brush", N: 3, Place: "drawer 1", CostMinor: 920},
-		{Name: "Stipple sponge, coarse", Kind: "sponge", N: 9, Place: "drawer 3", CostMinor: 60}, {Name: "White towel", Kind: "towel", N: 6, Place: "hook by the sink", CostMinor: 450},
-		{Name: "Metal spatula", Kind: "spatula", N: 4, Place: "bench 1", CostMinor: 700}, {Name: "Whisk of the foam machine", Kind: "whisk", N: 1, Place: "bench 3"},
+		{Name: "Chip brush, 20 mm", Kind: "brush", N: 14, Place: "drawer 2", CostMinor: 80}, {Name: "Soft brush for film, 10 mm",
+			Kind: "brush", N: 3, Place: "drawer 1", CostMinor: 920},
+		{Name: "Stipple sponge, coarse", Kind: "sponge", N: 9, Place: "drawer 3", CostMinor: 60}, {Name: "White towel", Kind: "towel",
+			N: 6, Place: "hook by the sink", CostMinor: 450},
+		{Name: "Metal spatula", Kind: "spatula", N: 4, Place: "bench 1", CostMinor: 700}, {Name: "Whisk of the foam machine",
+			Kind: "whisk", N: 1, Place: "bench 3"},
 	} {
 		v, err := t.s.Mix.ToolsCame(t.who["pip"], n)
 		t.try(err)

@@ -86,7 +86,8 @@ func TestTheRestOfARefusedBodyIsNoRequest(t *testing.T) {
 		const size = 3 << 20
 		body := io.MultiReader(strings.NewReader(`{"text":"`), io.LimitReader(endless('A'), size-11), strings.NewReader(`"}`))
 		go func() {
-			fmt.Fprintf(line, "POST %s HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: %s\r\nContent-Length: %d\r\n\r\n", path, u.Host, cookie, kind, size)
+			fmt.Fprintf(line, "POST %s HTTP/1.1\r\nHost: %s\r\nCookie: %s\r\nContent-Type: %s\r\nContent-Length: %d\r\n\r\n", path,
+				u.Host, cookie, kind, size)
 			_, _ = io.Copy(line, body)
 		}()
 		answer, err := http.ReadResponse(bufio.NewReader(line), nil)

@@ -135,7 +135,8 @@ func (d *decade) pour(piece, mould int, pieceCode string, made *int, at time.Tim
 	} {
 		lineID, weigh := d.next("line"), d.next("weigh")
 		lot := d.lot(line.slug, line.part, line.lasts, at)
-		d.put("mix_line (id, mix_id, seq, ingredient, material_id, lot_id, planned_g, done)", lineID, mix, seq+1, line.ingredient, d.material[line.slug], lot, line.grams, true)
+		d.put("mix_line (id, mix_id, seq, ingredient, material_id, lot_id, planned_g, done)", lineID, mix, seq+1, line.ingredient,
+			d.material[line.slug], lot, line.grams, true)
 		d.put("weigh_in (id, mix_line_id, grams, source, at, person_id, idem_key)", weigh, lineID, line.grams, "scale", at, 2, uuid.NewString())
 		d.put("movement (lot_id, grams, reason, weigh_in_id, at, person_id)", lot, -line.grams, "weighed", weigh, at, 2)
 		if seq < 3 {

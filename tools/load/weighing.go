@@ -26,7 +26,8 @@ func weighings(p *pace.Person) error {
 	}
 	var all []float64
 	for range 10 {
-		raw, err := p.Ask("POST", "/api/mixes", map[string]any{"recipe": "sheet-silicone-gel", "amount": map[string]any{"mass": map[string]any{"grams": 20}, "copies": 1, "spare": 0, "waste": 0, "density": 0}})
+		raw, err := p.Ask("POST", "/api/mixes", map[string]any{"recipe": "sheet-silicone-gel",
+			"amount": map[string]any{"mass": map[string]any{"grams": 20}, "copies": 1, "spare": 0, "waste": 0, "density": 0}})
 		if err != nil {
 			return err
 		}
@@ -45,7 +46,8 @@ func weighings(p *pace.Person) error {
 		if _, err := p.Ask("POST", "/api/mixes/"+mix.Code+"/begin", nil); err != nil {
 			return err
 		}
-		if err := chromedp.Do(tab, chromedp.Navigate(p.Base+"/mix/"+mix.Code), chromedp.WaitVisible(chromedp.CSS("[data-testid=big-number]")), chromedp.Sleep(time.Second)); err != nil {
+		if err := chromedp.Do(tab, chromedp.Navigate(p.Base+"/mix/"+mix.Code),
+			chromedp.WaitVisible(chromedp.CSS("[data-testid=big-number]")), chromedp.Sleep(time.Second)); err != nil {
 			return err
 		}
 		if _, err := p.Ask("POST", "/api/mixes/"+mix.Code+"/tare", nil); err != nil {
@@ -80,6 +82,7 @@ func weighings(p *pace.Person) error {
 		all = append(all, ms)
 	}
 	slices.Sort(all)
-	fmt.Printf("%-44s %8.1f ms median, %.1f ms worst of %d\n", "a weigh-in, from the tap to the next number", all[len(all)/2], all[len(all)-1], len(all))
+	fmt.Printf("%-44s %8.1f ms median, %.1f ms worst of %d\n", "a weigh-in, from the tap to the next number", all[len(all)/2],
+		all[len(all)-1], len(all))
 	return nil
 }

@@ -72,7 +72,8 @@ type Item struct {
 
 // UsualItem is a place with blood of this type as deep as it usually stands.
 func UsualItem(k Kind, areaCM2 float64, runs int, runMM float64) Item {
-	return Item{Type: k.ID, AreaCM2: areaCM2, DepthMM: k.DepthMM, Runs: runs, RunMM: runMM, WidthMM: UsualWidthMM, FilmMM: UsualFilmMM, Renew: k.Renew}
+	return Item{Type: k.ID, AreaCM2: areaCM2, DepthMM: k.DepthMM, Runs: runs, RunMM: runMM, WidthMM: UsualWidthMM,
+		FilmMM: UsualFilmMM, Renew: k.Renew}
 }
 
 // Density of stage blood, g/ml.

@@ -146,8 +146,10 @@ func bloodNeed(raw json.RawMessage) (any, error) {
 	}
 	for _, item := range f.Children("items", 1, 200) {
 		k, _ := blood.KindOf(item.Word("type", "arterial", names...))
-		items = append(items, blood.Item{Type: k.ID, AreaCM2: item.Number("area_cm2", 0, 0, 10000), DepthMM: item.Number("depth_mm", k.DepthMM, 0, 30), Runs: item.Whole("runs", 0, 0, 1000),
-			RunMM: item.Number("run_mm", blood.UsualRunMM, 0, 3000), WidthMM: item.Number("run_width_mm", blood.UsualWidthMM, 0.2, 100), FilmMM: item.Number("run_film_mm", blood.UsualFilmMM, 0.005, 5), Renew: item.Number("renew", k.Renew, 0, 1)})
+		items = append(items, blood.Item{Type: k.ID, AreaCM2: item.Number("area_cm2", 0, 0, 10000),
+			DepthMM: item.Number("depth_mm", k.DepthMM, 0, 30), Runs: item.Whole("runs", 0, 0, 1000),
+			RunMM: item.Number("run_mm", blood.UsualRunMM, 0, 3000), WidthMM: item.Number("run_width_mm", blood.UsualWidthMM, 0.2, 100),
+			FilmMM: item.Number("run_film_mm", blood.UsualFilmMM, 0.005, 5), Renew: item.Number("renew", k.Renew, 0, 1)})
 		f.Adopt(item)
 	}
 	if f.Err() != nil {

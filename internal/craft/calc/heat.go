@@ -91,7 +91,8 @@ func gelatinCooling(raw json.RawMessage) (any, error) {
 		return nil, err
 	}
 	r := readGelatin(f)
-	p := gelatin.Pour{ThicknessM: f.Required("thickness_m", 5e-4, 0.08), PourC: f.Number("pour_c", 60, 35, 95), Mould: f.Word("mould", "plaster", "plaster", "stone", "silicone", "resin", gelatin.NoMould),
+	p := gelatin.Pour{ThicknessM: f.Required("thickness_m", 5e-4, 0.08), PourC: f.Number("pour_c", 60, 35, 95),
+		Mould: f.Word("mould", "plaster", "plaster", "stone", "silicone", "resin", gelatin.NoMould),
 		WallM: f.Number("wall_m", 0.02, 1e-3, 0.15), AirC: f.Number("air_c", 21, -25, 40), H: f.Number("h", 8, 2, 500),
 		MeltC: f.Number("melt_c", 0, 25, 80), SetC: f.Number("set_c", 0, 0, 80), DemouldTopC: f.Number("demould_c", 0, 0, 80)}
 	p.MouldC = f.Number("mould_c", p.AirC, -25, 60)
@@ -108,7 +109,8 @@ func gelatinShrinkage(raw json.RawMessage) (any, error) {
 		return nil, err
 	}
 	r := readGelatin(f)
-	rh, thickness, faces, room := f.Number("rh", 0.50, 0.10, 0.80), f.Number("thickness_m", 0.006, 5e-4, 0.08), f.Whole("faces", 2, 1, 2), f.Number("room_c", 21, 5, 40)
+	rh, thickness := f.Number("rh", 0.50, 0.10, 0.80), f.Number("thickness_m", 0.006, 5e-4, 0.08)
+	faces, room := f.Whole("faces", 2, 1, 2), f.Number("room_c", 21, 5, 40)
 	if f.Err() != nil {
 		return nil, f.Err()
 	}

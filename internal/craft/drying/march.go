@@ -170,7 +170,10 @@ func (b *bench) lay(i int) {
 	}
 	s.to = len(b.u)
 	size := len(b.u)
-	b.r, b.k1, b.k2, b.try, b.m = make([]float64, size), make([]float64, size), make([]float64, size), make([]float64, size), tridiag.New(size)
+	for _, v := range []*[]float64{&b.r, &b.k1, &b.k2, &b.try} {
+		*v = make([]float64, size)
+	}
+	b.m = tridiag.New(size)
 	b.modes = make([]int, len(b.strata))
 }
 

@@ -87,11 +87,13 @@ func TestWaterIsKeptOverEveryStep(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		in := Stack{HorizonS: rapid.Float64Range(600, 40000).Draw(t, "horizon"), WallM: 0.02}
 		side := rapid.SampledFrom([]string{"form", "skin", "plaster"}).Draw(t, "side")
-		in.Segments = []Segment{{Place: PlaceIn(rapid.SampledFrom([]string{"still", "fan"}).Draw(t, "preset"), side, 21, rapid.Float64Range(0.3, 0.6).Draw(t, "rh"))}}
+		in.Segments = []Segment{{Place: PlaceIn(rapid.SampledFrom([]string{"still", "fan"}).Draw(t, "preset"), side, 21,
+			rapid.Float64Range(0.3, 0.6).Draw(t, "rh"))}}
 		at := 0.0
 		put := 0.0
 		for i := range rapid.IntRange(1, 5).Draw(t, "layers") {
-			l := Layer{WetM: rapid.Float64Range(1e-4, 1e-3).Draw(t, "wet"), Solids: rapid.Float64Range(0.4, 0.65).Draw(t, "solids"), FillerRatio: rapid.SampledFrom([]float64{0, 0, 0.4}).Draw(t, "filler"), FibreUptake: 8}
+			l := Layer{WetM: rapid.Float64Range(1e-4, 1e-3).Draw(t, "wet"), Solids: rapid.Float64Range(0.4, 0.65).Draw(t, "solids"),
+				FillerRatio: rapid.SampledFrom([]float64{0, 0, 0.4}).Draw(t, "filler"), FibreUptake: 8}
 			if i > 0 {
 				at += rapid.Float64Range(30, 3000).Draw(t, "after")
 			}
@@ -178,7 +180,8 @@ func TestFinerCellsChangeLittle(t *testing.T) {
 // What is asked to wait for a mark is put on at that mark and not before, and drying in
 // between pays.
 func TestALayerWaitsForItsMark(t *testing.T) {
-	for mark, of := range map[string]func(LayerTimes) *float64{AfterTouch: func(l LayerTimes) *float64 { return l.TouchS }, AfterRecoat: func(l LayerTimes) *float64 { return l.RecoatS }, AfterDry: func(l LayerTimes) *float64 { return l.DryS }} {
+	for mark, of := range map[string]func(LayerTimes) *float64{AfterTouch: func(l LayerTimes) *float64 { return l.TouchS },
+		AfterRecoat: func(l LayerTimes) *float64 { return l.RecoatS }, AfterDry: func(l LayerTimes) *float64 { return l.DryS }} {
 		s := stackOf(4, 2e-4, 0, mark)
 		s.Layers[2].WaitS = 900
 		d, err := s.Simulate()
@@ -229,13 +232,15 @@ func TestTheRoomMayChange(t *testing.T) {
 		return dryH(t, s)
 	}
 	allCold, allWarm := in(Segment{Place: cold}), in(Segment{Place: warm})
-	soon, late := in(Segment{Place: cold}, Segment{FromS: 1800, Place: warm}), in(Segment{Place: cold}, Segment{FromS: 7200, Place: warm})
+	soon, late := in(Segment{Place: cold}, Segment{FromS: 1800, Place: warm}), in(Segment{Place: cold},
+		Segment{FromS: 7200, Place: warm})
 	assert.Less(t, allWarm, soon)
 	assert.Less(t, soon, late)
 	assert.Less(t, late, allCold)
 	assert.InEpsilon(t, allCold, in(Segment{Place: cold}, Segment{FromS: 5000, Place: cold}), 0.02)
 	// From dry to damp air: what was through before stays through, at its own time.
-	damp, err := Stack{Layers: []Laid{{Layer: Layer{WetM: 1e-4, Solids: 0.6, FibreUptake: 8}}}, Segments: []Segment{{Place: warm}, {FromS: 6000, Place: StillRoom(21, 0.78)}}, HorizonS: 86400}.Simulate()
+	damp, err := Stack{Layers: []Laid{{Layer: Layer{WetM: 1e-4, Solids: 0.6, FibreUptake: 8}}},
+		Segments: []Segment{{Place: warm}, {FromS: 6000, Place: StillRoom(21, 0.78)}}, HorizonS: 86400}.Simulate()
 	require.NoError(t, err)
 	require.NotNil(t, damp.DryS)
 	assert.Less(t, *damp.DryS, 6000.0)

@@ -27,7 +27,8 @@ type Bake struct {
 // UsualBake is a bake as it usually is: 95 °C in a calm oven, cured in an hour and a half
 // at 90 °C, cooled in the closed oven, opened in still air.
 func UsualBake(wallAM, wallBM, foamM float64) Bake {
-	return Bake{WallAM: wallAM, WallBM: wallBM, FoamM: foamM, Mould: "plaster", RoomC: 21, OvenC: 95, H: 12, Damp: 0.03, ReachC: 90, TauS: 3600,
+	return Bake{WallAM: wallAM, WallBM: wallBM, FoamM: foamM, Mould: "plaster", RoomC: 21, OvenC: 95, H: 12, Damp: 0.03, ReachC: 90,
+		TauS:     3600,
 		OpeningH: gypsum.Airs["still"], Safety: 3.5, CureRefS: 5400, EnergyJMol: 85e3, HorizonS: 3 * 86400}
 }
 
@@ -59,7 +60,8 @@ func (b Bake) Cure() (Baked, error) {
 	open := gypsum.Open(b.Mould, thick, b.RoomC, b.OpeningH, b.Safety)
 	out.Allowed, out.OpenBelow = open.Allowed, open.BelowC
 	wall := heat.Stuffs[b.Mould].Wet(b.Damp)
-	run := heat.New([]heat.Slab{{Stuff: wall, ThicknessM: b.WallAM, InitC: b.RoomC}, {Stuff: heat.Stuffs["wet_foam"], ThicknessM: b.FoamM, InitC: b.RoomC}, {Stuff: wall, ThicknessM: b.WallBM, InitC: b.RoomC}},
+	run := heat.New([]heat.Slab{{Stuff: wall, ThicknessM: b.WallAM, InitC: b.RoomC},
+		{Stuff: heat.Stuffs["wet_foam"], ThicknessM: b.FoamM, InitC: b.RoomC}, {Stuff: wall, ThicknessM: b.WallBM, InitC: b.RoomC}},
 		heat.Steady(b.H, b.OvenC), heat.Steady(b.H, b.OvenC))
 	index := 0.0
 	off := b.OffS

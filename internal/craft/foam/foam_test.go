@@ -55,7 +55,8 @@ func TestABakeIsFollowedToItsOpening(t *testing.T) {
 	assert.InDelta(t, 1, usual.IndexOff, 1e-9)
 	assert.Greater(t, usual.IndexEnd, usual.IndexOff, "it goes on curing as it cools")
 	assert.InDelta(t, *usual.CureS, *usual.OffS, 1e-6)
-	for name, change := range map[string]func(*Bake){"hotter": func(b *Bake) { b.OvenC = 100 }, "thinner": func(b *Bake) { b.WallAM, b.WallBM = 0.02, 0.02 }, "fan": func(b *Bake) { b.H = 22 }} {
+	for name, change := range map[string]func(*Bake){"hotter": func(b *Bake) { b.OvenC = 100 },
+		"thinner": func(b *Bake) { b.WallAM, b.WallBM = 0.02, 0.02 }, "fan": func(b *Bake) { b.H = 22 }} {
 		assert.Less(t, *bake(change).CureS, *usual.CureS, name)
 	}
 	wet := bake(func(b *Bake) { b.Damp = 0.2 })

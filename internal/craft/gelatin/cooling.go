@@ -50,7 +50,8 @@ func (r Recipe) Cool(p Pour) (Cooling, error) {
 		slabs, watch = []heat.Slab{side, body, side}, 1
 	}
 	face := heat.Steady(p.H, p.AirC)
-	followed := heat.New(slabs, face, face).Follow(watch, []heat.Target{{TempC: out.SetC}, {TempC: out.DemouldC}}, nil, nil, coolsFor)
+	followed := heat.New(slabs, face, face).Follow(watch, []heat.Target{{TempC: out.SetC}, {TempC: out.DemouldC}}, nil, nil,
+		coolsFor)
 	out.SetS, out.DemouldS = followed.TargetS[0], followed.TargetS[1]
 	return out, nil
 }

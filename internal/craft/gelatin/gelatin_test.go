@@ -72,7 +72,8 @@ func TestTheQuickEstimateAgreesWithTheCourse(t *testing.T) {
 			}
 		}
 	}
-	for field, p := range map[string]Pour{"pour_c": {PourC: 40, AirC: 18}, "demould_c": {PourC: 60, AirC: 18, SetC: 20, DemouldTopC: 25}, "air_c": {PourC: 60, AirC: 30}} {
+	for field, p := range map[string]Pour{"pour_c": {PourC: 40, AirC: 18},
+		"demould_c": {PourC: 60, AirC: 18, SetC: 20, DemouldTopC: 25}, "air_c": {PourC: 60, AirC: 30}} {
 		p.ThicknessM, p.Mould, p.WallM, p.MouldC, p.H = 0.006, "plaster", 0.02, p.AirC, 8
 		_, err := a.Cool(p)
 		var no *refusal.Error

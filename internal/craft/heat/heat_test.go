@@ -83,7 +83,8 @@ func TestHeatIsKept(t *testing.T) {
 		names := []string{"plaster", "stone", "silicone", "resin", "wet_foam"}
 		var slabs []Slab
 		for range rapid.IntRange(1, 4).Draw(t, "slabs") {
-			slabs = append(slabs, Slab{Stuffs[rapid.SampledFrom(names).Draw(t, "of")], rapid.Float64Range(0.002, 0.05).Draw(t, "thick"), rapid.Float64Range(-20, 95).Draw(t, "init")})
+			slabs = append(slabs, Slab{Stuffs[rapid.SampledFrom(names).Draw(t, "of")], rapid.Float64Range(0.002, 0.05).Draw(t, "thick"),
+				rapid.Float64Range(-20, 95).Draw(t, "init")})
 		}
 		closed := New(slabs, Steady(0, 0), Steady(0, 0))
 		before := closed.Heat()
@@ -125,7 +126,8 @@ func TestAirAlongATable(t *testing.T) {
 	assert.InDelta(t, 20, f.Air(-5), 1e-12)
 	assert.InDelta(t, 80, f.Air(9000), 1e-12)
 	s := Stuff{K: 50, Rho: 1000, C: 1000}
-	got := New([]Slab{{s, 1e-3, 20}}, f, Steady(0, 0)).Follow(0, []Target{{Above: true, TempC: 90}}, []float64{600}, []float64{600, 1200}, 86400)
+	got := New([]Slab{{s, 1e-3, 20}}, f, Steady(0, 0)).Follow(0, []Target{{Above: true, TempC: 90}}, []float64{600},
+		[]float64{600, 1200}, 86400)
 	assert.Nil(t, got.TargetS[0])
 	assert.Equal(t, []string{"not_reached_within_horizon"}, got.Warnings)
 	// A ramp of 0.1 K/s met with τ = 1e6·1e-3/12: air − rate·τ·(1 − e^(−t/τ)) at its end.

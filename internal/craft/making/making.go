@@ -226,7 +226,8 @@ func making(c section.Cut, on string) []section.Layer {
 
 func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on string, shelf material.Shelf, r section.Result) []Stage {
 	p, of := shelf[l.Material], r.Of(l.ID)
-	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(l.Own(of.WetG)), Stirred: stirred(l, of.WetG)}
+	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(l.Own(of.WetG)),
+		Stirred: stirred(l, of.WetG)}
 	if of.WaitS > 0 {
 		base.Waits, base.WaitS = Set, of.WaitS
 	}
@@ -268,7 +269,8 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 }
 
 // coatsOf are a latex layer's coats, one stage each.
-func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Product, of section.LayerResult, shelf material.Shelf) []Stage {
+func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Product, of section.LayerResult,
+	shelf material.Shelf) []Stage {
 	wet, n := l.Wet(shelf), l.MostCoats()
 	act, how := "coat", p.Name
 	switch {
@@ -292,7 +294,8 @@ func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Produ
 	preset, side := s.DriesIn(l)
 	out := make([]Stage, n)
 	for i := range out {
-		out[i] = Stage{Preset: preset, Side: side, Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet, Material: l.Material, Grams: round(grams),
+		out[i] = Stage{Preset: preset, Side: side, Act: act, Text: how + ".", Layer: l.ID, Coat: i + 1, Of: n, Waits: Dry, Wet: &wet,
+			Material: l.Material, Grams: round(grams),
 			Stirred: stirred(l, of.WetG/float64(n)), Laid: laid}
 		if n > 1 {
 			out[i].Text = fmt.Sprintf("Coat %d of %d: %s.", i+1, n, how)

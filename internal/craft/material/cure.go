@@ -49,14 +49,16 @@ func (s Shelf) CureWith(slug string, of map[string]float64) (*CureSheet, error) 
 		}
 		table := cure.Systems[out.System].Shift(stirred.CureShift)
 		if table == nil {
-			return &out, &refusal.Error{Code: refusal.UnknownValue, Field: with, Detail: fmt.Sprintf("How %s moves this cure is not known.", stirred.Name)}
+			return &out, &refusal.Error{Code: refusal.UnknownValue, Field: with,
+				Detail: fmt.Sprintf("How %s moves this cure is not known.", stirred.Name)}
 		}
 		dose := fraction
 		if out.System == cure.Condensation && p.Ratio != nil { // a share of the catalyst, not of the mix
 			dose = fraction / (fraction + p.Ratio.B/(p.Ratio.A+p.Ratio.B))
 		}
 		if most := table[len(table)-1][0]; dose > most*(1+1e-9) {
-			tooMuch = &refusal.Error{Code: refusal.OutOfRange, Field: with, Detail: fmt.Sprintf("%s: what it does to the cure is known up to %.3g %% of the mix.", stirred.Name, 100*most)}
+			tooMuch = &refusal.Error{Code: refusal.OutOfRange, Field: with,
+				Detail: fmt.Sprintf("%s: what it does to the cure is known up to %.3g %% of the mix.", stirred.Name, 100*most)}
 		}
 		out = out.times(cure.InterpLog(table, dose))
 	}

@@ -42,7 +42,8 @@ func TestMoreThanIsKnownOfAnAcceleratorIsRefused(t *testing.T) {
 	var no *refusal.Error
 	require.True(t, errors.As(err, &no))
 	assert.Equal(t, refusal.OutOfRange, no.Code)
-	assert.InEpsilon(t, shelf["silicone-gel"].Cure.DemouldS*0.3, most.DemouldS, 1e-9, "what is in the cup all the same runs at the most that is known")
+	assert.InEpsilon(t, shelf["silicone-gel"].Cure.DemouldS*0.3, most.DemouldS, 1e-9,
+		"what is in the cup all the same runs at the most that is known")
 
 	_, err = shelf.CureWith("mould-silicone-tin", map[string]float64{"silicone-slow": 0.01})
 	require.True(t, errors.As(err, &no))

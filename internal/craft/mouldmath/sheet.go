@@ -59,11 +59,15 @@ type Stuff struct {
 // Stuffs are the mould materials; walls by section 9, water by section 10 of the
 // handbook, the rest usual figures that the bag or data sheet replaces.
 var Stuffs = []Stuff{
-	{Name: CastingPlaster, Gypsum: true, WaterPer100: 70, WaterRange: [2]float64{60, 80}, WallMM: 25, WallRange: [2]float64{20, 40}, Density: 1.09, DemouldH: 1, Casts: 15, Product: "plaster-casting", Price: 120, Of: "gypsum", OvenC: 60},
-	{Name: HardStone, Gypsum: true, WaterPer100: 30, WaterRange: [2]float64{22, 40}, WallMM: 30, WallRange: [2]float64{25, 45}, Density: 1.7, DemouldH: 1.5, Casts: 30, Product: "stone-hard", Price: 260, Of: "gypsum", OvenC: 95},
-	{Name: SiliconeTin, Gives: true, WallMM: 10, WallRange: [2]float64{6, 20}, Density: 1.15, Catalyst: 5, DemouldH: 18, Casts: 30, Product: "mould-silicone-tin", Price: 2400, Of: "silicone_condensation", OvenC: 100},
+	{Name: CastingPlaster, Gypsum: true, WaterPer100: 70, WaterRange: [2]float64{60, 80}, WallMM: 25, WallRange: [2]float64{20, 40},
+		Density: 1.09, DemouldH: 1, Casts: 15, Product: "plaster-casting", Price: 120, Of: "gypsum", OvenC: 60},
+	{Name: HardStone, Gypsum: true, WaterPer100: 30, WaterRange: [2]float64{22, 40}, WallMM: 30, WallRange: [2]float64{25, 45},
+		Density: 1.7, DemouldH: 1.5, Casts: 30, Product: "stone-hard", Price: 260, Of: "gypsum", OvenC: 95},
+	{Name: SiliconeTin, Gives: true, WallMM: 10, WallRange: [2]float64{6, 20}, Density: 1.15, Catalyst: 5, DemouldH: 18, Casts: 30,
+		Product: "mould-silicone-tin", Price: 2400, Of: "silicone_condensation", OvenC: 100},
 	{Name: SiliconePlat, Gives: true, WallMM: 10, WallRange: [2]float64{6, 20}, Density: 1.15, Catalyst: 100, DemouldH: 6, Casts: 40, Price: 3300, Of: "silicone_addition", OvenC: 100},
-	{Name: Glass, WallMM: 3, WallRange: [2]float64{2, 8}, Density: 1.6, DemouldH: 12, Casts: 200, Product: "resin-epoxy", Price: 950, Of: "resin", OvenC: 80},
+	{Name: Glass, WallMM: 3, WallRange: [2]float64{2, 8}, Density: 1.6, DemouldH: 12, Casts: 200, Product: "resin-epoxy",
+		Price: 950, Of: "resin", OvenC: 80},
 	{Name: Bandage, WallMM: 8, WallRange: [2]float64{5, 12}, Density: 1.2, DemouldH: 0.25, Casts: 40, Price: 600, Of: "gypsum"},
 }
 
@@ -286,7 +290,8 @@ func (s *Sheet) pour(st Stuff, o Order, mm3 float64, rule string) error {
 		if err != nil {
 			return err
 		}
-		s.Lines = append(s.Lines, Line{st.Name, p.PowderG / 1.05, p.PowderG, o.price(p.PowderG, st.Product, st.Price), rule + fmt.Sprintf("; 100 : %g with water, 5 %% waste", o.WaterPer)},
+		s.Lines = append(s.Lines, Line{st.Name, p.PowderG / 1.05, p.PowderG, o.price(p.PowderG, st.Product, st.Price),
+			rule + fmt.Sprintf("; 100 : %g with water, 5 %% waste", o.WaterPer)},
 			Line{"water", p.WaterG / 1.05, p.WaterG, 0, fmt.Sprintf("%g parts to 100 of powder; %.0f g of it must leave before it is baked", o.WaterPer, p.LeavesG/1.05)})
 		s.WetKG += p.PowderG / 1.05 / 1000 * (1 + o.WaterPer/100)
 		s.DryKG += p.DryDensity * mm3 / 1e6
@@ -298,7 +303,8 @@ func (s *Sheet) pour(st Stuff, o Order, mm3 float64, rule string) error {
 	if st.Name == SiliconePlat {
 		second = "part B"
 	}
-	s.Lines = append(s.Lines, Line{st.Name, base, base * (1 + loss), o.price(g*(1+loss), st.Product, st.Price), rule + fmt.Sprintf("; %g g/ml, 15 %% for cups and flashing", st.Density)},
+	s.Lines = append(s.Lines, Line{st.Name, base, base * (1 + loss), o.price(g*(1+loss), st.Product, st.Price),
+		rule + fmt.Sprintf("; %g g/ml, 15 %% for cups and flashing", st.Density)},
 		Line{second, cat, cat * (1 + loss), 0, fmt.Sprintf("%g parts to 100; the data sheet wins", o.Catalyst)})
 	return nil
 }
@@ -313,15 +319,18 @@ func (s *Sheet) jacket(j Stuff, o Order, area float64, where string) error {
 		}
 		rule := fmt.Sprintf("%s: %.0f cm², %d layers of %g g/m², 15 %% overlap", where, area/100, o.Layers, o.GSM)
 		s.Lines = append(s.Lines, Line{"glass mat", l.ClothG, l.OrderClothG, o.price(l.OrderClothG, "cloth-glass", 700), rule},
-			Line{"laminating resin", l.ResinG, l.OrderResinG, o.price(l.OrderResinG, j.Product, j.Price), fmt.Sprintf("a third of the laminate is glass by mass; %.1f mm thick", l.ThicknessMM)})
+			Line{"laminating resin", l.ResinG, l.OrderResinG, o.price(l.OrderResinG, j.Product, j.Price),
+				fmt.Sprintf("a third of the laminate is glass by mass; %.1f mm thick", l.ThicknessMM)})
 	case j.Name == Bandage:
 		// A wet bandage layer sets to about 1.2 mm: 900 g of dry bandage a square
 		// metre, ours.
 		g := area / 1e6 * 1.15 * float64(max(o.Layers, 3)) * 900
-		s.Lines = append(s.Lines, Line{j.Name, g, g * 1.1, o.price(g*1.1, j.Product, j.Price), fmt.Sprintf("%s: %.0f cm², %d layers of 900 g/m² (ours), 15 %% overlap", where, area/100, max(o.Layers, 3))})
+		s.Lines = append(s.Lines, Line{j.Name, g, g * 1.1, o.price(g*1.1, j.Product, j.Price),
+			fmt.Sprintf("%s: %.0f cm², %d layers of 900 g/m² (ours), 15 %% overlap", where, area/100, max(o.Layers, 3))})
 	default:
 		wall := j.WallMM
-		return s.pour(j, Order{WaterPer: j.WaterPer100, Prices: o.Prices}, area*wall, fmt.Sprintf("%s: %.0f cm² × %g mm", where, area/100, wall))
+		return s.pour(j, Order{WaterPer: j.WaterPer100, Prices: o.Prices}, area*wall,
+			fmt.Sprintf("%s: %.0f cm² × %g mm", where, area/100, wall))
 	}
 	return nil
 }
@@ -374,7 +383,8 @@ func Build(o Order) (Sheet, error) {
 			return s, refusal.New(refusal.Contradiction, "core_of", "A core that is baked or closed over is cast in gypsum.")
 		}
 		x, y := o.Body.SizeMM[0]+2*o.WallMM, o.Body.SizeMM[1]+2*o.WallMM
-		if err := s.pour(c, Order{WaterPer: c.WaterPer100, Prices: o.Prices}, x*y*c.WallMM+o.Body.VolumeMM3, fmt.Sprintf("the core: a block of %.0f × %.0f × %g mm, and the body on it", x, y, c.WallMM)); err != nil {
+		if err := s.pour(c, Order{WaterPer: c.WaterPer100, Prices: o.Prices}, x*y*c.WallMM+o.Body.VolumeMM3,
+			fmt.Sprintf("the core: a block of %.0f × %.0f × %g mm, and the body on it", x, y, c.WallMM)); err != nil {
 			return s, err
 		}
 	}

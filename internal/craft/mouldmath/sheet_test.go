@@ -238,7 +238,8 @@ func TestLimitsAndMasses(t *testing.T) {
 // What the shop pays for a product is what a mould of it costs, in the block, in the
 // jacket and in the core; what the shop has no price for costs the usual one.
 func TestAMouldCostsWhatTheShopPays(t *testing.T) {
-	order := Order{Kind: "block", Stuff: HardStone, Core: true, CoreOf: CastingPlaster, Body: Body{AreaMM2: 34000, VolumeMM3: 90000, SizeMM: [3]float64{120, 90, 40}}}
+	order := Order{Kind: "block", Stuff: HardStone, Core: true, CoreOf: CastingPlaster,
+		Body: Body{AreaMM2: 34000, VolumeMM3: 90000, SizeMM: [3]float64{120, 90, 40}}}
 	cost := func(prices map[string]int) (stone, plaster int) {
 		order.Prices = prices
 		s, err := Build(order)

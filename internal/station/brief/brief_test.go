@@ -503,12 +503,16 @@ func TestAVerdictStandsWhereTheProductIsChosenAgain(t *testing.T) {
 		return words
 	}
 	assert.Empty(t, of("softener"))
-	assert.Equal(t, "material", pip.No("POST", "/api/trials", m{"material": "tar", "job": "a crust", "result": "failed", "reason": "it stank"}).Field)
-	assert.Equal(t, "reason", pip.No("POST", "/api/trials", m{"material": "softener", "job": "a cheek", "result": "failed", "reason": " "}).Field)
+	assert.Equal(t, "material", pip.No("POST", "/api/trials",
+		m{"material": "tar", "job": "a crust", "result": "failed", "reason": "it stank"}).Field)
+	assert.Equal(t, "reason", pip.No("POST", "/api/trials",
+		m{"material": "softener", "job": "a cheek", "result": "failed", "reason": " "}).Field)
 	assert.Equal(t, "what", pip.No("POST", "/api/trials", m{"job": "a cheek", "result": "failed", "reason": "it tore"}).Field)
 	pip.Yes("POST", "/api/trials", m{"material": "softener", "job": "a thin cheek", "result": "failed", "reason": "it tore"}, nil)
-	pip.Yes("POST", "/api/trials", m{"what": "silicone softener", "job": "a loose jaw", "result": "worked", "reason": "it swung"}, nil)
-	pip.Yes("POST", "/api/trials", m{"what": "kitchen sauce", "job": "old blood", "result": "failed", "reason": "it dried matt"}, nil)
+	pip.Yes("POST", "/api/trials", m{"what": "silicone softener", "job": "a loose jaw", "result": "worked", "reason": "it swung"},
+		nil)
+	pip.Yes("POST", "/api/trials", m{"what": "kitchen sauce", "job": "old blood", "result": "failed", "reason": "it dried matt"},
+		nil)
 	assert.Equal(t, []string{"silicone softener: worked", "Silicone softener: failed"}, of("softener", "latex"))
 	assert.Empty(t, of("latex"))
 	var all []brief.Trial

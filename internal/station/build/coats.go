@@ -102,7 +102,8 @@ func (s *Service) stackOn(ctx context.Context, tx database.Tx, r Run, at int) ([
 		StartedAt time.Time `db:"started_at"`
 	}
 	// By the stage's own key.
-	if err := tx.SelectContext(ctx, &below, `SELECT model, started_at FROM pot WHERE stage_id = ? ORDER BY id DESC LIMIT 1`, r.Stages[at-1].ID); err != nil || len(below) == 0 {
+	if err := tx.SelectContext(ctx, &below, `SELECT model, started_at FROM pot WHERE stage_id = ? ORDER BY id DESC LIMIT 1`,
+		r.Stages[at-1].ID); err != nil || len(below) == 0 {
 		return out, nil, err
 	}
 	var model potModel

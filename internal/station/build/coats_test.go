@@ -211,7 +211,8 @@ func TestAPotIsTheSameAfterARestart(t *testing.T) {
 	b.As["pip"].Yes("POST", fmt.Sprintf("/api/pots/%d/air", potOf(b, r.Code).ID), m{"preset": "fan"}, nil)
 	b.Clock.Set(b.Clock.Now().Add(3 * time.Minute))
 	kept := b.S.Build
-	fresh := &build.Service{DB: kept.DB, Clock: kept.Clock, Live: kept.Live, Air: kept.Air, Pieces: kept.Pieces, Moulds: kept.Moulds, Stores: kept.Stores}
+	fresh := &build.Service{DB: kept.DB, Clock: kept.Clock, Live: kept.Live, Air: kept.Air, Pieces: kept.Pieces,
+		Moulds: kept.Moulds, Stores: kept.Stores}
 	before, err := kept.Shelf(t.Context())
 	require.NoError(t, err)
 	after, err := fresh.Shelf(t.Context())

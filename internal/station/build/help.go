@@ -37,7 +37,8 @@ type Help struct {
 	Refused  string     `json:"refused,omitempty" doc:"why not here"`
 }
 
-var airWords = map[string]string{"still": "left in still air", "fan": "before a fan", "cool_dryer": "under a cool dryer", "warm_dryer": "under a warm dryer", "cabinet": "in the warm box"}
+var airWords = map[string]string{"still": "left in still air", "fan": "before a fan", "cool_dryer": "under a cool dryer",
+	"warm_dryer": "under a warm dryer", "cabinet": "in the warm box"}
 
 // airLimit is what an air asks of whoever uses it.
 func airLimit(preset, side string) string {
@@ -129,11 +130,13 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 		return out, err
 	}
 	for _, preset := range drying.Presets {
-		h := Help{Preset: preset, Words: airWords[preset], Now: preset == st.air(), Limit: airLimit(preset, st.side()), Refused: airRefused(preset, st.side(), st.piece.Region)}
+		h := Help{Preset: preset, Words: airWords[preset], Now: preset == st.air(), Limit: airLimit(preset, st.side()),
+			Refused: airRefused(preset, st.side(), st.piece.Region)}
 		if h.Refused == "" {
 			d := as
 			if !h.Now {
-				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{st.minute(), preset}), nil, st.rooms, times); err != nil {
+				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{st.minute(), preset}), nil, st.rooms,
+					times); err != nil {
 					return out, err
 				}
 			}

@@ -252,7 +252,8 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 
 // dries computes a pot of coats from the whole stack under and with its own: a coat that
 // went on too early holds the water of the ones below.
-func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potRow, model potModel, elapsed float64, log []reading,
+func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potRow, model potModel, elapsed float64,
+	log []reading,
 	next making.Stage) (Pot, error) {
 	started := row.StartedAt
 	coats := model.coats()
@@ -330,12 +331,15 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 		}
 		p.HeldBack = fmt.Sprintf("It is %s; dry through in about %s.", p.Words, duration(p.LeftS))
 	}
-	p.Why = []string{fmt.Sprintf("Water followed through %s along the room's log, now %.1f °C and %.0f %% RH, %s.", coatsText(len(coats)), last.TempC, 100*last.RH, where)}
+	p.Why = []string{fmt.Sprintf("Water followed through %s along the room's log, now %.1f °C and %.0f %% RH, %s.",
+		coatsText(len(coats)), last.TempC, 100*last.RH, where)}
 	switch {
 	case sign != nil:
-		p.Why = append(p.Why, fmt.Sprintf("Somebody found it %s after %s, where the book has %s: its times follow, band −15/+25 %%.", signWords[sign.Stage], duration(sign.AtS), duration(sign.BookS)))
+		p.Why = append(p.Why, fmt.Sprintf("Somebody found it %s after %s, where the book has %s: its times follow, band −15/+25 %%.",
+			signWords[sign.Stage], duration(sign.AtS), duration(sign.BookS)))
 	case shop.N > 0:
-		p.Why = append(p.Why, fmt.Sprintf("By %d signs of this shop it takes %.2f of the book's time %s (%.2f to %.2f).", shop.N, shop.Times, shop.Words, shop.Low, shop.High))
+		p.Why = append(p.Why, fmt.Sprintf("By %d signs of this shop it takes %.2f of the book's time %s (%.2f to %.2f).", shop.N,
+			shop.Times, shop.Words, shop.Low, shop.High))
 	default:
 		p.Why = append(p.Why, "Band −30/+50 % until this place is learned: say when it is touch-dry or dry.")
 	}

@@ -59,10 +59,12 @@ func Register(api huma.API, s *Service) {
 	}) (Pot, error) {
 		return s.TakeOut(ctx, in.ID, in.Body.Reason)
 	})
-	web.Get(api, "/api/pots/{id}/help", "What a fan, a dryer or the warm box would save a pot of coats", web.Makers, func(ctx context.Context, in *web.ByID) ([]Help, error) {
-		return s.HelpFor(ctx, in.ID)
-	})
-	web.Get(api, "/api/paces", "What the shop learned of how fast coats dry, by the air over them", web.Makers, func(ctx context.Context, _ *struct{}) ([]Pace, error) { return s.Paces(ctx) })
+	web.Get(api, "/api/pots/{id}/help", "What a fan, a dryer or the warm box would save a pot of coats", web.Makers,
+		func(ctx context.Context, in *web.ByID) ([]Help, error) {
+			return s.HelpFor(ctx, in.ID)
+		})
+	web.Get(api, "/api/paces", "What the shop learned of how fast coats dry, by the air over them", web.Makers,
+		func(ctx context.Context, _ *struct{}) ([]Pace, error) { return s.Paces(ctx) })
 	web.Post(api, "/api/paces/forget", "Start the learning of one air anew", web.Skilled, func(ctx context.Context, in *struct {
 		Body struct {
 			Place string `json:"place" maxLength:"40"`
@@ -70,14 +72,15 @@ func Register(api huma.API, s *Service) {
 	}) ([]Pace, error) {
 		return s.Forget(ctx, in.Body.Place)
 	})
-	web.Post(api, "/api/pots/{id}/air", "Put a pot of coats into other air from now on", web.Makers, func(ctx context.Context, in *struct {
-		web.ByID
-		Body struct {
-			Preset string `json:"preset" enum:"still,fan,cool_dryer,warm_dryer,cabinet"`
-		}
-	}) (Pot, error) {
-		return s.MoveAir(ctx, in.ID, in.Body.Preset)
-	})
+	web.Post(api, "/api/pots/{id}/air", "Put a pot of coats into other air from now on", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.ByID
+			Body struct {
+				Preset string `json:"preset" enum:"still,fan,cool_dryer,warm_dryer,cabinet"`
+			}
+		}) (Pot, error) {
+			return s.MoveAir(ctx, in.ID, in.Body.Preset)
+		})
 	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {
@@ -116,9 +119,10 @@ func Register(api huma.API, s *Service) {
 	}) (Run, error) {
 		return s.Done(ctx, in.Code, in.Seq, in.Body)
 	})
-	web.Get(api, "/api/runs/{code}/coats", "What the coats to come cost, put on now, at recoat-ready, dry or wet on wet", web.Makers, func(ctx context.Context, in *web.Coded) (CoatPlans, error) {
-		return s.CoatPlans(ctx, in.Code)
-	})
+	web.Get(api, "/api/runs/{code}/coats", "What the coats to come cost, put on now, at recoat-ready, dry or wet on wet",
+		web.Makers, func(ctx context.Context, in *web.Coded) (CoatPlans, error) {
+			return s.CoatPlans(ctx, in.Code)
+		})
 	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
 		return s.OneMoreCoat(ctx, in.Code)
 	})

@@ -135,13 +135,15 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 	book := onPot(course, len(st.coats)-1, coat.AtS)
 	sign := drySign{Stage: stage, AtS: elapsed, BookS: map[string]float64{"touch": book.TouchS, "dry": book.DryS}[stage]}
 	if elapsed < 0.1*sign.BookS {
-		return problem.Invalid("out_of_range", "stage", "It has been on for %s, and takes about %s: look at it again later.", duration(elapsed), duration(sign.BookS))
+		return problem.Invalid("out_of_range", "stage", "It has been on for %s, and takes about %s: look at it again later.",
+			duration(elapsed), duration(sign.BookS))
 	}
 	raw, err := json.Marshal(sign)
 	if err != nil {
 		return err
 	}
-	kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, string(raw), row.ID))
+	kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, string(raw),
+		row.ID))
 	if err != nil {
 		return err
 	}
@@ -157,7 +159,8 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 			return fmt.Errorf("writing what was seen: %w", err)
 		}
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen", Words: signWords[stage], Data: raw})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen",
+		Words: signWords[stage], Data: raw})
 	return err
 }
 
@@ -196,14 +199,16 @@ func (s *Service) Paces(ctx context.Context) ([]Pace, error) {
 func (s *Service) Forget(ctx context.Context, place string) ([]Pace, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		now := s.Clock.Now()
-		there, err := database.Changed(tx.ExecContext(ctx, `UPDATE dry_sign SET forgotten_at = ? WHERE place = ? AND forgotten_at IS NULL`, now, place))
+		there, err := database.Changed(tx.ExecContext(ctx,
+			`UPDATE dry_sign SET forgotten_at = ? WHERE place = ? AND forgotten_at IS NULL`, now, place))
 		if err != nil {
 			return err
 		}
 		if !there {
 			return problem.NotFound("place", place)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "air", Code: place, Act: "forgotten", Words: "What was learned of it is not reckoned with any more."})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "air", Code: place, Act: "forgotten",
+			Words: "What was learned of it is not reckoned with any more."})
 		return err
 	})
 	if err != nil {

@@ -162,7 +162,8 @@ func (s *Service) AskAgain(ctx context.Context, tx database.Tx, kit, slug string
 		ID   uint64
 		Name string
 	}
-	if err := tx.GetContext(ctx, &artist, `SELECT a.id, a.name FROM kit k JOIN contact a ON a.id = k.artist_id WHERE k.code = ?`, kit); err != nil {
+	if err := tx.GetContext(ctx, &artist, `SELECT a.id, a.name FROM kit k JOIN contact a ON a.id = k.artist_id WHERE k.code = ?`,
+		kit); err != nil {
 		return fmt.Errorf("reading the kit's artist: %w", err)
 	}
 	open, err := s.Pieces.Hands(ctx, tx, people.Owner{Kind: "contact", ID: artist.ID}, artist.Name, slug)

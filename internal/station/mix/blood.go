@@ -42,8 +42,10 @@ func needOf(in Scene) (blood.Need, error) {
 }
 
 func registerBlood(api huma.API) {
-	web.Get(api, "/api/blood", "Stage blood by type, as it usually stands, skins over and stains", web.Makers, func(context.Context, *struct{}) ([]blood.Kind, error) { return blood.Kinds(), nil })
-	web.Post(api, "/api/blood/need", "How much blood a scene wants over its takes", web.Makers, func(_ context.Context, in *struct{ Body Scene }) (blood.Need, error) {
-		return needOf(in.Body)
-	})
+	web.Get(api, "/api/blood", "Stage blood by type, as it usually stands, skins over and stains", web.Makers,
+		func(context.Context, *struct{}) ([]blood.Kind, error) { return blood.Kinds(), nil })
+	web.Post(api, "/api/blood/need", "How much blood a scene wants over its takes", web.Makers,
+		func(_ context.Context, in *struct{ Body Scene }) (blood.Need, error) {
+			return needOf(in.Body)
+		})
 }

@@ -15,7 +15,8 @@ import (
 
 // working is how long the mix may be poured: along the room's log for what cures by
 // a sheet, else by the recipe's clock.
-func (s *Service) working(ctx context.Context, db database.Reader, house recipe.Recipe, materials material.Shelf, m row, lines []lineRow) (cure.WorkingTime, error) {
+func (s *Service) working(ctx context.Context, db database.Reader, house recipe.Recipe, materials material.Shelf, m row,
+	lines []lineRow) (cure.WorkingTime, error) {
 	if house.Clock == recipe.CureTime {
 		sheet, tooMuch := cureSheet(house, materials, lines)
 		if sheet == nil || tooMuch != nil && len(lines) == 0 {
@@ -46,7 +47,8 @@ func (s *Service) working(ctx context.Context, db database.Reader, house recipe.
 	if !runs {
 		return cure.WorkingTime{}, nil
 	}
-	out := cure.WorkingTime{TempC: around.RoomC, Measured: air.Measured, SheetS: pot.PotS, RefC: around.RoomC, LeftS: pot.PotS, LowS: pot.LowS, HighS: pot.HighS}
+	out := cure.WorkingTime{TempC: around.RoomC, Measured: air.Measured, SheetS: pot.PotS, RefC: around.RoomC, LeftS: pot.PotS,
+		LowS: pot.LowS, HighS: pot.HighS}
 	if m.ContactAt != nil {
 		gone := s.Clock.Now().Sub(*m.ContactAt).Seconds()
 		out.Started = true

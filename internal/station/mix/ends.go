@@ -134,7 +134,8 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 		if err := s.end(ctx, tx, m, "poured", in.Reason); err != nil {
 			return err
 		}
-		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug, Sheet: sheet, Contact: contact, Moulds: in.Moulds, Run: in.Run})
+		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug,
+			Sheet: sheet, Contact: contact, Moulds: in.Moulds, Run: in.Run})
 		return err
 	})
 	if err != nil {

@@ -324,11 +324,13 @@ func TestARunThatWasWatchedIsRememberedWithTheRecipe(t *testing.T) {
 func TestAnAcceleratorMovesTheClock(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Stocked()
-	_, err := b.S.Stores.Receive(b.Who["maud"], stores.NewLot{Material: "silicone-fast", Code: "F-1", Amount: "50 g", ExpiresOn: "2026-09-01"})
+	_, err := b.S.Stores.Receive(b.Who["maud"], stores.NewLot{Material: "silicone-fast", Code: "F-1", Amount: "50 g",
+		ExpiresOn: "2026-09-01"})
 	require.NoError(t, err)
 	code := b.Begun()
 	order := func(percent float64) m {
-		return shoptest.Order(code, m{"additions": []m{{"material": "softener", "percent": 50}, {"material": "silicone-fast", "percent": percent}}})
+		return shoptest.Order(code, m{"additions": []m{{"material": "softener", "percent": 50},
+			{"material": "silicone-fast", "percent": percent}}})
 	}
 	const hundredth = 100 * 1.5 / 99 // of the parts, beside half as much softener
 	var plain, quick mix.Sheet

@@ -120,7 +120,8 @@ func (s *Service) learned(ctx context.Context, db database.Reader, o Order, make
 	for i := len(rows) - 1; i >= 0; i-- {
 		r := rows[i]
 		if n := r.Good + r.Bad; n > 0 {
-			verdicts = append(verdicts, yield.Casts{Casts: float64(n), Good: float64(r.Good), AgeDays: s.Clock.Now().Sub(r.EndedAt).Hours() / 24})
+			verdicts = append(verdicts, yield.Casts{Casts: float64(n), Good: float64(r.Good),
+				AgeDays: s.Clock.Now().Sub(r.EndedAt).Hours() / 24})
 		}
 		var a craft.Answer
 		if err := json.Unmarshal([]byte(r.Amount), &a); err != nil || a.PerCopy <= 0 || r.Copies == 0 || r.Grams <= 0 || r.Began == nil {
@@ -150,5 +151,6 @@ func (s *Service) learned(ctx context.Context, db database.Reader, o Order, make
 		return nil, err
 	}
 	return &Learned{N: len(own.waste), Mine: mine, Waste: waste.Median - 1, Low: waste.P10 - 1, High: waste.P90 - 1,
-		Minutes: minutes.Median, MinLow: minutes.P10, MinHigh: minutes.P90, Casts: toPour(materials[makes], o.Amount.Copies, verdicts)}, nil
+		Minutes: minutes.Median, MinLow: minutes.P10, MinHigh: minutes.P90, Casts: toPour(materials[makes], o.Amount.Copies,
+			verdicts)}, nil
 }

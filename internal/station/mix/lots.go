@@ -21,7 +21,8 @@ type kit struct {
 
 // chooseKit finds the lot pair: first expired first out, or the one asked for
 // unless it may not be used.
-func (s *Service) chooseKit(ctx context.Context, db database.Reader, r recipe.Recipe, slug string, share, grams map[string]float64, taken map[string]Taken, today int) (kit, error) {
+func (s *Service) chooseKit(ctx context.Context, db database.Reader, r recipe.Recipe, slug string, share,
+	grams map[string]float64, taken map[string]Taken, today int) (kit, error) {
 	lots, err := s.Stores.LotsOf(ctx, db, slug)
 	if err != nil {
 		return kit{}, err
@@ -58,7 +59,8 @@ func (s *Service) chooseKit(ctx context.Context, db database.Reader, r recipe.Re
 	return out, nil
 }
 
-func (s *Service) chooseLot(ctx context.Context, db database.Reader, p material.Product, t Taken, needG float64, today int) (stock.Choice, *uint64, error) {
+func (s *Service) chooseLot(ctx context.Context, db database.Reader, p material.Product, t Taken, needG float64,
+	today int) (stock.Choice, *uint64, error) {
 	lots, err := s.Stores.LotsOf(ctx, db, p.Slug)
 	if err != nil {
 		return stock.Choice{}, nil, err
@@ -104,7 +106,8 @@ func whyNotFirst(sheet Sheet) error {
 	for _, l := range sheet.Lines {
 		i := slices.IndexFunc(l.Choice.Options, func(o stock.Option) bool { return o.Refused == "" })
 		if l.Lot != "" && i >= 0 && l.Choice.Options[i].Code != l.Lot && strings.TrimSpace(l.why) == "" {
-			return problem.Invalid("missing", "lots."+l.Ingredient, "Lot %s runs out first. Say why %s is taken.", l.Choice.Options[i].Code, l.Lot)
+			return problem.Invalid("missing", "lots."+l.Ingredient, "Lot %s runs out first. Say why %s is taken.",
+				l.Choice.Options[i].Code, l.Lot)
 		}
 	}
 	return nil

@@ -170,10 +170,12 @@ func registerSteps(api huma.API, s *Service) {
 // registerRecipes puts what the room knows of recipes on the API.
 func registerRecipes(api huma.API, s *Service) {
 	web.Get(api, "/api/hands", "What keeps hands and tools clean, and how they are cleaned", web.Makers, func(context.Context, *struct{}) (hands.Guide, error) { return hands.Usual(), nil })
-	web.Get(api, "/api/tools", "Tools and cloth: their state, what is to be cleaned, what was thrown away", web.Makers, func(ctx context.Context, _ *struct{}) (Tools, error) { return s.Tools(ctx) })
-	web.Post(api, "/api/tools", "Note tools that came", web.Makers, func(ctx context.Context, in *struct{ Body NewTools }) (Tools, error) {
-		return s.ToolsCame(ctx, in.Body)
-	})
+	web.Get(api, "/api/tools", "Tools and cloth: their state, what is to be cleaned, what was thrown away", web.Makers,
+		func(ctx context.Context, _ *struct{}) (Tools, error) { return s.Tools(ctx) })
+	web.Post(api, "/api/tools", "Note tools that came", web.Makers,
+		func(ctx context.Context, in *struct{ Body NewTools }) (Tools, error) {
+			return s.ToolsCame(ctx, in.Body)
+		})
 	web.Post(api, "/api/tools/{id}", "Note what became of a tool", web.Makers, func(ctx context.Context, in *struct {
 		ID   uint64 `path:"id"`
 		Body ToolAct

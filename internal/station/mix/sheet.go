@@ -50,7 +50,8 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	if house, err = o.with(house, materials); err != nil {
 		return Sheet{}, err
 	}
-	out := Sheet{Name: house.Name, Makes: house.Makes, Number: number, Recipe: house, Steps: house.Order(), Follows: house.Follow(list, materials), Lines: []SheetLine{}}
+	out := Sheet{Name: house.Name, Makes: house.Makes, Number: number, Recipe: house, Steps: house.Order(),
+		Follows: house.Follow(list, materials), Lines: []SheetLine{}}
 	makes := materials[house.Makes]
 	rise := o.rise(house)
 	if o.Amount.Density == 0 {
@@ -127,7 +128,8 @@ func atLine(err error, house recipe.Recipe) error {
 }
 
 // lines finds a lot for every line, in the order of pouring.
-func (s *Service) lines(ctx context.Context, db database.Reader, out *Sheet, o Order, materials material.Shelf, grams map[string]float64) error {
+func (s *Service) lines(ctx context.Context, db database.Reader, out *Sheet, o Order, materials material.Shelf,
+	grams map[string]float64) error {
 	taken := map[string]Taken{}
 	for _, t := range o.Lots {
 		taken[t.Line] = t
@@ -148,7 +150,8 @@ func (s *Service) lines(ctx context.Context, db database.Reader, out *Sheet, o O
 		}
 		l, _ := out.Recipe.Of(st.Line)
 		p := materials[l.Material]
-		line := SheetLine{Ingredient: l.ID, Material: l.Material, Name: nameOf(l, p), Of: of(l, materials, out.Recipe), Grams: grams[l.ID], Tap: p.Tap, TopUp: l.TopUp}
+		line := SheetLine{Ingredient: l.ID, Material: l.Material, Name: nameOf(l, p), Of: of(l, materials, out.Recipe),
+			Grams: grams[l.ID], Tap: p.Tap, TopUp: l.TopUp}
 		switch {
 		case p.Tap:
 		case l.Kit != "":
@@ -243,7 +246,8 @@ func carrierOf(r recipe.Recipe, id string, grams map[string]float64) (recipe.Lin
 
 // split divides the pours over mixes under bowl, pot life, hands and moulds.
 func (o Order) split(sheet Sheet, rise float64) (craft.BatchPlan, error) {
-	b := craft.Batches{VolumeML: sheet.VolumeML / float64(sheet.Amount.Pours), Pieces: sheet.Amount.Pours, Expansion: rise, BowlML: o.Split.BowlML * bowlFull,
+	b := craft.Batches{VolumeML: sheet.VolumeML / float64(sheet.Amount.Pours), Pieces: sheet.Amount.Pours, Expansion: rise,
+		BowlML:  o.Split.BowlML * bowlFull,
 		PourMin: o.Split.PourMin, Pourers: o.Split.Hands, MouldsFree: o.Split.Moulds}
 	if sheet.Working.LeftS > 0 {
 		b.PotLifeMin = sheet.Working.LeftS / 60
@@ -266,7 +270,8 @@ func (s *Service) divisionG() float64 {
 }
 
 // letDownWords says how a little of something gets into the cup.
-func letDownWords(name string, d craft.LetDown, carrier recipe.Line, carrierG, divisionG float64, materials material.Shelf) string {
+func letDownWords(name string, d craft.LetDown, carrier recipe.Line, carrierG, divisionG float64,
+	materials material.Shelf) string {
 	in := strings.ToLower(materials[carrier.Material].Name)
 	if carrier.Kit != "" {
 		in = "part " + carrier.Kit

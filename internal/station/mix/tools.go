@@ -94,7 +94,8 @@ func (s *Service) ToolsCame(ctx context.Context, in NewTools) (Tools, error) {
 		return Tools{}, problem.Invalid("missing", "name", "Say what it is, so that the next one knows which is meant.")
 	}
 	return s.withTools(ctx, func(tx database.Tx) (uint64, toolEvent, error) {
-		id, err := put(ctx, tx, Tool{Name: in.Name, Kind: in.Kind, State: "good", Place: strings.TrimSpace(in.Place), CostMinor: in.CostMinor}, in.N)
+		id, err := put(ctx, tx, Tool{Name: in.Name, Kind: in.Kind, State: "good", Place: strings.TrimSpace(in.Place),
+			CostMinor: in.CostMinor}, in.N)
 		return id, toolEvent{act: "came", n: in.N, words: fmt.Sprintf("%d × %s came", in.N, in.Name)}, err
 	})
 }
@@ -131,7 +132,8 @@ func (s *Service) ToolDone(ctx context.Context, id uint64, in ToolAct) (Tools, e
 	in.Why = strings.TrimSpace(in.Why)
 	return s.withTools(ctx, func(tx database.Tx) (uint64, toolEvent, error) {
 		var t Tool
-		err := tx.GetContext(ctx, &t, `SELECT id, name, kind, state, held, place, cost_minor, dirty FROM tool WHERE id = ? FOR UPDATE`, id)
+		err := tx.GetContext(ctx, &t, `SELECT id, name, kind, state, held, place, cost_minor, dirty FROM tool WHERE id = ? FOR UPDATE`,
+			id)
 		if errors.Is(err, sql.ErrNoRows) {
 			return 0, toolEvent{}, problem.NotFound("tool", fmt.Sprint(id))
 		} else if err != nil {

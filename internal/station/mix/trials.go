@@ -126,7 +126,8 @@ func (s *Service) Trials(ctx context.Context, slug string) ([]Tried, error) {
 			if f.Fit.YieldPa != nil {
 				y = *f.Fit.YieldPa
 			}
-			t.AfterMM = blood.Of(blood.Flow{ViscosityPas: *v, YieldPa: y, Density: materials[house.Makes].Mixed() * 1000, TiltDeg: 90, FilmMM: 0.3, VolumeML: 0.1, WidthMM: 4, TimeS: 30, SurfaceNM: 0.06, Hysteresis: 0.3}).Distance
+			t.AfterMM = blood.Of(blood.Flow{ViscosityPas: *v, YieldPa: y, Density: materials[house.Makes].Mixed() * 1000, TiltDeg: 90,
+				FilmMM: 0.3, VolumeML: 0.1, WidthMM: 4, TimeS: 30, SurfaceNM: 0.06, Hysteresis: 0.3}).Distance
 		}
 		out = append(out, t)
 	}

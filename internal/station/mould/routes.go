@@ -62,9 +62,10 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/moulds/marks", "Record what a demoulding showed", web.Makers, func(ctx context.Context, in *struct{ Body NewMark }) (Detail, error) {
 		return s.Mark(ctx, in.Body)
 	})
-	web.Post(api, "/api/mould-sheets", "Work a build sheet out without keeping it", web.Makers, func(ctx context.Context, in *struct{ Body mouldmath.Order }) (mouldmath.Sheet, error) {
-		return s.build(ctx, in.Body)
-	})
+	web.Post(api, "/api/mould-sheets", "Work a build sheet out without keeping it", web.Makers,
+		func(ctx context.Context, in *struct{ Body mouldmath.Order }) (mouldmath.Sheet, error) {
+			return s.build(ctx, in.Body)
+		})
 	web.Get(api, "/api/pieces/{code}/mould-plan", "The build sheet of a piece's next mould", web.Makers, func(ctx context.Context, in *web.Coded) (Plan, error) { return s.PlanOf(ctx, in.Code) })
 	web.Post(api, "/api/pieces/{code}/mould-plan", "Keep a build sheet for a piece's next mould", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

@@ -45,7 +45,8 @@ func (s *Service) Due(ctx context.Context) ([]Due, error) {
 			if r.Open > 1 {
 				why = fmt.Sprintf("%d kits have something of it, and nobody answered for them.", r.Open)
 			}
-			out = append(out, Due{Title: fmt.Sprintf("Tell who has %s of recall %s", r.Name, r.Code), Why: why, Link: "/recalls/" + r.Code, Tell: true})
+			out = append(out, Due{Title: fmt.Sprintf("Tell who has %s of recall %s", r.Name, r.Code), Why: why,
+				Link: "/recalls/" + r.Code, Tell: true})
 		}
 	}
 	now := s.Clock.Now()

@@ -154,7 +154,8 @@ func (s *Service) LetGo(ctx context.Context, with KeptWith, id uint64) ([]KeptFi
 	}
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
 		now := s.Clock.Now()
-		changed, err := database.Changed(tx.ExecContext(ctx, `UPDATE kept_file SET dropped_at = ? WHERE id = ? AND `+column+` = ? AND dropped_at IS NULL`, now, id, key))
+		changed, err := database.Changed(tx.ExecContext(ctx,
+			`UPDATE kept_file SET dropped_at = ? WHERE id = ? AND `+column+` = ? AND dropped_at IS NULL`, now, id, key))
 		if err != nil {
 			return fmt.Errorf("letting the file go: %w", err)
 		}

@@ -39,7 +39,8 @@ func amountOf(text string, l Lot, density, onHand float64, field string) (float6
 }
 
 // lockAmount holds a part of a lot until the act ends, and reads how much of it is meant.
-func (s *Service) lockAmount(ctx context.Context, tx database.Tx, code, part, amount string) (l Lot, onHand, grams float64, err error) {
+func (s *Service) lockAmount(ctx context.Context, tx database.Tx, code, part, amount string) (l Lot, onHand, grams float64,
+	err error) {
 	if l, err = s.one(ctx, tx, code, part); err != nil {
 		return l, 0, 0, err
 	}

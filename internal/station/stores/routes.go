@@ -214,22 +214,26 @@ func registerRecalls(api huma.API, s *Service) {
 
 // registerKept puts the files that are kept with lots, products and recipes on the API.
 func registerKept(api huma.API, s *Service) {
-	web.Get(api, "/api/kept-files", "What is kept with a lot, a product or a recipe: labels, sheets, swatches", web.Makers, func(ctx context.Context, in *KeptWith) ([]KeptFile, error) { return s.KeptFiles(ctx, *in) })
-	web.Delete(api, "/api/kept-files/{id}", "Take a file away from what it was kept with", web.Makers, func(ctx context.Context, in *struct {
-		KeptWith
-		ID uint64 `path:"id"`
-	}) ([]KeptFile, error) {
-		return s.LetGo(ctx, in.KeptWith, in.ID)
-	})
+	web.Get(api, "/api/kept-files", "What is kept with a lot, a product or a recipe: labels, sheets, swatches", web.Makers,
+		func(ctx context.Context, in *KeptWith) ([]KeptFile, error) { return s.KeptFiles(ctx, *in) })
+	web.Delete(api, "/api/kept-files/{id}", "Take a file away from what it was kept with", web.Makers,
+		func(ctx context.Context, in *struct {
+			KeptWith
+			ID uint64 `path:"id"`
+		}) ([]KeptFile, error) {
+			return s.LetGo(ctx, in.KeptWith, in.ID)
+		})
 }
 
 // Serve puts the papers of the stores on the engine, and takes in what is kept with them.
 func (s *Service) Serve(e *web.Engine) {
-	e.Handle(http.MethodPost, "/api/kept-files", "Keep a picture or a PDF with a lot, a product or a recipe", web.Makers, func(c *gin.Context) error {
-		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
-			return s.KeepFile(c.Request.Context(), KeptWith{Of: c.PostForm("of"), Code: c.PostForm("code")}, c.PostForm("what"), c.PostForm("words"), body)
+	e.Handle(http.MethodPost, "/api/kept-files", "Keep a picture or a PDF with a lot, a product or a recipe", web.Makers,
+		func(c *gin.Context) error {
+			return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+				return s.KeepFile(c.Request.Context(), KeptWith{Of: c.PostForm("of"), Code: c.PostForm("code")}, c.PostForm("what"),
+					c.PostForm("words"), body)
+			})
 		})
-	})
 	e.Handle(http.MethodGet, "/api/recalls/:code/letters.pdf", "A letter for every artist who has something of a recalled lot", web.Makers, func(c *gin.Context) error {
 		return web.PDF(c, c.Param("code")+"-letters.pdf", func(w io.Writer) error { return s.WriteLetters(c.Request.Context(), w, c.Param("code")) })
 	})

@@ -37,12 +37,14 @@ var paths = map[string]map[string][]string{
 			`SELECT y.code AS mix, x.code AS next_mix FROM mix x JOIN mix y ON y.id = x.parent_id WHERE x.code IN (?)`},
 		"copy": {`SELECT x.code AS mix, c.code AS copy FROM copy c ` + fromMix + ` WHERE c.code IN (?)`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, NULL AS kit FROM copy c ` + fromStage + ` WHERE c.code IN (?)`,
-			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[1]},
+			moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`,
+				`c.code IN (?)`)[0], moulded(`copy c JOIN mould d ON d.id = c.mould_id`, `, c.code AS copy`, `c.code IN (?)`)[1]},
 		"kit": {`SELECT x.code AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromMix + ` WHERE k.code IN (?)`,
 			`SELECT l.code AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id ` + fromStage + ` WHERE k.code IN (?)`,
 			`SELECT NULL AS lot, NULL AS mix, c.code AS copy, k.code AS kit FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.code IN (?)`,
 			`SELECT l.code AS lot, k.code AS kit FROM kit k JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id WHERE k.code IN (?)`,
-			moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code IN (?)`)[0], moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code IN (?)`)[1]},
+			moulded(kitMould, `, c.code AS copy, k.code AS kit`, `k.code IN (?)`)[0], moulded(kitMould, `, c.code AS copy, k.code AS kit`,
+				`k.code IN (?)`)[1]},
 	},
 }
 

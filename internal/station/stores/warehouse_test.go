@@ -291,14 +291,18 @@ func TestTodaySaysWhatIsToBeOrdered(t *testing.T) {
 		return out
 	}
 	assert.Empty(t, orders())
-	b.As["maud"].Yes("PUT", "/api/materials/softener", m{"keep": m{"safety_g": 3000, "lead_days": 4, "pack_g": 1000, "supplier": "the drum yard"}, "source": "measured here", "which": "counted over a year"}, nil)
+	b.As["maud"].Yes("PUT", "/api/materials/softener", m{"keep": m{"safety_g": 3000, "lead_days": 4, "pack_g": 1000,
+		"supplier": "the drum yard"}, "source": "measured here", "which": "counted over a year"}, nil)
 	assert.Equal(t, []string{"Order 2 kg of Silicone softener"}, orders())
 	assert.Contains(t, b.Today().Now.Why, "takes 4 days to come from the drum yard")
-	b.As["maud"].Yes("PUT", "/api/materials/silicone-gel", m{"keep": m{"safety_g": 9000, "lead_days": 1, "pack_g": 1000}, "source": "measured here", "which": "counted over a year"}, nil)
+	b.As["maud"].Yes("PUT", "/api/materials/silicone-gel",
+		m{"keep": m{"safety_g": 9000, "lead_days": 1, "pack_g": 1000}, "source": "measured here", "which": "counted over a year"}, nil)
 	require.Len(t, orders(), 1)
 	assert.Contains(t, orders()[0], "and 1 more")
-	b.As["maud"].Yes("POST", "/api/lots", m{"material": "softener", "code": "S-2", "amount": "2 kg", "expires_on": "2026-09-01"}, nil)
-	b.As["maud"].Yes("POST", "/api/lots", m{"material": "silicone-gel", "code": "K-3", "amount_a": "4 kg", "amount_b": "4 kg", "expires_on": "2026-09-01"}, nil)
+	b.As["maud"].Yes("POST", "/api/lots", m{"material": "softener", "code": "S-2", "amount": "2 kg", "expires_on": "2026-09-01"},
+		nil)
+	b.As["maud"].Yes("POST", "/api/lots", m{"material": "silicone-gel", "code": "K-3", "amount_a": "4 kg", "amount_b": "4 kg",
+		"expires_on": "2026-09-01"}, nil)
 	assert.Empty(t, orders(), "at once, not by the minute")
 }
 
@@ -384,12 +388,14 @@ func TestWhatGoesWithAKitIsDrawnFromItsLots(t *testing.T) {
 	assert.Equal(t, "lot", b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": "L-water", "amount": "1 g"}).Field, "it does not go with the kit")
 
 	// What came to light since it was packed is asked of the rules again.
-	holds := map[string]string{"adhesive-acrylic": "acrylate", "adhesive-gum": "colophony", "adhesive-silicone": "silicone", "powder-translucent": "talc"}
+	holds := map[string]string{"adhesive-acrylic": "acrylate", "adhesive-gum": "colophony", "adhesive-silicone": "silicone",
+		"powder-translucent": "talc"}
 	met := slices.IndexFunc(list, func(l stores.KitLot) bool { return holds[l.Material] != "" })
 	require.GreaterOrEqual(t, met, 0)
 	glue := list[met]
 	artist := int(b.Float(`SELECT artist_id FROM kit WHERE code = 'K-001'`))
-	b.As["ivo"].Yes("POST", fmt.Sprintf("/api/artists/%d/sensitivities", artist), m{"substance": holds[glue.Material], "status": "allergic"}, nil)
+	b.As["ivo"].Yes("POST", fmt.Sprintf("/api/artists/%d/sensitivities", artist),
+		m{"substance": holds[glue.Material], "status": "allergic"}, nil)
 	before := b.OnHand(glue.Lot, glue.Part)
 	no := b.As["pip"].No("POST", "/api/kits/K-001/lots", m{"lot": glue.Lot, "part": glue.Part, "amount": "0.1 g"})
 	assert.Equal(t, 409, no.Status)
@@ -456,7 +462,8 @@ func TestLabelsSheetsAndSwatchesAreKept(t *testing.T) {
 	assert.Equal(t, "application/pdf", res.Header.Get("Content-Type"))
 	status, _ = keep("recipe", "blood-running", "swatch", shoptest.Picture(t, 40, 60))
 	assert.Equal(t, 200, status)
-	for _, bad := range [][3]string{{"lot", "label", "<script>alert(1)</script>"}, {"lot", "label", ""}, {"lot", "swatch", sheet}, {"shelf", "label", sheet}} {
+	for _, bad := range [][3]string{{"lot", "label", "<script>alert(1)</script>"}, {"lot", "label", ""}, {"lot", "swatch", sheet},
+		{"shelf", "label", sheet}} {
 		status, _ = keep(bad[0], "S-1", bad[1], bad[2])
 		assert.Equal(t, 422, status, bad)
 	}

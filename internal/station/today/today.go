@@ -113,7 +113,8 @@ func (s *Service) View(ctx context.Context) (View, error) {
 		return View{}, fmt.Errorf("reading the pots: %w", err)
 	}
 	tasks := fromPots(pots)
-	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies, s.fromPieces, s.fromKits, s.fromStores} {
+	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies,
+		s.fromPieces, s.fromKits, s.fromStores} {
 		more, err := gather(ctx)
 		if err != nil {
 			return View{}, fmt.Errorf("gathering what to do: %w", err)
