@@ -89,7 +89,7 @@ func stages(s *screen) {
 		}
 		if held := s.text("[data-testid=held-back]"); held != "" {
 			if strings.HasPrefix(next, "Coat 2") { // the one below is wet: what going on costs stands there
-				s.until("the price of going on early", `/Not before .*(instead of|no later)/.test(document.querySelector("[data-testid=coat-price]")?.innerText.replaceAll("\n", " "))`)
+				s.until("the price of going on early", `/Not before .*(instead of|no later)/.test(document.querySelector("[data-testid=held-back]")?.innerText.replaceAll("\n", " "))`)
 				s.click("Help it along")
 				s.until("what the air saves", `document.querySelectorAll("[data-air]").length === 5`)
 			}

@@ -86,7 +86,7 @@ func (b *bench) run(out *Dried) int {
 			h = 0
 		}
 		for reported < len(report) && report[reported] <= b.t+1e-9 {
-			out.Left = append(out.Left, b.water())
+			b.report(out)
 			reported++
 		}
 		if laid == len(b.strata) && b.done() && reported == len(report) || b.t >= b.in.HorizonS-1e-9 {
@@ -119,7 +119,7 @@ func (b *bench) run(out *Dried) int {
 	}
 	// What was asked for after it was dry is what is left then.
 	for ; reported < len(report); reported++ {
-		out.Left = append(out.Left, b.water())
+		b.report(out)
 	}
 	if b.t >= b.in.HorizonS-1e-9 || laid == len(b.strata) && b.done() {
 		return 0
@@ -316,6 +316,18 @@ func (b *bench) water() float64 {
 		sum += b.u[i] * b.mass[i]
 	}
 	return sum
+}
+
+// report notes what is left now, in all and of each layer.
+func (b *bench) report(out *Dried) {
+	out.Left = append(out.Left, b.water())
+	shares := make([]float64, len(b.strata))
+	for i := range b.strata {
+		if b.strata[i].dry.AtS != nil {
+			shares[i] = math.Min(1, math.Max(0, b.free(i, b.u)))
+		}
+	}
+	out.Shares = append(out.Shares, shares)
 }
 
 // done says whether every layer is dry.

@@ -70,7 +70,10 @@ type Dried struct {
 	DryM        float64      `json:"dry_thickness_m"`
 	Left        []float64    `json:"water_left_kg_m2"`
 	Absorbed    float64      `json:"absorbed_kg_m2"`
-	Warnings    []string     `json:"warnings"`
+	// Shares are, at each of the times asked for, what is left of the free water of each
+	// layer, 0 to 1; 0 of one that is not on yet.
+	Shares   [][]float64 `json:"-"`
+	Warnings []string    `json:"warnings"`
 	// Stopped: it took more steps than a case may, and what is left out of it is by
 	// the closed form.
 	Stopped bool `json:"-"`

@@ -122,35 +122,38 @@ func (s *Service) stackOn(ctx context.Context, tx database.Tx, r Run, at int) ([
 // horizonS is how far ahead a stack is followed, s.
 const horizonS = 60 * 86400
 
-// dried follows coats along the spells of a room, with what was blown over them since, and
-// what is still to be put on them. times is how long it takes to the book's time, as was
-// learned of the air. What is asked again gets the answer of before.
-func (s *Service) dried(coats []coat, air []airChange, more []drying.Laid, rooms []spell, times float64) (drying.Dried, error) {
-	question := struct {
-		Coats []coat
-		Air   []airChange
-		More  []drying.Laid
-		Rooms []spell
-		Times float64
-	}{coats, air, more, rooms, times}
-	return s.stacks.Get(question, func() (drying.Dried, error) {
-		in := drying.Stack{WallM: usualWallM, HorizonS: horizonS}
-		blows := slices.Clone(air)
-		for _, c := range coats {
-			blows = append(blows, airChange{c.AtS, c.Preset})
-			in.Layers = append(in.Layers, drying.Laid{Layer: c.Layer, AtS: c.AtS})
+// course is a question about coats: along the spells of a room, with what was blown over
+// them since, what is still to be put on them, and when to say what is left in each. Times
+// is how long it takes to the book's time, as was learned of the air.
+type course struct {
+	Coats  []coat
+	Air    []airChange
+	More   []drying.Laid
+	Rooms  []spell
+	Times  float64
+	Report []float64
+}
+
+// dried follows a course. What is asked again gets the answer of before.
+func (s *Service) dried(c course) (drying.Dried, error) {
+	return s.stacks.Get(c, func() (drying.Dried, error) {
+		in := drying.Stack{WallM: usualWallM, HorizonS: horizonS, ReportS: c.Report}
+		blows := slices.Clone(c.Air)
+		for _, l := range c.Coats {
+			blows = append(blows, airChange{l.AtS, l.Preset})
+			in.Layers = append(in.Layers, drying.Laid{Layer: l.Layer, AtS: l.AtS})
 		}
 		// A coat goes on in its own air; what somebody switched on in the same second
 		// comes after it.
 		slices.SortStableFunc(blows, func(a, b airChange) int { return cmp.Compare(a.AtS, b.AtS) })
-		for _, at := range moments(blows, rooms) {
-			place := section.DryPlace(presetAt(blows, at), coats[0].Side, roomAt(rooms, at))
-			place.Km *= km(times)
+		for _, at := range moments(blows, c.Rooms) {
+			place := section.DryPlace(presetAt(blows, at), c.Coats[0].Side, roomAt(c.Rooms, at))
+			place.Km *= km(c.Times)
 			if n := len(in.Segments); n == 0 || in.Segments[n-1].Place != place {
 				in.Segments = append(in.Segments, drying.Segment{FromS: at, Place: place})
 			}
 		}
-		in.Layers = append(in.Layers, more...)
+		in.Layers = append(in.Layers, c.More...)
 		return in.Simulate()
 	})
 }
@@ -295,13 +298,16 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 	if err != nil {
 		return out, err
 	}
-	before, err := s.dried(st.coats, st.model.Air, nil, st.rooms, times)
+	now := course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: times}
+	before, err := s.dried(now)
 	if err != nil {
 		return out, err
 	}
 	known := len(st.coats)
 	for _, plan := range []string{"now", "recoat", "dry", "wet_on_wet"} {
-		p, err := s.dried(st.coats, st.model.Air, planned(plan, coming, before.Layers[known-1], st.minute()), st.rooms, times)
+		then := now
+		then.More = planned(plan, coming, before.Layers[known-1], st.minute())
+		p, err := s.dried(then)
 		if err != nil {
 			return out, err
 		}

@@ -125,7 +125,8 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 	if err != nil {
 		return out, err
 	}
-	as, err := s.dried(st.coats, st.model.Air, nil, st.rooms, times)
+	now := course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: times}
+	as, err := s.dried(now)
 	if err != nil {
 		return out, err
 	}
@@ -135,8 +136,9 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 		if h.Refused == "" {
 			d := as
 			if !h.Now {
-				if d, err = s.dried(st.coats, append(slices.Clone(st.model.Air), airChange{st.minute(), preset}), nil, st.rooms,
-					times); err != nil {
+				then := now
+				then.Air = append(slices.Clone(st.model.Air), airChange{st.minute(), preset})
+				if d, err = s.dried(then); err != nil {
 					return out, err
 				}
 			}

@@ -285,18 +285,15 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	if err != nil {
 		return p, err
 	}
-	course, err := s.dried(coats, model.Air, nil, room, ownTimes(shop, sign))
+	d, err := s.dried(course{Coats: coats, Air: model.Air, Rooms: room, Times: ownTimes(shop, sign)})
 	if err != nil {
 		return p, err
 	}
-	e := onPot(course, len(coats)-1, coats[len(coats)-1].AtS)
-	low, high := 0.7, 1.5
+	e := onPot(d, len(coats)-1, coats[len(coats)-1].AtS)
+	low, high := bandOfDrying(shop, sign)
 	if sign != nil {
 		p.Observed = sign.Stage
 		e = sign.as(e)
-	}
-	if sign != nil || shop.N >= 3 { // the place is learned
-		low, high = 0.85, 1.25
 	}
 	p.Fill = math.Min(1, 0.9*elapsed/e.DryS)
 	p.LeftS, p.RecoatS = math.Max(0, e.DryS-elapsed), math.Max(0, e.RecoatS-elapsed)
@@ -343,7 +340,7 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	default:
 		p.Why = append(p.Why, "Band −30/+50 % until this place is learned: say when it is touch-dry or dry.")
 	}
-	if words := trapped(course, len(coats)); words != "" {
+	if words := trapped(d, len(coats)); words != "" {
 		p.Why = append(p.Why, words)
 	}
 	if words := aged(log, old); words != "" {

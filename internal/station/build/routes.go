@@ -123,6 +123,10 @@ func Register(api huma.API, s *Service) {
 		web.Makers, func(ctx context.Context, in *web.Coded) (CoatPlans, error) {
 			return s.CoatPlans(ctx, in.Code)
 		})
+	web.Get(api, "/api/runs/{code}/buildup", "What a session has built, layer by layer, with the water that is still in it",
+		web.Makers, func(ctx context.Context, in *web.Coded) (Buildup, error) {
+			return s.Buildup(ctx, in.Code)
+		})
 	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
 		return s.OneMoreCoat(ctx, in.Code)
 	})

@@ -84,6 +84,15 @@ func ownTimes(shop Pace, sign *drySign) float64 {
 	return bounded(shop.Times * math.Pow(sign.AtS/sign.BookS/shop.Times, weight))
 }
 
+// bandOfDrying is the band of a drying time, as shares of it: narrower once the place is
+// learned, or somebody felt the pot.
+func bandOfDrying(shop Pace, sign *drySign) (low, high float64) {
+	if sign != nil || shop.N >= 3 {
+		return 0.85, 1.25
+	}
+	return 0.7, 1.5
+}
+
 // km is what the transfer of the air is multiplied by for a pace (handbook, drying and
 // cure, 2: “k_m ← k_m · t_predicted/t_observed”, within 0.3 to 3).
 func km(times float64) float64 { return math.Min(3, math.Max(0.3, 1/times)) }
@@ -127,12 +136,12 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 	}
 	now := s.Clock.Now()
 	elapsed := now.Sub(row.StartedAt).Seconds()
-	course, err := s.dried(st.coats, st.model.Air, nil, st.rooms, 1)
+	byBook, err := s.dried(course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: 1})
 	if err != nil {
 		return err
 	}
 	coat := st.coats[len(st.coats)-1]
-	book := onPot(course, len(st.coats)-1, coat.AtS)
+	book := onPot(byBook, len(st.coats)-1, coat.AtS)
 	sign := drySign{Stage: stage, AtS: elapsed, BookS: map[string]float64{"touch": book.TouchS, "dry": book.DryS}[stage]}
 	if elapsed < 0.1*sign.BookS {
 		return problem.Invalid("out_of_range", "stage", "It has been on for %s, and takes about %s: look at it again later.",
@@ -166,15 +175,15 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 
 // onPot are the times of the coat i of a course on its own pot's clock, which began at
 // atS; what is not dry by the horizon is told as that.
-func onPot(course drying.Dried, i int, atS float64) drying.Estimate {
+func onPot(d drying.Dried, i int, atS float64) drying.Estimate {
 	at := func(t *float64) float64 {
 		if t == nil {
 			return horizonS
 		}
 		return math.Max(1, *t-atS)
 	}
-	top := course.Layers[i]
-	return drying.Estimate{TouchS: at(top.TouchS), RecoatS: at(top.RecoatS), DryS: at(course.DryS)}
+	top := d.Layers[i]
+	return drying.Estimate{TouchS: at(top.TouchS), RecoatS: at(top.RecoatS), DryS: at(d.DryS)}
 }
 
 // Paces are what the shop learned of every air that somebody gave a sign of.

@@ -27,6 +27,17 @@ func (s *Service) row(ctx context.Context, db database.Reader, id uint64) (potRo
 	return row, err
 }
 
+// potOfStage is the newest pot of a stage, ended or not; one without an id where none was.
+func (s *Service) potOfStage(ctx context.Context, stage uint64) (potRow, error) {
+	var row potRow
+	// By the stage's own key.
+	err := s.DB.GetContext(ctx, &row, `SELECT `+potColumns+` WHERE t.stage_id = ? ORDER BY t.id DESC LIMIT 1`, stage)
+	if errors.Is(err, sql.ErrNoRows) {
+		return potRow{}, nil
+	}
+	return row, err
+}
+
 // lock reads a pot and holds its row, and its run's before it, so that those who
 // act on it at the same moment come one after the other.
 func (s *Service) lock(ctx context.Context, tx database.Tx, id uint64) (potRow, error) {

@@ -3594,6 +3594,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{code}/buildup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a session has built, layer by layer, with the water that is still in it */
+        get: operations["get-api-runs-by-code-buildup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{code}/coats": {
         parameters: {
             query?: never;
@@ -4581,6 +4598,53 @@ export interface components {
             marks: components["schemas"]["CraftWearmapMark"][];
             /** Format: int64 */
             version: number;
+        };
+        BuildBand: {
+            /**
+             * Format: double
+             * @description half the band of that, s
+             */
+            band_s?: number;
+            /** @description what it was put on, as that stood then */
+            below?: string;
+            by?: string;
+            /** Format: int64 */
+            coat?: number;
+            /** Format: date-time */
+            dry_at?: string;
+            family: string;
+            fibre?: string;
+            /** @description the mix or the lots that it was taken from */
+            from: string[];
+            /** Format: double */
+            high_mm: number;
+            layer: string;
+            name: string;
+            /** Format: int64 */
+            of?: number;
+            /** Format: date-time */
+            on_at?: string;
+            /**
+             * Format: int64
+             * @description its stage
+             */
+            seq: number;
+            /**
+             * @description wet until it is touch-dry, drying until it is dry through; on of what dries in no model
+             * @enum {string}
+             */
+            state: "planned" | "wet" | "drying" | "dry" | "on";
+            /** @description why its water cannot leave */
+            trapped?: string;
+            /** Format: double */
+            water: number;
+            zones: string[];
+        };
+        BuildBuildup: {
+            bands: components["schemas"]["BuildBand"][];
+            /** @description what it is built on */
+            on: string;
+            on_family: string;
         };
         BuildCoatPlan: {
             /**
@@ -30027,6 +30091,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-runs-by-code-buildup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildBuildup"];
                 };
             };
             /** @description Unauthorized */

@@ -73,6 +73,8 @@ const config = defineConfig({
         glue: pair("#ead58e", "#8f7a36"),
         paint: pair("#86a796", "#557566"),
         powdery: pair("#f3efe6", "#8c867b"),
+        // Water that is still in a layer.
+        tide: pair("#6e98a3", "#4f7f8d"),
         skin: pair("#8d5a43", "#7a4c37"),
         skinMark: pair("#6f422e", "#a0705a"),
       },

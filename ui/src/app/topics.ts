@@ -88,6 +88,7 @@ export const readsOf = {
   runs: ["runs", "pots", "copies", "mixes", "clock"],
   run: ["runs", "pots", "copies", "mixes", "clock"],
   "coat plans": ["runs", "pots", "clock"],
+  buildup: ["runs", "pots", "clock"],
   "help along": ["runs", "pots", "clock"],
   paces: ["pots"],
   copies: ["copies", "runs", "pots", "kits"],

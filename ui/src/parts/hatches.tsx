@@ -92,6 +92,7 @@ export function Hatches() {
 }
 
 const byFamily: [RegExp, string][] = [
+  [/^skin$/, "skin"],
   [/^silicone|^softener/, "silicone"],
   [/^foam/, "foam"],
   [/^latex/, "latex"],

@@ -1,4 +1,4 @@
-import { Box, Flex, Grid } from "@chakra-ui/react";
+import { Box, Grid } from "@chakra-ui/react";
 import { useSearchParams } from "react-router";
 import { useCopies, usePots, useRuns } from "../../app/reads";
 import { Heading, Teach } from "../../parts/controls";
@@ -25,8 +25,9 @@ export default function Build() {
   const byHand = runs.data.filter((r) => r.way !== "cast");
   return (
     <Box>
-      <RoomHead title="Build" aside={pots.length === 1 ? "one pot on the shelf" : `${pots.length} pots on the shelf`} />
-      <Grid templateColumns={columns("minmax(0,1fr) 350px")} gap={{ base: "24px", lg: "36px" }}>
+      {!run && <RoomHead title="Build" aside={pots.length === 1 ? "one pot on the shelf" : `${pots.length} pots on the shelf`} />}
+      {/* A session takes the whole width; what else is in work then stands under it. */}
+      <Grid templateColumns={run ? "minmax(0,1fr)" : columns("minmax(0,1fr) 350px")} gap={{ base: "24px", lg: "36px" }}>
         {run ? (
           <RunClose code={run} key={run} />
         ) : pot ? (
@@ -34,7 +35,7 @@ export default function Build() {
         ) : (
           <Teach>Nothing is being made. Pour a mix, or begin a session here, and its pots stand here, filled by the room's own warmth.</Teach>
         )}
-        <Flex direction="column" gap="20px">
+        <Grid templateColumns={run ? columns("repeat(3, minmax(0,1fr))") : "minmax(0,1fr)"} gap={run ? "20px 36px" : "20px"} alignContent="start">
           {byHand.length > 0 && (
             <Box>
               <Heading>Sessions in work</Heading>
@@ -58,7 +59,7 @@ export default function Build() {
               items={copies.data.slice(0, 8).map((c) => ({ code: c.code, text: stateWords(c.state), to: whereNext(c), note: madeFrom(c) }))}
             />
           </Box>
-        </Flex>
+        </Grid>
       </Grid>
     </Box>
   );

@@ -9,9 +9,12 @@ export function Held({
   early,
   all,
   busy,
+  price,
   children,
 }: {
   why: string;
+  /** What going on early costs. */
+  price?: React.ReactNode;
   /** What going on is called, before and after the reason is asked for. */
   early: string;
   all: (reason: string) => void;
@@ -23,7 +26,7 @@ export function Held({
   return (
     <>
       <Notice mb="12px" data-testid="held-back">
-        <b>Held back.</b> {why}
+        <b>Held back.</b> {why} {price}
       </Notice>
       {asked ? (
         <Flex gap="10px" align="center" wrap="wrap">

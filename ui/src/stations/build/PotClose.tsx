@@ -104,6 +104,20 @@ export function PotFigures({ pot }: { pot: Schemas["BuildPot"] }) {
   );
 }
 
+/** What a pot says, beside the drawing of what it holds. */
+export function PotLine({ pot }: { pot: Schemas["BuildPot"] }) {
+  return (
+    <Box mb="14px">
+      <Box fontSize={{ base: "24px", md: "28px" }} fontWeight="700" lineHeight="1.1" data-testid="pot-left">
+        {pot.left}
+      </Box>
+      <Box color="muted">
+        {potWords(pot)}, on since {dayTime(pot.started_at)}
+      </Box>
+    </Box>
+  );
+}
+
 export function Why({ lines }: { lines: string[] }) {
   return (
     <details>

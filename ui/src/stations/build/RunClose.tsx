@@ -8,11 +8,13 @@ import { useInHand } from "../../app/Shell";
 import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { stateWords, whereNext } from "../../parts/copies";
 import { dayTime } from "../../parts/format";
+import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
-import { Coats } from "./Coats";
+import { Buildup } from "./Buildup";
+import { Coats, Price, useCoatPlans } from "./Coats";
 import { Held } from "./Held";
 import { HelpAlong } from "./HelpAlong";
-import { PotFigures, Why } from "./PotClose";
+import { PotFigures, PotLine, Why } from "./PotClose";
 
 type Stage = Schemas["BuildStage"];
 
@@ -51,7 +53,9 @@ export function RunClose({ code }: { code: string }) {
       <Flex gap="14px" align="center" mb="4px" wrap="wrap">
         <Tag code={r.code} />
         <Tag code={r.piece} to={`/piece/${r.piece}`} />
-        <b>{r.piece_name}</b>
+        <Box as="h1" fontSize="21px" fontWeight="700">
+          {r.piece_name}
+        </Box>
         <Box color="muted">
           {r.way_text}, by section §{r.section_number}
           {r.place && `, ${r.place}`}
@@ -70,16 +74,25 @@ export function RunClose({ code }: { code: string }) {
           </Link>
         ))}
       </Flex>
-      {pot && <PotFigures pot={pot} />}
-      {pot && !r.ended_at && <HelpAlong pot={pot} key={pot.id} />}
-      {r.ended_at ? (
-        <Box mt="14px" fontSize="18px">
-          This session is over, since {dayTime(r.ended_at)}.
+      {/* The layers are the work sheet; what waits in no layer stands as its glass. */}
+      <Grid templateColumns={columns("minmax(0,1.6fr) minmax(380px,1fr)")} gap={{ base: "20px", lg: "44px" }} alignItems="start">
+        <Box>{pot && pot.kind !== "dry" ? <PotFigures pot={pot} /> : <Buildup run={r.code} />}</Box>
+        <Box>
+          {pot?.kind === "dry" && <PotLine pot={pot} />}
+          {r.ended_at ? (
+            <Box fontSize="18px">This session is over, since {dayTime(r.ended_at)}.</Box>
+          ) : next ? (
+            <Next run={r} stage={next} key={next.seq} />
+          ) : (
+            pot && <Last pot={pot} />
+          )}
+          {pot && !r.ended_at && <HelpAlong pot={pot} key={pot.id} />}
         </Box>
-      ) : next ? (
-        <Next run={r} stage={next} key={next.seq} />
-      ) : (
-        pot && <Last pot={pot} />
+      </Grid>
+      {pot && pot.kind !== "dry" && (
+        <Box mt="24px" maxW="760px">
+          <Buildup run={r.code} />
+        </Box>
       )}
       <Box mt="20px" maxW="760px">
         <Heading aside={`${r.stages.filter((s) => s.done_at).length} of ${r.stages.length} done`}>Stages</Heading>
@@ -133,27 +146,23 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
   );
   const more = useAct(() => ask(api.POST("/api/runs/{code}/coats", { params: { path: { code: run.code } } })));
   const coated = run.stages.some((s) => s.done_at && s.coat);
+  const plans = useCoatPlans(run.code, !!stage.coat && coated);
+  const takes = (stage.grams ?? 0) * run.copies.filter((c) => c.state === "making").length;
+  const atField = done.problem?.field === "lot" || done.problem?.field === "note";
   return (
-    <Box mt="16px" maxW="640px">
-      <Box fontSize="20px" fontWeight="600" mb="8px" data-testid="next-stage">
+    <Box maxW="640px">
+      <Box fontSize="17px" fontWeight="600" mb="8px" lineHeight="1.25" data-testid="next-stage">
         {stage.text}
       </Box>
-      <Grid templateColumns={{ base: "1fr", md: "1fr 1.6fr" }} gap="10px" mb="12px">
-        {stage.material && (
-          <Entry
-            label="Lot, if not the first to expire"
-            name="lot"
-            value={lot}
-            set={setLot}
-            problem={done.problem}
-            hint={`takes about ${((stage.grams ?? 0) * run.copies.filter((c) => c.state === "making").length).toFixed(1)} g`}
-          />
-        )}
-        <Entry label="Note" name="note" value={note} set={setNote} problem={done.problem} />
-      </Grid>
-      {!!stage.coat && coated && <Coats run={run.code} held={!!run.held_back} />}
+      <Coats plans={plans} />
       {run.held_back ? (
-        <Held why={run.held_back} early={stage.coat ? "Coat it" : "Go on"} all={(reason) => void done.run(reason)} busy={done.busy} />
+        <Held
+          why={run.held_back}
+          price={<Price plans={plans} />}
+          early={stage.coat ? "Coat it" : "Go on"}
+          all={(reason) => void done.run(reason)}
+          busy={done.busy}
+        />
       ) : (
         <Flex gap="12px" wrap="wrap" align="center">
           <Go big act={() => void done.run()} disabled={done.busy}>
@@ -169,6 +178,13 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
       <Box mt="10px">
         <Refusal problem={done.problem ?? more.problem} />
       </Box>
+      <details open={atField || undefined}>
+        <summary>{stage.material ? `Another lot, or a note: it takes about ${takes.toFixed(1)} g of the first to expire` : "A note"}</summary>
+        <Grid templateColumns={{ base: "1fr", md: "1fr 1.2fr" }} gap="10px" my="8px">
+          {stage.material && <Entry label="Lot" name="lot" value={lot} set={setLot} problem={done.problem} placeholder="first to expire" />}
+          <Entry label="Note" name="note" value={note} set={setNote} problem={done.problem} />
+        </Grid>
+      </details>
     </Box>
   );
 }

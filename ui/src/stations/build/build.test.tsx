@@ -4,6 +4,7 @@ import type { Schemas } from "../../app/api";
 import { FakeServer, No } from "../../fakeServer";
 import { showAt } from "../../testing";
 import Build from "./Build";
+import { heights } from "./Buildup";
 import { doneWords } from "./RunClose";
 
 vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
@@ -83,21 +84,76 @@ const copy: Schemas["BuildCopy"] = {
 let server: FakeServer;
 let pots: Schemas["BuildPot"][];
 let current: Schemas["BuildRun"];
+let bands: Schemas["BuildBand"][];
 
 beforeEach(() => {
   pots = [pot()];
   current = run();
+  bands = [];
   server = new FakeServer()
     .get("/api/pots", () => ({ pots, room: { temp_c: 21, rh: 0.5 }, room_measured: true, room_typed: false }))
     .get("/api/copies", [copy])
     .get("/api/runs", () => [current])
     .get("/api/runs/{code}", () => current)
     .get("/api/pieces", [])
+    .get("/api/clock", { now: "2026-01-12T09:10:00Z" } as never)
+    .get("/api/runs/{code}/buildup", () => ({ on: "mould, gypsum", on_family: "gypsum", bands }))
+    .get("/api/runs/{code}/coats", { coats: 0, plans: [] })
     .install();
 });
 afterEach(() => {
   cleanup();
   vi.unstubAllGlobals();
+});
+
+describe("the work sheet", () => {
+  const band = (seq: number, more: Partial<Schemas["BuildBand"]> = {}): Schemas["BuildBand"] => ({
+    seq,
+    layer: "shell",
+    name: "Latex",
+    family: "latex",
+    coat: seq,
+    of: 3,
+    zones: [],
+    state: "planned",
+    high_mm: 0.3,
+    from: [],
+    water: 0,
+    ...more,
+  });
+  const on = { on_at: "2026-01-12T08:30:00Z", by: "Ivo Brack", from: ["25-012"] };
+
+  it("stands from the innermost up, with the water of each coat and where it is shut in", async () => {
+    bands = [
+      band(1, { ...on, state: "drying", water: 0.4, dry_at: "2026-01-12T12:30:00Z", band_s: 1800, trapped: "Coat 1 still holds 40 %." }),
+      band(2, { ...on, state: "wet", water: 0.9, below: "coat 1 with 60 % of its water", zones: ["brow"] }),
+      band(3),
+    ];
+    showAt("/build", <Build />);
+    const sheet = await screen.findByTestId("buildup");
+    expect([...sheet.querySelectorAll("[data-band]")].map((b) => b.getAttribute("data-band"))).toEqual(["3", "2", "1"]);
+    const [third, second, first] = sheet.querySelectorAll<HTMLElement>("[data-band]");
+    expect(third.textContent).toContain("planned, 0.3 mm");
+    expect(second.textContent).toContain("brow only");
+    expect(second.textContent).toContain("wet, not dry in sixty days");
+    expect(second.textContent).toContain("on coat 1 with 60 % of its water · 25-012");
+    await waitFor(() => expect(first.textContent).toMatch(/40 % of its water, dry \d\d:30 ± 30 min/));
+    expect(sheet.textContent).toContain("1 · mind. Coat 1 still holds 40 %.");
+    expect(sheet.textContent).toContain("mould, gypsum");
+    const tide = first.querySelectorAll("rect")[1];
+    expect(Number(tide.getAttribute("height")) / Number(first.querySelector("rect")?.getAttribute("height"))).toBeCloseTo(0.4, 2);
+  });
+  it("draws a band as high as it goes on, none too low to be read", () => {
+    const high = heights([{ high_mm: 0.3 }, { high_mm: 0.6 }, { high_mm: 0.001 }]);
+    expect(high[1]).toBeGreaterThanOrEqual(high[0]);
+    expect(high[2]).toBeGreaterThan(30);
+    expect(heights([{ high_mm: 0 }])).toHaveLength(1);
+  });
+  it("takes no room where nothing stands in layers", async () => {
+    showAt("/build", <Build />);
+    await screen.findByTestId("next-stage");
+    expect(screen.queryByTestId("buildup")).toBeNull();
+  });
 });
 
 describe("what a coat put on too early costs", () => {
@@ -124,8 +180,8 @@ describe("what a coat put on too early costs", () => {
     const price = await screen.findByTestId("coat-price");
     expect(price.textContent).toMatch(/Not before 09:05.*dry at 17:20 instead of 11:20/);
     expect(price.textContent).toContain("holds its water 2 h longer");
-    expect(price.textContent).toContain("2 coats to come, each way");
-    expect(price.textContent).toContain("not in sixty days");
+    expect(screen.getByTestId("coat-plans").textContent).toContain("2 coats to come");
+    expect(screen.getByTestId("coat-plans").textContent).toContain("not in sixty days");
   });
 
   it("is not claimed where waiting wins nothing, nor are one coat's ways told twice", async () => {
@@ -142,14 +198,14 @@ describe("what a coat put on too early costs", () => {
     showAt("/build", <Build />);
     const price = await screen.findByTestId("coat-price");
     expect(price.textContent).toContain("it dries no later");
-    expect(price.textContent).not.toContain("wet on wet");
+    expect(screen.getByTestId("coat-plans").textContent).not.toContain("wet on wet");
   });
 
   it("takes no room where no coat is to come on another", async () => {
     server.get("/api/runs/{code}/coats", { coats: 0, plans: [] });
     showAt("/build", <Build />);
     await screen.findByTestId("next-stage");
-    expect(screen.queryByTestId("coat-price")).toBeNull();
+    expect(screen.queryByTestId("coat-plans")).toBeNull();
   });
 });
 
@@ -253,7 +309,7 @@ describe("a session close up", () => {
   it("shows the server's no at the lot, and keeps what was typed", async () => {
     server.post("/api/runs/{code}/stages/{seq}", () => new No(422, "lot_refused", "lot", "Lot 25-012 may not be used: recalled."));
     showAt("/build", <Build />);
-    const lot = await screen.findByLabelText("Lot, if not the first to expire");
+    const lot = await screen.findByLabelText("Lot");
     fireEvent.change(lot, { target: { value: "25-012" } });
     fireEvent.click(screen.getByText("Coat 2 is on"));
     expect(await screen.findByText("Lot 25-012 may not be used: recalled.")).toBeTruthy();
