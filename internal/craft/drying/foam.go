@@ -68,6 +68,29 @@ func (p Place) Foam(w Washed) (WashedCourse, error) {
 	return out, nil
 }
 
+// Stay is a time in one place, s.
+type Stay struct {
+	Place
+	S float64
+}
+
+// WashedAlong is how far washed foam is after its stays, 0 to 1 and more, and how long it
+// still takes in the last place, s: each place takes its share of what it would take
+// alone. Refusals as of Foam.
+func WashedAlong(w Washed, stays []Stay) (far, leftS float64, err error) {
+	for i, stay := range stays {
+		c, err := stay.Foam(w)
+		if err != nil {
+			return 0, 0, err
+		}
+		far += stay.S / c.DryS
+		if i == len(stays)-1 {
+			leftS = math.Max(0, 1-far) * c.DryS
+		}
+	}
+	return far, leftS, nil
+}
+
 // front is the evaporation at a front z m deep in dry foam, kg/(m² s): heat that
 // reaches it and vapour that leaves it in balance, by halving.
 func (p Place) front(z float64) float64 {

@@ -36,3 +36,25 @@ func TestThickerFoamNeverTakesLess(t *testing.T) {
 		assert.Greater(t, c.DryS, 2*a.DryS, "from one face it dries more than twice as long")
 	})
 }
+
+// Half of its time in each of two places is the whole of it, and no place takes it back.
+func TestWashedFoamDriesAlongItsPlaces(t *testing.T) {
+	w := UsualWash(0.008)
+	still, fan := StillRoom(20, 0.55), PlaceIn("fan", "form", 20, 0.55)
+	a, err := still.Foam(w)
+	require.NoError(t, err)
+	b, err := fan.Foam(w)
+	require.NoError(t, err)
+	far, left, err := WashedAlong(w, []Stay{{still, a.DryS / 2}, {fan, b.DryS / 4}})
+	require.NoError(t, err)
+	assert.InDelta(t, 0.75, far, 1e-9)
+	assert.InDelta(t, b.DryS/4, left, 1e-6)
+	far, left, err = WashedAlong(w, []Stay{{fan, 2 * b.DryS}})
+	require.NoError(t, err)
+	assert.InDelta(t, 2, far, 1e-9)
+	assert.Zero(t, left)
+	damp := StillRoom(20, 0.55)
+	damp.RH = 1.2
+	_, _, err = WashedAlong(w, []Stay{{damp, 60}})
+	assert.Error(t, err)
+}

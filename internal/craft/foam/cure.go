@@ -49,93 +49,210 @@ type Baked struct {
 
 const cureRefC = 90.0
 
-// Cure follows a bake to where the mould may be opened. Refuses contradiction at reach_c
-// where the oven never brings it there.
-func (b Bake) Cure() (Baked, error) {
-	out := Baked{Warnings: []string{}}
-	if b.ReachC >= b.OvenC {
-		return out, refusal.New(refusal.Contradiction, "reach_c", "The oven is not that warm.")
-	}
-	thick := math.Max(b.WallAM, b.WallBM)
-	open := gypsum.Open(b.Mould, thick, b.RoomC, b.OpeningH, b.Safety)
-	out.Allowed, out.OpenBelow = open.Allowed, open.BelowC
-	wall := heat.Stuffs[b.Mould].Wet(b.Damp)
-	run := heat.New([]heat.Slab{{Stuff: wall, ThicknessM: b.WallAM, InitC: b.RoomC},
-		{Stuff: heat.Stuffs["wet_foam"], ThicknessM: b.FoamM, InitC: b.RoomC}, {Stuff: wall, ThicknessM: b.WallBM, InitC: b.RoomC}},
-		heat.Steady(b.H, b.OvenC), heat.Steady(b.H, b.OvenC))
-	index := 0.0
-	off := b.OffS
-	stop := b.HorizonS
-	if off > 0 {
-		stop = math.Min(stop, off)
-	}
-	grow := func(s heat.Step) (before float64) {
-		from, _, to, _ := s.Slab(1)
-		before = index
-		index += (s.ToS - s.FromS) / b.CureRefS * (b.rate(from) + 4*b.rate((from+to)/2) + b.rate(to)) / 6
-		if at, passed := s.Crossing(from, to, b.ReachC); passed && out.ReachS == nil {
-			out.ReachS = &at
-		}
-		if index >= 1 && out.CureS == nil {
-			at := s.FromS + (s.ToS-s.FromS)*(1-before)/(index-before)
-			out.CureS = &at
-		}
-		return before
-	}
-	for run.T < stop && (off > 0 || out.CureS == nil) {
-		s := run.Advance(stop)
-		before := grow(s)
-		if off == 0 && out.CureS != nil && s.ToS > *out.CureS {
-			// The oven goes off within this step: it is taken back and ends there.
-			run.T, run.C, index = s.FromS, s.Before, before
-			for run.T < *out.CureS {
-				run.Advance(*out.CureS)
-			}
-			index = 1
-		}
-	}
-	if off > 0 || out.CureS != nil {
-		at := run.T
-		out.OffS = &at
-	}
-	out.IndexOff = index
-	out.ColdestOff, _, _ = run.Slab(1)
-	if out.OffS != nil {
-		b.cool(run, &out, grow)
-	}
-	out.IndexEnd = index
-	b.warn(&out)
-	return out, nil
+// baking is a bake on its way: the slabs of wall, foam and wall, and how far the foam is.
+type baking struct {
+	Bake
+	run   *heat.Run
+	out   *Baked
+	index float64
 }
 
-// cool follows it from the oven's being off to where the mould may be opened.
-func (b Bake) cool(run *heat.Run, out *Baked, grow func(heat.Step) float64) {
-	at := run.T
-	face := heat.Face{H: b.H, Air: func(t float64) float64 { return b.RoomC + (b.OvenC-b.RoomC)*math.Exp(-(t-at)/b.TauS) }}
-	if b.OnBench {
-		face = heat.Steady(10, b.RoomC)
+func (b Bake) begin(air heat.Face) (*baking, error) {
+	out := &Baked{Warnings: []string{}}
+	if b.ReachC >= b.OvenC {
+		return &baking{out: out}, refusal.New(refusal.Contradiction, "reach_c", "The oven is not that warm.")
 	}
-	run.Change(face, face)
-	hottest := func() float64 {
-		_, a, _ := run.Slab(0)
-		_, c, _ := run.Slab(2)
-		return math.Max(a, c)
+	open := gypsum.Open(b.Mould, math.Max(b.WallAM, b.WallBM), b.RoomC, b.OpeningH, b.Safety)
+	out.Allowed, out.OpenBelow = open.Allowed, open.BelowC
+	wall := heat.Stuffs[b.Mould].Wet(b.Damp)
+	return &baking{Bake: b, out: out, run: heat.New([]heat.Slab{{Stuff: wall, ThicknessM: b.WallAM, InitC: b.RoomC},
+		{Stuff: heat.Stuffs["wet_foam"], ThicknessM: b.FoamM, InitC: b.RoomC}, {Stuff: wall, ThicknessM: b.WallBM, InitC: b.RoomC}},
+		air, air)}, nil
+}
+
+// grow cures the foam over a step, by Simpson's rule at its coldest, and gives how far it
+// was before.
+func (g *baking) grow(s heat.Step) (before float64) {
+	from, _, to, _ := s.Slab(1)
+	before = g.index
+	g.index += (s.ToS - s.FromS) / g.CureRefS * (g.rate(from) + 4*g.rate((from+to)/2) + g.rate(to)) / 6
+	if at, passed := s.Crossing(from, to, g.ReachC); passed && g.out.ReachS == nil {
+		g.out.ReachS = &at
 	}
-	for before := hottest(); run.T < at+b.HorizonS; {
-		if before <= out.OpenBelow {
-			now := run.T
-			out.OpenS = &now
+	if g.index >= 1 && g.out.CureS == nil {
+		at := s.FromS + (s.ToS-s.FromS)*(1-before)/(g.index-before)
+		g.out.CureS = &at
+	}
+	return before
+}
+
+// heated goes on in the warm oven to stop, or, where untilCured, to where the foam is
+// cured if that is sooner.
+func (g *baking) heated(stop float64, untilCured bool) {
+	for g.run.T < stop && !(untilCured && g.out.CureS != nil) {
+		s := g.run.Advance(stop)
+		before := g.grow(s)
+		if untilCured && g.out.CureS != nil && s.ToS > *g.out.CureS {
+			// The oven goes off within this step: it is taken back and ends there.
+			g.run.T, g.run.C, g.index = s.FromS, s.Before, before
+			for g.run.T < *g.out.CureS {
+				g.run.Advance(*g.out.CureS)
+			}
+			g.index = 1
+		}
+	}
+}
+
+// isOff notes that the oven is off now.
+func (g *baking) isOff() {
+	at := g.run.T
+	g.out.OffS, g.out.IndexOff = &at, g.index
+	g.out.ColdestOff, _, _ = g.run.Slab(1)
+}
+
+// hottestWall is what the mould's walls are at their hottest, °C.
+func (g *baking) hottestWall() float64 {
+	_, a, _ := g.run.Slab(0)
+	_, c, _ := g.run.Slab(2)
+	return math.Max(a, c)
+}
+
+// cools follows it to where the mould may be opened, at most to stop.
+func (g *baking) cools(stop float64) {
+	for before := g.hottestWall(); ; {
+		if before <= g.out.OpenBelow && g.out.OpenS == nil {
+			now := g.run.T
+			g.out.OpenS = &now
+		}
+		if g.out.OpenS != nil || g.run.T >= stop {
 			return
 		}
-		s := run.Advance(at + b.HorizonS)
-		grow(s)
-		after := hottest()
-		if opens, passed := s.Crossing(before, after, out.OpenBelow); passed {
-			out.OpenS = &opens
-			return
+		s := g.run.Advance(stop)
+		g.grow(s)
+		after := g.hottestWall()
+		if opens, passed := s.Crossing(before, after, g.out.OpenBelow); passed {
+			g.out.OpenS = &opens
 		}
 		before = after
 	}
+}
+
+func (g *baking) end() Baked {
+	g.out.IndexEnd = g.index
+	g.warn(g.out)
+	return *g.out
+}
+
+// Cure follows a bake to where the mould may be opened. Refuses contradiction at reach_c
+// where the oven never brings it there.
+func (b Bake) Cure() (Baked, error) {
+	g, err := b.begin(heat.Steady(b.H, b.OvenC))
+	if err != nil {
+		return *g.out, err
+	}
+	if b.OffS > 0 {
+		g.heated(math.Min(b.HorizonS, b.OffS), false)
+	} else {
+		g.heated(b.HorizonS, true)
+	}
+	if b.OffS > 0 || g.out.CureS != nil {
+		g.isOff()
+		face := heat.Steady(10, b.RoomC)
+		if at := g.run.T; !b.OnBench {
+			face = heat.Face{H: b.H, Air: func(t float64) float64 { return b.cooling(t-at, b.OvenC) }}
+		}
+		g.run.Change(face, face)
+		g.cools(g.run.T + b.HorizonS)
+	} else {
+		g.out.IndexOff = g.index
+		g.out.ColdestOff, _, _ = g.run.Slab(1)
+	}
+	return g.end(), nil
+}
+
+// cooling is the air of the shut oven so long after it was so warm and off, °C.
+func (b Bake) cooling(since, fromC float64) float64 {
+	return b.RoomC + (fromC-b.RoomC)*math.Exp(-since/b.TauS)
+}
+
+// Far is how far a bake is at the last reading of its oven.
+type Far struct {
+	ColdestC float64 // of the foam
+	WallC    float64 // the hottest of the mould
+	Index    float64 // 1 is cured
+	OverS    *float64
+}
+
+// overCured is the index from which the foam is over-cured.
+const overCured = 2.5
+
+// bendK is how far from a straight line a probe's reading may lie and be left out, K.
+const bendK = 0.4
+
+// Along follows a bake along what its oven's probe showed since its door was closed,
+// [s, °C] rising from 0 on, and on from there: as warm as it was last until the foam is
+// cured, then off; or off since offS. Far.OverS is when the foam is over-cured if the
+// oven is left as it is, s. Refuses contradiction at reach_c where the oven never was so
+// warm as to cure it, not_enough_data at log without a reading.
+func (b Bake) Along(log [][2]float64, offS *float64) (Baked, Far, error) {
+	if len(log) == 0 {
+		return Baked{}, Far{}, refusal.New(refusal.NotEnoughData, "log", "Nobody has read the oven.")
+	}
+	log = heat.Bends(log, bendK)
+	now, last := log[len(log)-1][0], log[len(log)-1][1]
+	for _, r := range log {
+		b.OvenC = math.Max(b.OvenC, r[1])
+	}
+	off := offS != nil // the air falls from the last reading on
+	from := now
+	face := heat.Face{H: b.H, Air: heat.Logged(log, func(since, lastC float64) float64 {
+		if off {
+			return b.cooling(math.Max(0, now+since-from), lastC)
+		}
+		return lastC
+	})}
+	g, err := b.begin(face)
+	if err != nil {
+		return *g.out, Far{}, err
+	}
+	stops := func(to float64, leg func(stop float64)) { // a probe's bends end a step
+		for _, r := range log {
+			if r[0] > g.run.T && r[0] < to {
+				leg(r[0])
+			}
+		}
+		leg(to)
+	}
+	warm := now
+	if off {
+		warm = math.Min(now, *offS)
+	}
+	stops(warm, func(stop float64) { g.heated(stop, false) })
+	if off {
+		g.isOff()
+		stops(now, g.cools)
+	}
+	far := Far{WallC: g.hottestWall(), Index: g.index}
+	far.ColdestC, _, _ = g.run.Slab(1)
+	if !off {
+		// An oven that does not get warm never cures it.
+		if b.rate(last)*b.HorizonS > b.CureRefS {
+			g.heated(math.Max(now, b.HorizonS), true)
+		}
+		if g.out.CureS == nil {
+			return g.end(), far, nil
+		}
+		// At the soonest: from where it is cured on all of it is as warm as the oven.
+		over := g.run.T + math.Max(0, overCured-g.index)*b.CureRefS/b.rate(last)
+		far.OverS = &over
+		g.isOff()
+		off, from = true, g.run.T
+		g.run.Change(face, face)
+	}
+	if g.out.OpenS == nil {
+		g.cools(g.run.T + b.HorizonS)
+	}
+	return g.end(), far, nil
 }
 
 // rate is how fast it cures at a temperature, to that at the reference.
@@ -153,7 +270,7 @@ func (b Bake) warn(out *Baked) {
 	if out.CureS == nil || out.OffS != nil && *out.CureS > *out.OffS+1 {
 		out.Warnings = append(out.Warnings, "under_cured")
 	}
-	if out.IndexEnd > 2.5 {
+	if out.IndexEnd > overCured {
 		out.Warnings = append(out.Warnings, "over_cured")
 	}
 	slices.Sort(out.Warnings)

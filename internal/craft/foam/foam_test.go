@@ -76,3 +76,61 @@ func TestABakeIsFollowedToItsOpening(t *testing.T) {
 	require.ErrorAs(t, err, &no)
 	assert.Equal(t, "reach_c", no.Field)
 }
+
+// A probe that shows a steady oven tells what the steady oven does, read now or later;
+// what it shows decides, not what was set.
+func TestABakeFollowsItsProbe(t *testing.T) {
+	b := UsualBake(0.03, 0.03, 0.008)
+	steady, err := b.Cure()
+	require.NoError(t, err)
+	minutes := func(n int, c func(s float64) float64) (log [][2]float64) {
+		for i := range n + 1 {
+			log = append(log, [2]float64{60 * float64(i), c(60 * float64(i))})
+		}
+		return log
+	}
+	at := func(c float64) func(float64) float64 { return func(float64) float64 { return c } }
+	for _, n := range []int{0, 30, 120} {
+		out, far, err := b.Along(minutes(n, at(95)), nil)
+		require.NoError(t, err)
+		assert.InDelta(t, *steady.CureS, *out.CureS, 2, "%d minutes on", n)
+		assert.InDelta(t, *steady.OpenS, *out.OpenS, 10, "%d minutes on", n)
+		require.NotNil(t, far.OverS)
+		assert.Greater(t, *far.OverS, *out.CureS)
+	}
+	before := -1.0
+	for _, n := range []int{10, 60, 180} {
+		_, far, err := b.Along(minutes(n, at(95)), nil)
+		require.NoError(t, err)
+		assert.Greater(t, far.Index, before, "it never goes back")
+		before = far.Index
+	}
+	cool, _, err := b.Along(minutes(60, at(88)), nil)
+	require.NoError(t, err)
+	assert.Greater(t, *cool.CureS, *steady.CureS)
+	cold, _, err := b.Along(minutes(60, at(22)), nil)
+	require.NoError(t, err)
+	assert.Nil(t, cold.CureS, "an oven that is cold cures nothing")
+	assert.Contains(t, cold.Warnings, "under_cured")
+	// Off after two hours, and the probe shows how it cools.
+	off := 7200.0
+	falling := minutes(240, func(s float64) float64 {
+		if s <= off {
+			return 95
+		}
+		return b.cooling(s-off, 95)
+	})
+	early, far, err := b.Along(falling, &off)
+	require.NoError(t, err)
+	assert.Contains(t, early.Warnings, "under_cured")
+	assert.InDelta(t, off, *early.OffS, 1)
+	assert.Nil(t, far.OverS)
+	b.OffS = off
+	told, err := b.Cure()
+	require.NoError(t, err)
+	assert.InDelta(t, told.IndexEnd, early.IndexEnd, 0.01, "a second way to the same course")
+	require.NotNil(t, early.OpenS)
+	assert.InDelta(t, *told.OpenS, *early.OpenS, 60)
+	_, _, err = b.Along(nil, nil)
+	assert.Error(t, err)
+}

@@ -16,6 +16,8 @@ type Pour struct {
 	Mould                    string
 	WallM, AirC, MouldC, H   float64
 	MeltC, SetC, DemouldTopC float64
+	// Log is the air that it stood in since, [s, °C] rising from 0 on; AirC holds after it.
+	Log [][2]float64
 }
 
 // NoMould is gelatin that is poured out free.
@@ -50,7 +52,15 @@ func (r Recipe) Cool(p Pour) (Cooling, error) {
 		slabs, watch = []heat.Slab{side, body, side}, 1
 	}
 	face := heat.Steady(p.H, p.AirC)
-	followed := heat.New(slabs, face, face).Follow(watch, []heat.Target{{TempC: out.SetC}, {TempC: out.DemouldC}}, nil, nil,
+	var bends []float64
+	if len(p.Log) > 0 {
+		log := heat.Bends(p.Log, 0.3)
+		face = heat.Face{H: p.H, Air: heat.Logged(log, func(float64, float64) float64 { return p.AirC })}
+		for _, r := range log {
+			bends = append(bends, r[0])
+		}
+	}
+	followed := heat.New(slabs, face, face).Follow(watch, []heat.Target{{TempC: out.SetC}, {TempC: out.DemouldC}}, nil, bends,
 		coolsFor)
 	out.SetS, out.DemouldS = followed.TargetS[0], followed.TargetS[1]
 	return out, nil

@@ -97,3 +97,21 @@ func TestAPieceShrinksInDryAir(t *testing.T) {
 	assert.InEpsilon(t, 4, a.Shrink(0.4, 0.006, 2, 21).T90S/a.Shrink(0.4, 0.003, 2, 21).T90S, 1e-9)
 	assert.InEpsilon(t, 4, a.Shrink(0.4, 0.006, 1, 21).T90S/a.Shrink(0.4, 0.006, 2, 21).T90S, 1e-9)
 }
+
+// It cools along the air that it stood in: the same air said by a log is the same course,
+// and a while in the cold brings it out sooner.
+func TestAPourCoolsAlongItsLog(t *testing.T) {
+	a := Recipe{Gelatin: 0.10, Glycerin: 0.20, Sorbitol: 0.14, Water: 0.12}
+	p := Pour{ThicknessM: 0.008, PourC: 60, Mould: "plaster", WallM: 0.02, AirC: 20, MouldC: 20, H: 8}
+	plain, err := a.Cool(p)
+	require.NoError(t, err)
+	p.Log = [][2]float64{{0, 20}, {600, 20.1}, {1200, 20}}
+	same, err := a.Cool(p)
+	require.NoError(t, err)
+	assert.InEpsilon(t, *plain.DemouldS, *same.DemouldS, 0.002)
+	p.Log, p.AirC = [][2]float64{{0, 20}, {900, 20}, {901, 5}, {1800, 5}}, 5
+	cold, err := a.Cool(p)
+	require.NoError(t, err)
+	assert.Less(t, *cold.DemouldS, *plain.DemouldS)
+	assert.Greater(t, *cold.DemouldS, 900.0)
+}

@@ -50,7 +50,7 @@ func TestTheWorkSheetShowsTheWaterOfEachCoat(t *testing.T) {
 	coats, _ = builtUp(b, r.Code)
 	assert.Regexp(t, `coat 1 with \d+ % of its water`, coats[1].Below)
 	below := coats[1].Below
-	assert.Equal(t, "Ivo Brack", coats[1].By)
+	assert.Equal(t, "ivo", coats[1].By)
 	require.NotNil(t, coats[0].DryAt)
 	b.Clock.Set(b.Clock.Now().Add(20 * time.Hour))
 	coats, _ = builtUp(b, r.Code)
