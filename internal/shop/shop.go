@@ -112,7 +112,10 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		_, err := journal.Add(ctx, tx, journal.Entry{At: now.Now(), Kind: "account", Code: login, Act: act})
 		return err
 	}
-	air := &build.Air{DB: db, Clock: now, Sensor: sensor}
+	air := &build.Air{DB: db, Clock: now, Sensor: sensor, Probe: device.NoProbe{}}
+	if c.Demo {
+		air.Probe = device.SimulatedProbe{}
+	}
 	s.Productions = &production.Service{DB: db, Clock: now, Live: s.Live}
 	s.People = &people.Service{DB: db, Clock: now, Live: s.Live, Forms: &people.Forms{}}
 	s.Pieces = &piece.Service{DB: db, Clock: now, Live: s.Live, Air: air, People: s.People, Productions: s.Productions, Documents: &document.Service{DB: db, Clock: now},

@@ -194,6 +194,10 @@ func Stages(s section.Section, shelf material.Shelf, r section.Result) []Stage {
 	return out
 }
 
+// usualGelS is about how long foam takes to gel after its gelling agent, s; its own clock
+// in the mix tells.
+const usualGelS = 900
+
 // filled is 1 for what fills a mould, 0 for what lines it before.
 func filled(l section.Layer) int {
 	if l.Kind.Is() == section.Body || l.Kind == section.Latex {
@@ -249,8 +253,8 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		base.Act, base.Text = "pour", p.Name+": mix, pour at once and close; it rises."
 	case l.Kind == section.Foam:
 		whip := base
-		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, add the gelling agent, fill.", NoWait, 0
-		bake := Stage{Act: "bake", Text: "Gel, bake, and cool in the closed oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}
+		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, add the gelling agent, fill and close.", Set, usualGelS
+		bake := Stage{Act: "bake", Text: "Gelled: into the oven, bake, and let it cool in the shut oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}
 		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.", Layer: l.ID, Waits: Set, WaitS: of.WashedS}
 		return []Stage{whip, bake, wash}
 	case l.Kind == section.Gelatin && way == Melt, l.Kind == section.Wax && way == Melt:

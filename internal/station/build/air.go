@@ -27,6 +27,8 @@ type Air struct {
 	DB     *database.DB
 	Clock  clock.Clock
 	Sensor device.RoomSensor
+	// Probe reads the places; nil where there is none.
+	Probe device.PlaceProbe
 
 	mu   sync.Mutex
 	last time.Time // newest minute known to be recorded
@@ -53,6 +55,9 @@ func (a *Air) CatchUp(ctx context.Context) error {
 	}
 	if from.After(now) {
 		return nil
+	}
+	if err := a.catchUpPlaces(ctx, now); err != nil {
+		return err
 	}
 	readings := a.Sensor.Between(from, now)
 	for len(readings) > 0 {
@@ -109,6 +114,16 @@ type reading struct {
 	RH    float64   `db:"rh"`
 	// Source is sensor or typed.
 	Source string `db:"source"`
+	// InC is how warm the box or oven is that a pot stands in, °C; 0 outside of any.
+	InC float64 `db:"-"`
+}
+
+// around is the temperature of the air round a pot, °C.
+func (r reading) around() float64 {
+	if r.InC > 0 {
+		return r.InC
+	}
+	return r.TempC
 }
 
 // ready catches up with the sensor before the log is read. Inside an act it is

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/mouldmath"
@@ -236,8 +237,9 @@ type Pour struct {
 	Material string
 	Sheet    *material.CureSheet // nil for what does not cure by a sheet
 	Contact  time.Time
-	Moulds   []string // codes of the moulds poured, one copy each; empty codes allowed
-	Run      string   // a run whose next stage takes it; "" begins one
+	Gel      *cure.WorkingTime // of foam: when it gels, by its own clock; nil of anything else
+	Moulds   []string          // codes of the moulds poured, one copy each; empty codes allowed
+	Run      string            // a run whose next stage takes it; "" begins one
 }
 
 // mouldsUsed is what registered moulds are made of, as the rules call it; of one
@@ -328,7 +330,7 @@ func (s *Service) afterPour(ctx context.Context, tx database.Tx, p Pour, run run
 		return err
 	}
 	if st.Waits != making.NoWait {
-		return s.startStagePot(ctx, tx, p.Piece, r, r.Stages[at])
+		return s.startStagePot(ctx, tx, p.Piece, r, r.Stages[at], "", poured{&p.Contact, p.Gel})
 	}
 	if st.Ends || at == len(r.Stages)-1 {
 		return s.made(ctx, tx, run.id, nil, st.Text, nil)
@@ -365,7 +367,7 @@ func (s *Service) intoRun(ctx context.Context, tx database.Tx, p Pour) (string, 
 	if _, err := tx.ExecContext(ctx, `INSERT INTO run_mix (run_id, mix_id, role) VALUES (?,?,?)`, r.ID, p.MixID, role); err != nil {
 		return "", nil, fmt.Errorf("noting the mix: %w", err)
 	}
-	if err := s.done(ctx, tx, p.Piece, r, at, DoneStage{mix: p.MixCode}); err != nil {
+	if err := s.done(ctx, tx, p.Piece, r, at, DoneStage{mix: p.MixCode, from: poured{&p.Contact, p.Gel}}); err != nil {
 		return "", nil, err
 	}
 	codes := []string{}

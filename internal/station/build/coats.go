@@ -147,7 +147,7 @@ func (s *Service) dried(c course) (drying.Dried, error) {
 		// comes after it.
 		slices.SortStableFunc(blows, func(a, b airChange) int { return cmp.Compare(a.AtS, b.AtS) })
 		for _, at := range moments(blows, c.Rooms) {
-			place := section.DryPlace(presetAt(blows, at), c.Coats[0].Side, roomAt(c.Rooms, at))
+			place := dryIn(presetAt(blows, at), c.Coats[0].Side, roomAt(c.Rooms, at))
 			place.Km *= km(c.Times)
 			if n := len(in.Segments); n == 0 || in.Segments[n-1].Place != place {
 				in.Segments = append(in.Segments, drying.Segment{FromS: at, Place: place})
@@ -163,11 +163,25 @@ type spell struct {
 	FromS float64 `json:"from_s"`
 	TempC float64 `json:"temp_c"`
 	RH    float64 `json:"rh"`
+	InC   float64 `json:"in_c,omitempty"` // of the box or oven that the coats stand in
+}
+
+// dryIn is where coats dry: in the room under what is blown over them, or in a box, whose
+// own air moves.
+func dryIn(preset, side string, at spell) drying.Place {
+	if at.InC <= 0 {
+		return section.DryPlace(preset, side, section.Room{TempC: at.TempC, RH: at.RH})
+	}
+	p := section.DryPlace("cabinet", side, section.Room{TempC: at.TempC, RH: at.RH})
+	p.AirC = math.Max(at.TempC, at.InC)
+	p.BodyC = p.AirC
+	return p
 }
 
 // What makes the room another one, and how many spells are followed at most: a log by the
 // minute says no more than that about what dries over hours.
 const (
+	otherInC   = 4.0
 	otherC     = 0.75
 	otherRH    = 0.03
 	mostSpells = 40
@@ -177,13 +191,13 @@ const (
 // degree and a percent. Without any reading it is the reference room.
 func spells(log []reading, begun, now time.Time) []spell {
 	if len(log) == 0 {
-		return []spell{{0, Reference.TempC, Reference.RH}}
+		return []spell{{0, Reference.TempC, Reference.RH, 0}}
 	}
 	for width := 1.0; ; width *= 2 {
 		var out []spell
 		from := 0
 		for i := range log {
-			next := i+1 == len(log) || math.Abs(log[i+1].TempC-log[from].TempC) >= width*otherC || math.Abs(log[i+1].RH-log[from].RH) >= width*otherRH
+			next := i+1 == len(log) || log[i+1].unlike(log[from], width)
 			if !next {
 				continue
 			}
@@ -195,8 +209,8 @@ func spells(log []reading, begun, now time.Time) []spell {
 				end = log[i+1].At
 			}
 			if end.After(start) || i+1 == len(log) {
-				temp, rh := meanOf(log[from:i+1], start, math.Max(1, end.Sub(start).Seconds()))
-				out = append(out, spell{math.Max(0, start.Sub(begun).Seconds()), math.Round(temp*10) / 10, math.Round(rh*100) / 100})
+				temp, rh, in := meanOf(log[from:i+1], start, math.Max(1, end.Sub(start).Seconds()))
+				out = append(out, spell{math.Max(0, start.Sub(begun).Seconds()), math.Round(temp*10) / 10, math.Round(rh*100) / 100, math.Round(in)})
 			}
 			from = i + 1
 		}
@@ -204,6 +218,12 @@ func spells(log []reading, begun, now time.Time) []spell {
 			return out
 		}
 	}
+}
+
+// unlike says whether a reading is of other air than one before it; width makes it harder.
+func (r reading) unlike(before reading, width float64) bool {
+	return (r.InC > 0) != (before.InC > 0) || math.Abs(r.InC-before.InC) >= width*otherInC ||
+		math.Abs(r.TempC-before.TempC) >= width*otherC || math.Abs(r.RH-before.RH) >= width*otherRH
 }
 
 // moments are when the air over coats changes, by somebody's hand or with the room.
@@ -229,14 +249,14 @@ func presetAt(blows []airChange, at float64) string {
 	return out
 }
 
-func roomAt(rooms []spell, at float64) section.Room {
+func roomAt(rooms []spell, at float64) spell {
 	out := rooms[0]
 	for _, r := range rooms {
 		if r.FromS <= at {
 			out = r
 		}
 	}
-	return section.Room{TempC: out.TempC, RH: out.RH}
+	return out
 }
 
 // usualWallM is how thick a plaster mould's wall is where nobody says, m.

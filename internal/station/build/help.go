@@ -75,6 +75,7 @@ type stand struct {
 	elapsed float64   // since then, s
 	rooms   []spell   // the room since then
 	piece   piece.Piece
+	in      *move // where it stands; nil for the room
 }
 
 func (s *Service) stand(ctx context.Context, db database.Reader, row potRow) (stand, error) {
@@ -92,6 +93,14 @@ func (s *Service) stand(ctx context.Context, db database.Reader, row potRow) (st
 	if err != nil {
 		return st, err
 	}
+	stood, err := s.moves(ctx, db, row.ID)
+	if err != nil {
+		return st, err
+	}
+	if log, err = s.along(ctx, db, stood[row.ID], log, st.begun); err != nil {
+		return st, err
+	}
+	st.in = standsIn(stood[row.ID])
 	st.rooms = spells(log, st.begun, s.Clock.Now())
 	st.piece, err = piece.Find(ctx, db, row.Piece)
 	return st, err

@@ -10,6 +10,7 @@ import (
 
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/foam"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/quantity"
@@ -45,12 +46,23 @@ type Pot struct {
 	// HeldBack says why it may not be taken out yet; empty when it may.
 	HeldBack string `json:"held_back,omitempty"`
 	// Goes is true in the middle of a build: it is not taken out, Then follows.
-	Goes     bool     `json:"goes_on"`
-	Then     string   `json:"then,omitempty" doc:"the stage of its run that follows"`
-	RecoatS  float64  `json:"recoat_s,omitempty" doc:"until the next coat may go on"`
-	Observed string   `json:"observed,omitempty" doc:"stage that somebody saw"`
-	Warnings []string `json:"warnings"`
-	Why      []string `json:"why" doc:"what the figures were worked out from"`
+	Goes     bool    `json:"goes_on"`
+	Then     string  `json:"then,omitempty" doc:"the stage of its run that follows"`
+	RecoatS  float64 `json:"recoat_s,omitempty" doc:"until the next coat may go on"`
+	Observed string  `json:"observed,omitempty" doc:"stage that somebody saw"`
+	// Place is where it stands, by its code; empty for the room.
+	Place     string `json:"place,omitempty"`
+	PlaceName string `json:"place_name,omitempty"`
+	// ReadyAt is when it was ready, or will be.
+	ReadyAt *time.Time `json:"ready_at,omitempty"`
+	// TooLateAt is when its window shuts, and TooLate what happens then.
+	TooLateAt *time.Time `json:"too_late_at,omitempty"`
+	TooLate   string     `json:"too_late,omitempty"`
+	// AnsweredAt is when somebody took it in hand after it rang.
+	AnsweredAt *time.Time `json:"answered_at,omitempty"`
+	AnsweredBy string     `json:"answered_by,omitempty"`
+	Warnings   []string   `json:"warnings"`
+	Why        []string   `json:"why" doc:"what the figures were worked out from"`
 }
 
 // potModel is what a pot is computed from: a cure sheet, the coats that dry, or
@@ -65,6 +77,11 @@ type potModel struct {
 	Preset string         `json:"preset,omitempty"`
 	Side   string         `json:"side,omitempty"`
 	WaitS  float64        `json:"wait_s,omitempty"`
+	// What sets by an engine of its own.
+	Gel   *gelTime       `json:"gel,omitempty"`
+	Bake  *foam.Bake     `json:"bake,omitempty"`
+	Wash  *drying.Washed `json:"wash,omitempty"`
+	Chill *chill         `json:"chill,omitempty"`
 }
 
 type potRow struct {
@@ -85,6 +102,9 @@ type potRow struct {
 	Copy      *string    `db:"copy_code"`
 	MouldID   *uint64    `db:"mould_id"`
 	Next      *string    `db:"next_plan"`
+
+	AnsweredAt *time.Time `db:"answered_at"`
+	AnsweredBy *string    `db:"answered_name"`
 }
 
 // Moulds says how far a mould is that sets or dries; wired to the mould room.
@@ -117,17 +137,22 @@ func (s *Service) workMould(ctx context.Context, p Pot, row potRow) (Pot, error)
 	return p, nil
 }
 
-// work computes a pot from its model and the room's log.
+// work computes a pot from its model and the log of where it stood.
 func (s *Service) work(ctx context.Context, db database.Reader, row potRow) (Pot, error) {
-	log, err := s.Air.between(ctx, db, row.StartedAt)
+	room, err := s.Air.between(ctx, db, row.StartedAt)
 	if err != nil {
 		return Pot{}, err
 	}
-	return s.workOn(ctx, db, row, log)
+	stood, err := s.moves(ctx, db, row.ID)
+	if err != nil {
+		return Pot{}, err
+	}
+	return s.workOn(ctx, db, row, room, stood[row.ID])
 }
 
-// workOn computes a pot from a log that reaches back to the minute before it.
-func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, log []reading) (Pot, error) {
+// workOn computes a pot from the room's log, which reaches back to the minute before it,
+// and from where it stood.
+func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, room []reading, stood []move) (Pot, error) {
 	p := Pot{ID: row.ID, Label: row.Label, Piece: row.Piece, Kind: row.Kind, Family: row.Family, StartedAt: row.StartedAt, State: "running", Warnings: []string{}, Marks: []Mark{}}
 	if row.Copy != nil {
 		p.Copy = *row.Copy
@@ -135,8 +160,18 @@ func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, lo
 	if row.Run != nil {
 		p.Run = *row.Run
 	}
+	if row.AnsweredBy != nil {
+		p.AnsweredAt, p.AnsweredBy = row.AnsweredAt, *row.AnsweredBy
+	}
 	if row.MouldID != nil {
 		return s.workMould(ctx, p, row)
+	}
+	if in := standsIn(stood); in != nil {
+		p.Place, p.PlaceName = *in.Code, *in.Name
+	}
+	log, err := s.along(ctx, db, stood, room, row.StartedAt)
+	if err != nil {
+		return p, err
 	}
 	var next making.Stage
 	if row.Next != nil {
@@ -150,12 +185,11 @@ func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, lo
 		return p, fmt.Errorf("reading the pot's model: %w", err)
 	}
 	elapsed := math.Max(0, s.Clock.Now().Sub(row.StartedAt).Seconds())
-	var err error
 	switch making.Wait(row.Kind) {
 	case making.Dry:
-		p, err = s.dries(ctx, db, p, row, model, elapsed, log, next)
+		p, err = s.dries(ctx, db, p, row, model, elapsed, log, stood, next)
 	case making.Set:
-		p = sets(p, model.WaitS, elapsed)
+		p, err = s.sets(p, row, model, elapsed, log, stood)
 	default:
 		if model.CureSheet == nil {
 			return p, fmt.Errorf("the pot %s has no cure sheet", row.Label)
@@ -164,6 +198,10 @@ func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, lo
 	}
 	if next.Text != "" && !lifts(next.Act) {
 		p.Goes = true
+	}
+	if p.ReadyAt == nil {
+		at := s.Clock.Now().Add(time.Duration(p.LeftS * float64(time.Second)))
+		p.ReadyAt = &at
 	}
 	return p, err
 }
@@ -176,11 +214,11 @@ func temperatures(log []reading, start time.Time, elapsed float64) [][2]float64 
 	for _, r := range log {
 		at := math.Max(0, r.At.Sub(start).Seconds())
 		if n := len(pairs); n > 0 && at <= pairs[n-1][0] {
-			pairs[n-1][1] = r.TempC
+			pairs[n-1][1] = r.around()
 			continue
 		}
 		if at <= elapsed {
-			pairs = append(pairs, [2]float64{at, r.TempC})
+			pairs = append(pairs, [2]float64{at, r.around()})
 		}
 	}
 	if len(pairs) == 0 {
@@ -253,8 +291,7 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 // dries computes a pot of coats from the whole stack under and with its own: a coat that
 // went on too early holds the water of the ones below.
 func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potRow, model potModel, elapsed float64,
-	log []reading,
-	next making.Stage) (Pot, error) {
+	log []reading, stood []move, next making.Stage) (Pot, error) {
 	started := row.StartedAt
 	coats := model.coats()
 	if len(coats) == 0 {
@@ -265,6 +302,9 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	if own.AtS > 0 { // the coats below have stood in it for longer
 		var err error
 		if log, err = s.Air.between(ctx, db, begun); err != nil {
+			return p, err
+		}
+		if log, err = s.along(ctx, db, stood, log, begun); err != nil {
 			return p, err
 		}
 	}
@@ -369,7 +409,7 @@ func aged(log []reading, old time.Duration) string {
 
 // meanOf is the air of a log from the start of something for a time, each
 // reading for as long as it held.
-func meanOf(log []reading, started time.Time, elapsed float64) (tempC, rh float64) {
+func meanOf(log []reading, started time.Time, elapsed float64) (tempC, rh, inC float64) {
 	whole := 0.0
 	end := started.Add(time.Duration(elapsed * float64(time.Second)))
 	for i, r := range log {
@@ -384,28 +424,9 @@ func meanOf(log []reading, started time.Time, elapsed float64) (tempC, rh float6
 		if i == len(log)-1 {
 			held = math.Max(held, 1e-3)
 		}
-		tempC, rh, whole = tempC+held*r.TempC, rh+held*r.RH, whole+held
+		tempC, rh, inC, whole = tempC+held*r.TempC, rh+held*r.RH, inC+held*r.InC, whole+held
 	}
-	return tempC / whole, rh / whole
-}
-
-// The band of a time that the section gives without a model of its own.
-const setLow, setHigh = 0.7, 1.5
-
-// sets is a pot whose time the section gives: baking, chilling, setting.
-func sets(p Pot, waitS, elapsed float64) Pot {
-	waitS = math.Max(1, waitS)
-	p.Fill = math.Min(1, 0.9*elapsed/waitS)
-	p.LeftS, p.LowS, p.HighS = math.Max(0, waitS-elapsed), math.Max(0, setLow*waitS-elapsed), math.Max(0, setHigh*waitS-elapsed)
-	p.Marks = []Mark{{"set", "ready", 0.9, elapsed >= waitS}}
-	p.Why = []string{fmt.Sprintf("The section gives %s for this; band −30/+50 %%. Look and feel before you go on.", duration(waitS))}
-	if elapsed >= waitS {
-		p.State, p.Words, p.Left = "ready", "set", "go on"
-		return p
-	}
-	p.Words, p.Left = "setting", "ready in "+withBand(p.LeftS, p.LowS, p.HighS)
-	p.HeldBack = fmt.Sprintf("It is still setting; ready in about %s.", duration(p.LeftS))
-	return p
+	return tempC / whole, rh / whole, inC / whole
 }
 
 func duration(s float64) string { return quantity.FormatDuration(s) }

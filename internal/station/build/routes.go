@@ -84,11 +84,21 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {
-			Stage string `json:"stage" enum:"pot,gel,touch,dry" doc:"of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold"`
+			Stage string `json:"stage" enum:"pot,gel,touch,dry,gelled" doc:"gelled: foam that springs back; of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold"`
 		}
 	}) (Pot, error) {
 		return s.Observe(ctx, in.ID, in.Body.Stage)
 	})
+	web.Post(api, "/api/pots/{id}/place", "Put a pot into another place", web.Makers, func(ctx context.Context, in *struct {
+		web.ByID
+		Body Moved
+	}) (Pot, error) {
+		return s.MovePot(ctx, in.ID, in.Body)
+	})
+	web.Post(api, "/api/pots/{id}/answer", "Take a ringing pot in hand", web.Makers, func(ctx context.Context, in *web.ByID) (Pot, error) {
+		return s.Answer(ctx, in.ID)
+	})
+	registerPlaces(api, s)
 	var copies web.Shared[[]Copy]
 	web.Get(api, "/api/copies", "Copies of a piece, or those of all that need a hand and the newest others", web.Makers, func(ctx context.Context, in *struct {
 		Piece string `query:"piece"`
@@ -129,5 +139,35 @@ func Register(api huma.API, s *Service) {
 		})
 	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
 		return s.OneMoreCoat(ctx, in.Code)
+	})
+}
+
+func registerPlaces(api huma.API, s *Service) {
+	web.Get(api, "/api/places", "Racks, cold rooms, warm boxes and ovens with what they show and what stands in them", web.Makers,
+		func(ctx context.Context, _ *struct{}) ([]Place, error) { return s.Places(ctx) })
+	web.Post(api, "/api/places", "Write a place down", web.Skilled, func(ctx context.Context, in *struct{ Body NewPlace }) ([]Place, error) {
+		return s.AddPlace(ctx, in.Body)
+	})
+	web.Post(api, "/api/places/{code}/set", "Set a place to a temperature, or switch it off", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body Set
+	}) ([]Place, error) {
+		return s.SetPlace(ctx, in.Code, in.Body)
+	})
+	web.Post(api, "/api/places/{code}/rules", "Say whether a place may run alone, and whether a flame burns there", web.Skilled,
+		func(ctx context.Context, in *struct {
+			web.Coded
+			Body PlaceRules
+		}) ([]Place, error) {
+			return s.Rule(ctx, in.Code, in.Body)
+		})
+	web.Post(api, "/api/places/{code}/reading", "Write down what a place's own thermometer shows", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			TempC float64  `json:"temp_c" minimum:"-30" maximum:"300"`
+			RH    *float64 `json:"rh,omitempty" minimum:"0.02" maximum:"1" doc:"share"`
+		}
+	}) ([]Place, error) {
+		return s.ReadPlace(ctx, in.Code, in.Body.TempC, in.Body.RH)
 	})
 }

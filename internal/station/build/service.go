@@ -239,7 +239,10 @@ func (s *Service) Observe(ctx context.Context, id uint64, stage string) (Pot, er
 		if row.Kind == string(making.Dry) {
 			return s.observeDry(ctx, tx, row, stage)
 		}
-		if row.Kind != string(making.Cure) || signWords[stage] != "" {
+		if stage == gelled && row.Kind == string(making.Set) {
+			return s.observeGel(ctx, tx, row)
+		}
+		if row.Kind != string(making.Cure) || signWords[stage] != "" || stage == gelled {
 			return problem.Invalid("unknown_value", "stage", "This pot has no such stage.")
 		}
 		now := s.Clock.Now()

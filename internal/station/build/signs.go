@@ -173,6 +173,36 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 	return err
 }
 
+// observeGel notes that a foam gelled: it may go into the oven.
+func (s *Service) observeGel(ctx context.Context, tx database.Tx, row potRow) error {
+	var model potModel
+	if err := json.Unmarshal([]byte(row.Model), &model); err != nil {
+		return err
+	}
+	now := s.Clock.Now()
+	after := now.Sub(row.StartedAt).Seconds()
+	switch {
+	case model.Gel == nil:
+		return problem.Invalid("unknown_value", "stage", "This pot has no such stage.")
+	case after < 0.2*model.Gel.LowS:
+		return problem.Invalid("out_of_range", "stage", "The gelling agent went in %s ago; it gels after about %s. Press it again later.", duration(after), duration(model.Gel.GelS))
+	}
+	raw, err := json.Marshal(drySign{Stage: gelled, AtS: after, BookS: model.Gel.GelS})
+	if err != nil {
+		return err
+	}
+	kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, string(raw), row.ID))
+	if err != nil {
+		return err
+	}
+	if !kept {
+		return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen",
+		Words: "Gelled after " + duration(after) + ".", Data: raw})
+	return err
+}
+
 // onPot are the times of the coat i of a course on its own pot's clock, which began at
 // atS; what is not dry by the horizon is told as that.
 func onPot(d drying.Dried, i int, atS float64) drying.Estimate {

@@ -13,7 +13,7 @@ import (
 // and are close to every reading where there are few changes.
 func TestALogBecomesSpells(t *testing.T) {
 	begun := time.Date(2026, 1, 12, 8, 0, 0, 0, time.UTC)
-	assert.Equal(t, []spell{{0, Reference.TempC, Reference.RH}}, spells(nil, begun, begun.Add(time.Hour)))
+	assert.Equal(t, []spell{{0, Reference.TempC, Reference.RH, 0}}, spells(nil, begun, begun.Add(time.Hour)))
 	steady := []reading{}
 	for i := range 300 {
 		steady = append(steady, reading{At: begun.Add(time.Duration(i-1) * time.Minute), TempC: 20 + 0.1*float64(i%3), RH: 0.5})

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
@@ -26,7 +27,9 @@ type DoneStage struct {
 	Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
 	Place  string `json:"place,omitempty" maxLength:"80"`
 	Lot    string `json:"lot,omitempty" maxLength:"32" doc:"what was taken; empty: first expired first out"`
+	In     string `json:"in,omitempty" maxLength:"40" doc:"code of the place that it waits in; empty leaves it where it is"`
 	mix    string // poured from a mix, whose lots were drawn as it was weighed
+	from   poured
 }
 
 // Done says that a stage of a run is done: what it takes is drawn from its lot,
@@ -145,7 +148,7 @@ func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run
 		return err
 	}
 	if st.Waits != making.NoWait {
-		return s.startStagePot(ctx, tx, p, r, st)
+		return s.startStagePot(ctx, tx, p, r, st, in.In, in.from)
 	}
 	if st.Ends || at == len(r.Stages)-1 {
 		return s.made(ctx, tx, r.ID, nil, st.Text, nil)
@@ -207,7 +210,23 @@ func (r Run) subject() string {
 	return r.Code
 }
 
-func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Piece, r Run, st Stage) error {
+// poured is what a mix says of itself where it is poured: since when its clock runs, and
+// when it gels.
+type poured struct {
+	at  *time.Time
+	gel *cure.WorkingTime
+}
+
+// onlyOven is the shop's oven where it has just one; "" else.
+func (s *Service) onlyOven(ctx context.Context, db database.Reader) (string, error) {
+	var codes []string
+	if err := db.SelectContext(ctx, &codes, `SELECT code FROM place WHERE kind = 'oven' AND retired_at IS NULL`); err != nil || len(codes) != 1 {
+		return "", err
+	}
+	return codes[0], nil
+}
+
+func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Piece, r Run, st Stage, in string, from poured) error {
 	materials, err := shelf.Load(ctx, tx)
 	if err != nil {
 		return err
@@ -229,7 +248,28 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 			return err
 		}
 	default:
-		start.kind, start.model.WaitS = making.Set, st.WaitS
+		doc, _, _, err := piece.SectionAt(ctx, tx, p, r.Section)
+		if err != nil {
+			return err
+		}
+		start.kind = making.Set
+		if start.model, err = s.setModel(ctx, tx, doc, st.Stage, materials, from.gel); err != nil {
+			return err
+		}
+		if st.Act == "whip" && from.at != nil { // the clock runs since the agent went in
+			start.at = *from.at
+		}
+	}
+	if st.Act == "bake" && in == "" {
+		if in, err = s.onlyOven(ctx, tx); err != nil {
+			return err
+		}
+	}
+	if in != "" {
+		if err := s.mayBegin(ctx, tx, start, r, in); err != nil {
+			return err
+		}
+		start.in = in
 	}
 	return s.startPot(ctx, tx, start)
 }

@@ -10,11 +10,12 @@ import (
 
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
+	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
 
-const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, g.run_id, r.code AS run_code, q.code AS piece, c.code AS copy_code,
+const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, t.answered_at, (SELECT w.name FROM person w WHERE w.id = t.answered_by) AS answered_name, g.run_id, r.code AS run_code, q.code AS piece, c.code AS copy_code,
 	(SELECT n.plan FROM run_stage n WHERE n.run_id = g.run_id AND n.done_at IS NULL ORDER BY n.seq LIMIT 1) AS next_plan
 	FROM pot t JOIN piece q ON q.id = t.piece_id LEFT JOIN copy c ON c.id = t.copy_id LEFT JOIN run_stage g ON g.id = t.stage_id LEFT JOIN run r ON r.id = g.run_id`
 
@@ -60,6 +61,7 @@ type potStart struct {
 	family string
 	model  potModel
 	at     time.Time
+	in     string // the place that it is put in; "" leaves it where it is
 }
 
 func (s *Service) startPot(ctx context.Context, tx database.Tx, p potStart) error {
@@ -67,8 +69,35 @@ func (s *Service) startPot(ctx context.Context, tx database.Tx, p potStart) erro
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO pot (piece_id, copy_id, stage_id, label, kind, family, model, started_at) VALUES (?,?,?,?,?,?,?,?)`, p.piece, p.copy, p.stage, p.label, p.kind, p.family, string(model), p.at); err != nil {
+	res, err := tx.ExecContext(ctx, `INSERT INTO pot (piece_id, copy_id, stage_id, label, kind, family, model, started_at) VALUES (?,?,?,?,?,?,?,?)`,
+		p.piece, p.copy, p.stage, p.label, p.kind, p.family, string(model), p.at)
+	if err != nil {
 		return fmt.Errorf("setting the pot on the shelf: %w", err)
+	}
+	id, err := res.LastInsertId()
+	if err != nil {
+		return err
+	}
+	// What is worked on stands where it stood: the pot of the stage before takes its
+	// places along.
+	if _, err := tx.ExecContext(ctx, `INSERT INTO pot_place (pot_id, place_id, from_at, person_id)
+		SELECT ?, x.place_id, x.from_at, x.person_id FROM pot_place x WHERE x.pot_id = (SELECT MAX(b.id) FROM pot b JOIN run_stage g ON g.id = b.stage_id
+			JOIN run_stage n ON n.id = ? AND n.run_id = g.run_id AND g.seq = n.seq - 1 WHERE COALESCE(b.copy_id, 0) = COALESCE(?, b.copy_id, 0)) ORDER BY x.from_at, x.id`,
+		id, p.stage, p.copy); err != nil {
+		return fmt.Errorf("taking the places along: %w", err)
+	}
+	if p.in == "" {
+		return nil
+	}
+	return s.comesTo(ctx, tx, uint64(id), p.in)
+}
+
+// comesTo writes down that a pot stands in a place from now on; "" is the room.
+func (s *Service) comesTo(ctx context.Context, tx database.Tx, pot uint64, code string) error {
+	who, _ := accounts.From(ctx)
+	if _, err := tx.ExecContext(ctx, `INSERT INTO pot_place (pot_id, place_id, from_at, person_id) VALUES (?,(SELECT id FROM place WHERE code = ?),?,?)`,
+		pot, code, s.Clock.Now(), who.ID); err != nil {
+		return fmt.Errorf("moving the pot: %w", err)
 	}
 	return nil
 }
@@ -97,8 +126,16 @@ func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 	if err != nil {
 		return nil, err
 	}
+	ids := make([]uint64, len(rows))
+	for i, row := range rows {
+		ids[i] = row.ID
+	}
+	stood, err := s.moves(ctx, s.DB, ids...)
+	if err != nil {
+		return nil, err
+	}
 	for _, row := range rows {
-		p, err := s.workOn(ctx, s.DB, row, since(log, row.StartedAt))
+		p, err := s.workOn(ctx, s.DB, row, since(log, row.StartedAt), stood[row.ID])
 		if err != nil {
 			return nil, fmt.Errorf("computing pot %s: %w", row.Label, err)
 		}

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/gelatin"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/recipe"
@@ -134,8 +135,12 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 		if err := s.end(ctx, tx, m, "poured", in.Reason); err != nil {
 			return err
 		}
+		gel, err := s.gelFrom(ctx, tx, c, m)
+		if err != nil {
+			return err
+		}
 		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug,
-			Sheet: sheet, Contact: contact, Moulds: in.Moulds, Run: in.Run})
+			Sheet: sheet, Contact: contact, Gel: gel, Moulds: in.Moulds, Run: in.Run})
 		return err
 	})
 	if err != nil {
@@ -279,4 +284,23 @@ func (s *Service) Divide(ctx context.Context, code, amount string) (View, error)
 	}
 	s.Live.Tell(ctx, "mixes", code)
 	return s.View(ctx, second)
+}
+
+// gelFrom is when a foam gels, s from its gelling agent on; nil of anything else.
+func (s *Service) gelFrom(ctx context.Context, tx database.Tx, c cup, m row) (*cure.WorkingTime, error) {
+	if c.house.Clock != recipe.GelTime {
+		return nil, nil
+	}
+	for _, t := range c.steps {
+		if t.Value != nil && t.plan().Act == recipe.Test { // somebody saw it
+			return &cure.WorkingTime{SheetS: *t.Value, LeftS: *t.Value, LowS: *t.Value, HighS: *t.Value}, nil
+		}
+	}
+	whole := m
+	whole.ContactAt = nil
+	w, err := s.working(ctx, tx, c.house, c.materials, whole, c.lines)
+	if err != nil || w.SheetS <= 0 {
+		return nil, err
+	}
+	return &w, nil
 }

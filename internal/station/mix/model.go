@@ -65,6 +65,7 @@ type Pour struct {
 	Material string
 	Sheet    *material.CureSheet // nil for what does not cure by a sheet
 	Contact  time.Time
+	Gel      *cure.WorkingTime // of foam: when it gels; nil of anything else
 	Moulds   []string
 	Run      string // a run that waits for it; "" begins one
 }

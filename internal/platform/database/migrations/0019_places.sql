@@ -1,0 +1,59 @@
+-- +goose Up
+
+-- Where things wait: racks, cold rooms, warm boxes, ovens. The room itself is none of them.
+CREATE TABLE place (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  code VARCHAR(40) NOT NULL UNIQUE,
+  name VARCHAR(60) NOT NULL,
+  kind ENUM('rack','cold','warm_box','oven') NOT NULL,
+  -- A lead allowed it to be warm with nobody beside it.
+  alone BOOLEAN NOT NULL DEFAULT FALSE,
+  -- A flame burns there: nothing flammable and wet comes near.
+  flame BOOLEAN NOT NULL DEFAULT FALSE,
+  retired_at DATETIME(6) NULL
+);
+
+-- What a place was set to, and when; no temperature is off.
+CREATE TABLE place_setting (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  place_id BIGINT UNSIGNED NOT NULL,
+  at DATETIME(6) NOT NULL,
+  set_c DECIMAL(5,1) NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX place_setting_at (place_id, at),
+  FOREIGN KEY (place_id) REFERENCES place(id),
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
+-- What a place's own probe or thermometer showed.
+CREATE TABLE place_reading (
+  place_id BIGINT UNSIGNED NOT NULL,
+  at DATETIME NOT NULL,
+  temp_c DECIMAL(5,2) NOT NULL,
+  rh DECIMAL(5,4) NULL,
+  source ENUM('sensor','typed') NOT NULL,
+  typed_by BIGINT UNSIGNED NULL,
+  PRIMARY KEY (place_id, at),
+  FOREIGN KEY (place_id) REFERENCES place(id),
+  FOREIGN KEY (typed_by) REFERENCES person(id)
+);
+
+-- Where a pot stood since when; without a row it stands in the room.
+CREATE TABLE pot_place (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  pot_id BIGINT UNSIGNED NOT NULL,
+  place_id BIGINT UNSIGNED NULL,
+  from_at DATETIME(6) NOT NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX pot_place_from (pot_id, from_at, id),
+  FOREIGN KEY (pot_id) REFERENCES pot(id),
+  FOREIGN KEY (place_id) REFERENCES place(id),
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
+-- Who took a ringing pot in hand.
+ALTER TABLE pot ADD COLUMN answered_at DATETIME(6) NULL, ADD COLUMN answered_by BIGINT UNSIGNED NULL,
+  ADD CONSTRAINT pot_answered_by FOREIGN KEY (answered_by) REFERENCES person(id);
+
+-- +goose Down
+SELECT 1;
