@@ -328,6 +328,11 @@ func (b *bench) report(out *Dried) {
 		}
 	}
 	out.Shares = append(out.Shares, shares)
+	taken := 0.0
+	if b.plaster {
+		taken = b.u[0]
+	}
+	out.Taken = append(out.Taken, taken)
 }
 
 // done says whether every layer is dry.

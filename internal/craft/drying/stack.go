@@ -72,8 +72,10 @@ type Dried struct {
 	Absorbed    float64      `json:"absorbed_kg_m2"`
 	// Shares are, at each of the times asked for, what is left of the free water of each
 	// layer, 0 to 1; 0 of one that is not on yet.
-	Shares   [][]float64 `json:"-"`
-	Warnings []string    `json:"warnings"`
+	Shares [][]float64 `json:"-"`
+	// Taken is, at each of those times, what plaster took up until then, kg/m².
+	Taken    []float64 `json:"-"`
+	Warnings []string  `json:"warnings"`
 	// Stopped: it took more steps than a case may, and what is left out of it is by
 	// the closed form.
 	Stopped bool `json:"-"`

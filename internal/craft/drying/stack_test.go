@@ -245,3 +245,28 @@ func TestTheRoomMayChange(t *testing.T) {
 	require.NotNil(t, damp.DryS)
 	assert.Less(t, *damp.DryS, 6000.0)
 }
+
+// What is reported of each layer is all of the water, and nothing of a layer that is not
+// on yet; what plaster took up only grows.
+func TestAReportIsAllOfTheWater(t *testing.T) {
+	place := PlaceIn("still", "plaster", 21, 0.5)
+	in := Stack{Layers: []Laid{{Layer: Layer{WetM: 3e-4, Solids: 0.6}}, {Layer: Layer{WetM: 3e-4, Solids: 0.6}, AtS: 1800}},
+		Segments: []Segment{{Place: place}}, WallM: 0.025, HorizonS: 86400, ReportS: []float64{0, 600, 1799, 1800, 7200, 40000}}
+	out, err := in.Simulate()
+	require.NoError(t, err)
+	require.Len(t, out.Shares, 6)
+	assert.InDelta(t, 1, out.Shares[0][0], 1e-9)
+	for i := range 3 {
+		assert.Zero(t, out.Shares[i][1], "not on yet")
+	}
+	assert.InDelta(t, 1, out.Shares[3][1], 1e-9)
+	assert.InDelta(t, out.Water/2, out.Left[0], 1e-12)
+	for i := 1; i < 6; i++ {
+		assert.GreaterOrEqual(t, out.Taken[i], out.Taken[i-1])
+		if i != 3 {
+			assert.LessOrEqual(t, out.Left[i], out.Left[i-1])
+		}
+	}
+	assert.InDelta(t, out.Absorbed, out.Taken[5], 1e-3)
+	assert.Less(t, out.Shares[5][0]+out.Shares[5][1], 0.03)
+}

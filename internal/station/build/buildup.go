@@ -173,7 +173,7 @@ func (s *Service) fillWater(ctx context.Context, r Run, bands []Band) error {
 		return nil // a stack that began before these stages were kept
 	}
 	on = on[len(on)-len(st.coats):]
-	shop, err := s.pace(ctx, s.DB, placeOf(st.air(), st.side()))
+	shop, err := s.pace(ctx, s.DB, st.where(), row.Product)
 	if err != nil {
 		return err
 	}

@@ -56,8 +56,8 @@ func (m potModel) air() string {
 
 // times is how long a pot of coats takes to the book's time: as the shop learned of its
 // air, and as somebody found of this one.
-func (s *Service) times(ctx context.Context, db database.Reader, row potRow, model potModel) (float64, error) {
-	shop, err := s.pace(ctx, db, placeOf(model.air(), model.coats()[0].Side))
+func (s *Service) times(ctx context.Context, db database.Reader, row potRow, st stand) (float64, error) {
+	shop, err := s.pace(ctx, db, st.where(), row.Product)
 	if err != nil {
 		return 1, err
 	}
@@ -314,7 +314,7 @@ func (s *Service) CoatPlans(ctx context.Context, code string) (CoatPlans, error)
 	if err != nil {
 		return out, err
 	}
-	times, err := s.times(ctx, s.DB, row, st.model)
+	times, err := s.times(ctx, s.DB, row, st)
 	if err != nil {
 		return out, err
 	}

@@ -3,6 +3,7 @@ package build
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -13,7 +14,6 @@ import (
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
-	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
@@ -27,18 +27,31 @@ type airChange struct {
 
 // Help is one way to help a pot along, or to leave it: what it saves and its limit.
 type Help struct {
-	Preset   string     `json:"preset" enum:"still,fan,cool_dryer,warm_dryer,cabinet"`
+	Preset string `json:"preset,omitempty" enum:",still,fan,cool_dryer,warm_dryer" doc:"other air over coats where they stand"`
+	// Place is another place to stand in, by its code; with neither, the room.
+	Place    string     `json:"place,omitempty"`
 	Words    string     `json:"words"`
 	Now      bool       `json:"now" doc:"it stands in this"`
 	RecoatAt *time.Time `json:"recoat_at,omitempty"`
-	DryAt    *time.Time `json:"dry_at,omitempty"`
-	SavesS   float64    `json:"saves_s" doc:"sooner dry than as it stands; below nothing for later"`
+	ReadyAt  *time.Time `json:"ready_at,omitempty" doc:"dry, cured or set; nothing where that is not within sixty days"`
+	SavesS   float64    `json:"saves_s" doc:"sooner than as it stands; below nothing for later"`
 	Limit    string     `json:"limit,omitempty"`
 	Refused  string     `json:"refused,omitempty" doc:"why not here"`
+	// Others are the other pots that the same air would blow over.
+	Others []Beside `json:"others"`
+}
+
+// Beside is another pot in the same place.
+type Beside struct {
+	Label  string  `json:"label"`
+	SavesS float64 `json:"saves_s"`
 }
 
 var airWords = map[string]string{"still": "left in still air", "fan": "before a fan", "cool_dryer": "under a cool dryer",
 	"warm_dryer": "under a warm dryer", "cabinet": "in the warm box"}
+
+// airs are what may be blown over coats where they stand.
+var airs = []string{"still", "fan", "cool_dryer", "warm_dryer"}
 
 // airLimit is what an air asks of whoever uses it.
 func airLimit(preset, side string) string {
@@ -49,19 +62,30 @@ func airLimit(preset, side string) string {
 		return "On a wearer only moving air: at most 45 °C in the air and 40 °C on the skin, never on the lids, a few minutes a pass, and stopped at the performer's sign."
 	case preset == "warm_dryer":
 		return "By hand, never left alone, and nothing solvent-wet under it."
-	case preset == "cabinet":
-		return "Nothing solvent-wet goes in. It runs alone only where a lead has allowed the box for it."
 	}
 	return ""
 }
 
-// airRefused says why an air may not be used over a pot; "" where it may.
-func airRefused(preset, side, region string) string {
+// airRefused says why an air may not be used over a pot; "" where it may. wet is what it
+// is wet with that burns.
+func airRefused(preset, side, region, wet string) string {
+	dryer := preset == "warm_dryer" || preset == "cool_dryer"
 	switch {
-	case preset == "cabinet" && side == "skin":
-		return "A person does not go into the warm box."
-	case (preset == "warm_dryer" || preset == "cool_dryer") && side == "skin" && region == "eye_hollow":
+	case dryer && wet != "":
+		return wet + " burns: nothing solvent-wet goes under a dryer."
+	case dryer && side == "skin" && region == "eye_hollow":
 		return "Never a dryer at the lids: a fan from afar, eyes shut."
+	}
+	return ""
+}
+
+// placeLimit is what a place asks of whoever puts something there.
+func placeLimit(p Place) string {
+	switch {
+	case isHot(p.Kind) && p.Alone:
+		return "Nothing solvent-wet goes in. A lead has allowed it to run alone."
+	case isHot(p.Kind):
+		return "Nothing solvent-wet goes in. Somebody stays beside it while it is warm."
 	}
 	return ""
 }
@@ -76,6 +100,8 @@ type stand struct {
 	rooms   []spell   // the room since then
 	piece   piece.Piece
 	in      *move // where it stands; nil for the room
+	// movedSince: it was moved after its own coat went on.
+	movedSince bool
 }
 
 func (s *Service) stand(ctx context.Context, db database.Reader, row potRow) (stand, error) {
@@ -101,6 +127,7 @@ func (s *Service) stand(ctx context.Context, db database.Reader, row potRow) (st
 		return st, err
 	}
 	st.in = standsIn(stood[row.ID])
+	st.movedSince = slices.ContainsFunc(stood[row.ID], func(m move) bool { return m.FromAt.After(row.StartedAt) })
 	st.rooms = spells(log, st.begun, s.Clock.Now())
 	st.piece, err = piece.Find(ctx, db, row.Piece)
 	return st, err
@@ -115,43 +142,69 @@ func (st stand) minute() float64 {
 // side is what stands behind the coats.
 func (st stand) side() string { return st.coats[0].Side }
 
+// where names the air and the place that they stand in, as the shop learns of it.
+func (st stand) where() string { return placeOf(st.air(), st.side(), st.in) }
+
 // air is what blows over them now.
 func (st stand) air() string { return st.model.air() }
 
-// HelpFor says what each air would save a pot of coats from now on. Uncertain as the
-// model is.
+// HelpFor says what each air and each place would save a pot from now on. Uncertain as
+// its model is.
 func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 	out := []Help{}
 	row, err := s.row(ctx, s.DB, id)
 	if err != nil {
 		return out, err
 	}
+	if row.MouldID != nil {
+		return out, nil
+	}
+	if making.Wait(row.Kind) == making.Dry {
+		if out, err = s.airsFor(ctx, row); err != nil {
+			return out, err
+		}
+	}
+	places, err := s.placesFor(ctx, row)
+	return append(out, places...), err
+}
+
+// airsFor is what may be blown over a pot of coats where it stands.
+func (s *Service) airsFor(ctx context.Context, row potRow) ([]Help, error) {
+	var out []Help
 	st, err := s.stand(ctx, s.DB, row)
+	if err != nil || st.in != nil && isHot(*st.in.Kind) { // its own air moves in there
+		return out, err
+	}
+	as, err := s.helped(ctx, row, st, "")
 	if err != nil {
 		return out, err
 	}
-	times, err := s.times(ctx, s.DB, row, st.model)
+	beside, err := s.beside(ctx, row, st)
 	if err != nil {
 		return out, err
 	}
-	now := course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: times}
-	as, err := s.dried(now)
+	list, _, err := s.holdsOf(ctx, s.DB, row)
 	if err != nil {
 		return out, err
 	}
-	for _, preset := range drying.Presets {
+	for _, preset := range airs {
 		h := Help{Preset: preset, Words: airWords[preset], Now: preset == st.air(), Limit: airLimit(preset, st.side()),
-			Refused: airRefused(preset, st.side(), st.piece.Region)}
+			Refused: airRefused(preset, st.side(), st.piece.Region, burns(list)), Others: []Beside{}}
 		if h.Refused == "" {
 			d := as
 			if !h.Now {
-				then := now
-				then.Air = append(slices.Clone(st.model.Air), airChange{st.minute(), preset})
-				if d, err = s.dried(then); err != nil {
+				if d, err = s.helped(ctx, row, st, preset); err != nil {
 					return out, err
 				}
+				for _, other := range beside {
+					o, err := s.savedBeside(ctx, other, preset)
+					if err != nil {
+						return out, err
+					}
+					h.Others = append(h.Others, o...)
+				}
 			}
-			h.RecoatAt, h.DryAt = st.at(d.Layers[len(st.coats)-1].RecoatS), st.at(d.DryS)
+			h.RecoatAt, h.ReadyAt = st.at(d.Layers[len(st.coats)-1].RecoatS), st.at(d.DryS)
 			if as.DryS != nil && d.DryS != nil {
 				h.SavesS = *as.DryS - *d.DryS
 			}
@@ -159,6 +212,110 @@ func (s *Service) HelpFor(ctx context.Context, id uint64) ([]Help, error) {
 		out = append(out, h)
 	}
 	return out, nil
+}
+
+// helped is how the coats of a pot dry under other air from now on; "" leaves it.
+func (s *Service) helped(ctx context.Context, row potRow, st stand, preset string) (drying.Dried, error) {
+	times, err := s.times(ctx, s.DB, row, st)
+	if err != nil {
+		return drying.Dried{}, err
+	}
+	c := course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: times}
+	if preset != "" {
+		c.Air = append(slices.Clone(st.model.Air), airChange{st.minute(), preset})
+	}
+	return s.dried(c)
+}
+
+// beside are the other pots of coats that stand where a pot stands, and not on a wearer.
+func (s *Service) beside(ctx context.Context, row potRow, st stand) ([]potRow, error) {
+	if st.in == nil || st.in.Place == nil || st.side() == "skin" {
+		return nil, nil
+	}
+	rows, err := s.potsIn(ctx, s.DB, *st.in.Place)
+	return slices.DeleteFunc(rows, func(r potRow) bool { return r.ID == row.ID || making.Wait(r.Kind) != making.Dry }), err
+}
+
+// savedBeside is what an air saves a pot that stands beside.
+func (s *Service) savedBeside(ctx context.Context, row potRow, preset string) ([]Beside, error) {
+	st, err := s.stand(ctx, s.DB, row)
+	if err != nil || st.air() == preset {
+		return nil, err
+	}
+	as, err := s.helped(ctx, row, st, "")
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.helped(ctx, row, st, preset)
+	if err != nil || as.DryS == nil || d.DryS == nil {
+		return nil, err
+	}
+	return []Beside{{row.Label, *as.DryS - *d.DryS}}, nil
+}
+
+// placesFor is what every other place would save a pot, and the room.
+func (s *Service) placesFor(ctx context.Context, row potRow) ([]Help, error) {
+	out := []Help{}
+	list, err := s.places(ctx, s.DB)
+	if err != nil || len(list) == 0 {
+		return out, err
+	}
+	if s.onWearer(ctx, s.DB, row) {
+		return out, nil
+	}
+	room, err := s.Air.between(ctx, s.DB, row.StartedAt)
+	if err != nil {
+		return out, err
+	}
+	stood, err := s.moves(ctx, s.DB, row.ID)
+	if err != nil {
+		return out, err
+	}
+	as, err := s.workOn(ctx, s.DB, row, room, stood[row.ID])
+	if err != nil {
+		return out, err
+	}
+	now := s.Clock.Now()
+	for _, p := range append([]Place{{Name: "the room"}}, list...) {
+		h := Help{Place: p.Code, Words: "in the room", Now: p.Code == as.Place, Limit: placeLimit(p), Others: []Beside{}}
+		if p.Code != "" {
+			h.Words = "in " + p.Name
+			if !h.Now {
+				if err := s.mayStand(ctx, s.DB, row, p, ""); err != nil {
+					h.Refused = refusedWords(err)
+				}
+			}
+		}
+		then := as
+		if !h.Now && h.Refused == "" {
+			to := move{PotID: row.ID, FromAt: now}
+			if p.Code != "" {
+				to.Place, to.Code, to.Name, to.Kind = &p.ID, &p.Code, &p.Name, &p.Kind
+			}
+			if then, err = s.workOn(ctx, s.DB, row, room, append(slices.Clone(stood[row.ID]), to)); err != nil {
+				return out, err
+			}
+		}
+		if h.Refused == "" && then.LeftS < horizonS {
+			h.ReadyAt = then.ReadyAt
+			if then.RecoatS > 0 {
+				at := now.Add(time.Duration(then.RecoatS * float64(time.Second)))
+				h.RecoatAt = &at
+			}
+			h.SavesS = as.LeftS - then.LeftS
+		}
+		out = append(out, h)
+	}
+	return out, nil
+}
+
+// refusedWords is what a refusal says, without what it adds for whoever asked to act.
+func refusedWords(err error) string {
+	var no *problem.Problem
+	if errors.As(err, &no) {
+		return strings.TrimSuffix(no.Detail, " A lead or fabricator may go on with a reason.")
+	}
+	return err.Error()
 }
 
 func (st stand) at(t *float64) *time.Time {
@@ -170,9 +327,8 @@ func (st stand) at(t *float64) *time.Time {
 }
 
 // MoveAir puts a pot of coats into other air from now on; what it had before stays in its
-// course. Heat that runs alone is for a lead or fabricator to begin.
+// course.
 func (s *Service) MoveAir(ctx context.Context, id uint64, preset string) (Pot, error) {
-	who, _ := accounts.From(ctx)
 	if err := s.Air.CatchUp(ctx); err != nil {
 		return Pot{}, err
 	}
@@ -189,11 +345,24 @@ func (s *Service) MoveAir(ctx context.Context, id uint64, preset string) (Pot, e
 		if err != nil {
 			return err
 		}
-		if why := airRefused(preset, st.side(), st.piece.Region); why != "" {
+		list, _, err := s.holdsOf(ctx, tx, row)
+		if err != nil {
+			return err
+		}
+		if why := airRefused(preset, st.side(), st.piece.Region, burns(list)); why != "" {
 			return problem.Invalid("not_here", "preset", "%s", why)
 		}
-		if preset == "cabinet" && who.Role == accounts.Apprentice {
-			return problem.Conflict("held_back", "The warm box is switched on by a lead or fabricator. Nothing was recorded.")
+		if st.in != nil && isHot(*st.in.Kind) {
+			return problem.Conflict("not_here", "%s stands in %s, whose own air moves. Take it out first.", row.Label, *st.in.Name)
+		}
+		if strings.HasSuffix(preset, "_dryer") && st.in != nil && st.in.Place != nil {
+			wet, err := s.wetIn(ctx, tx, *st.in.Place)
+			if err != nil {
+				return err
+			}
+			if wet != "" {
+				return problem.Conflict("flammable", "%s stands beside it and is wet with what burns: no dryer there.", wet)
+			}
 		}
 		about := journal.Entry{At: s.Clock.Now(), Piece: st.piece.ID, Kind: "pot", Code: row.Label}
 		if err := s.Pieces.AskRules(ctx, tx, st.piece, st.piece.SectionNumber, about); err != nil {

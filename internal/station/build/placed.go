@@ -220,7 +220,7 @@ var (
 
 // mayStand asks whether a pot may stand in a place: what burns, what melts, what spoils
 // what stands there already.
-func (s *Service) mayStand(ctx context.Context, tx database.Tx, row potRow, to Place, reason string) error {
+func (s *Service) mayStand(ctx context.Context, tx database.Reader, row potRow, to Place, reason string) error {
 	list, st, err := s.holdsOf(ctx, tx, row)
 	if err != nil {
 		return err

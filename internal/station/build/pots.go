@@ -102,6 +102,7 @@ type potRow struct {
 	Copy      *string    `db:"copy_code"`
 	MouldID   *uint64    `db:"mould_id"`
 	Next      *string    `db:"next_plan"`
+	Product   string     `db:"product"` // slug of what its stage takes; "" where it takes nothing
 
 	AnsweredAt *time.Time `db:"answered_at"`
 	AnsweredBy *string    `db:"answered_name"`
@@ -317,7 +318,7 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	if own.Side == "skin" && model.air() == "warm_dryer" {
 		where += ", held to what skin bears"
 	}
-	shop, err := s.pace(ctx, db, placeOf(model.air(), coats[0].Side))
+	shop, err := s.pace(ctx, db, placeOf(model.air(), coats[0].Side, standsIn(stood)), row.Product)
 	if err != nil {
 		return p, err
 	}
@@ -371,6 +372,8 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	p.Why = []string{fmt.Sprintf("Water followed through %s along the room's log, now %.1f °C and %.0f %% RH, %s.",
 		coatsText(len(coats)), last.TempC, 100*last.RH, where)}
 	switch {
+	case sign != nil && sign.Stage == weighed:
+		p.Why = append(p.Why, fmt.Sprintf("By what it lost on the scale it takes %.2f of the book's time: its times follow, band −15/+25 %%.", sign.AtS/sign.BookS))
 	case sign != nil:
 		p.Why = append(p.Why, fmt.Sprintf("Somebody found it %s after %s, where the book has %s: its times follow, band −15/+25 %%.",
 			signWords[sign.Stage], duration(sign.AtS), duration(sign.BookS)))

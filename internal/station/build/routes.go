@@ -59,7 +59,7 @@ func Register(api huma.API, s *Service) {
 	}) (Pot, error) {
 		return s.TakeOut(ctx, in.ID, in.Body.Reason)
 	})
-	web.Get(api, "/api/pots/{id}/help", "What a fan, a dryer or the warm box would save a pot of coats", web.Makers,
+	web.Get(api, "/api/pots/{id}/help", "What other air and other places would save a pot", web.Makers,
 		func(ctx context.Context, in *web.ByID) ([]Help, error) {
 			return s.HelpFor(ctx, in.ID)
 		})
@@ -76,7 +76,7 @@ func Register(api huma.API, s *Service) {
 		func(ctx context.Context, in *struct {
 			web.ByID
 			Body struct {
-				Preset string `json:"preset" enum:"still,fan,cool_dryer,warm_dryer,cabinet"`
+				Preset string `json:"preset" enum:"still,fan,cool_dryer,warm_dryer"`
 			}
 		}) (Pot, error) {
 			return s.MoveAir(ctx, in.ID, in.Body.Preset)
@@ -94,6 +94,14 @@ func Register(api huma.API, s *Service) {
 		Body Moved
 	}) (Pot, error) {
 		return s.MovePot(ctx, in.ID, in.Body)
+	})
+	web.Post(api, "/api/pots/{id}/weigh", "Write down what a piece weighs while its coat dries", web.Makers, func(ctx context.Context, in *struct {
+		web.ByID
+		Body struct {
+			Grams float64 `json:"grams" minimum:"0.1" maximum:"50000"`
+		}
+	}) (Pot, error) {
+		return s.Weigh(ctx, in.ID, in.Body.Grams)
 	})
 	web.Post(api, "/api/pots/{id}/answer", "Take a ringing pot in hand", web.Makers, func(ctx context.Context, in *web.ByID) (Pot, error) {
 		return s.Answer(ctx, in.ID)

@@ -14,6 +14,7 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // drySign is what somebody found of a pot of coats: a stage, after so long, and when the
@@ -33,42 +34,73 @@ const (
 
 // Pace is what a shop learned of one air: how long coats take in it, to the book's time.
 type Pace struct {
-	Place string  `json:"place"`
-	Words string  `json:"words"`
-	N     int     `json:"n" doc:"signs that it was told from"`
-	Times float64 `json:"times" doc:"of the book's time"`
-	Low   float64 `json:"times_low"`
-	High  float64 `json:"times_high"`
+	Place   string  `json:"place"`
+	Product string  `json:"product,omitempty"`
+	Words   string  `json:"words"`
+	N       int     `json:"n" doc:"signs that it was told from"`
+	Times   float64 `json:"times" doc:"of the book's time"`
+	Low     float64 `json:"times_low"`
+	High    float64 `json:"times_high"`
 }
 
-// placeOf names an air with what is behind the coats.
-func placeOf(preset, side string) string { return preset + "/" + side }
+// placeOf names an air with what is behind the coats, and the place where they stand in
+// one.
+func placeOf(preset, side string, in *move) string {
+	switch {
+	case in == nil || in.Code == nil:
+		return preset + "/" + side
+	case isHot(*in.Kind):
+		return "cabinet/" + side + "/" + *in.Code
+	}
+	return preset + "/" + side + "/" + *in.Code
+}
 
 func placeWords(place string) string {
-	preset, side, _ := strings.Cut(place, "/")
-	return airWords[preset] + ", on " + map[string]string{"skin": "a wearer", "plaster": "a plaster mould", "form": "a form"}[side]
+	parts := strings.SplitN(place, "/", 3)
+	words := airWords[parts[0]] + ", on " + map[string]string{"skin": "a wearer", "plaster": "a plaster mould", "form": "a form"}[parts[1]]
+	if len(parts) == 3 {
+		words = strings.TrimPrefix(words, "in the warm box, ") + ", in " + strings.ReplaceAll(parts[2], "-", " ")
+	}
+	return words
 }
 
-// pace is what was learned of a place; times 1 of one that nobody gave a sign of.
-func (s *Service) pace(ctx context.Context, db database.Reader, place string) (Pace, error) {
-	var ratios []float64
-	// The newest thirty by index dry_sign_place.
-	if err := db.SelectContext(ctx, &ratios, `SELECT at_s / book_s FROM dry_sign WHERE place = ? AND forgotten_at IS NULL ORDER BY id DESC LIMIT 30`, place); err != nil {
+// pace is what was learned of a product in a place: its own signs, on the ground of those
+// of other products there; times 1 where nobody gave a sign.
+func (s *Service) pace(ctx context.Context, db database.Reader, place, product string) (Pace, error) {
+	var signs []struct {
+		Ratio float64
+		Own   bool
+	}
+	// The newest sixty by index dry_sign_place.
+	if err := db.SelectContext(ctx, &signs, `SELECT at_s / book_s AS ratio, product = ? AS own FROM dry_sign WHERE place = ? AND forgotten_at IS NULL ORDER BY id DESC LIMIT 60`,
+		product, place); err != nil {
 		return Pace{}, fmt.Errorf("reading what was found dry: %w", err)
 	}
-	out := Pace{Place: place, Words: placeWords(place), N: len(ratios), Times: 1, Low: 0.7, High: 1.5}
-	if len(ratios) == 0 {
-		return out, nil
+	out := Pace{Place: place, Words: placeWords(place), Times: 1, Low: 0.7, High: 1.5}
+	var own, others []learn.Observed
+	for i := len(signs) - 1; i >= 0; i-- {
+		if signs[i].Own {
+			own = append(own, learn.Observed{Value: signs[i].Ratio})
+		} else {
+			others = append(others, learn.Observed{Value: signs[i].Ratio})
+		}
 	}
-	var seen []learn.Observed
-	for i := len(ratios) - 1; i >= 0; i-- {
-		seen = append(seen, learn.Observed{Value: ratios[i]})
+	before := learn.Before{Median: 1, Sigma: bookSpread}
+	for _, list := range [][]learn.Observed{others, own} {
+		if len(list) == 0 {
+			continue
+		}
+		g, err := learn.From(before, list)
+		if err != nil {
+			return out, err
+		}
+		out.Times, out.Low, out.High = bounded(g.Median), g.P10, g.P90
+		out.N += len(list)
+		before.Median = g.Median
 	}
-	g, err := learn.From(learn.Before{Median: 1, Sigma: bookSpread}, seen)
-	if err != nil {
-		return out, err
+	if len(own) > 0 {
+		out.Product = product
 	}
-	out.Times, out.Low, out.High = bounded(g.Median), g.P10, g.P90
 	return out, nil
 }
 
@@ -80,7 +112,11 @@ func ownTimes(shop Pace, sign *drySign) float64 {
 	if sign == nil || sign.AtS <= 0 || sign.BookS <= 0 {
 		return shop.Times
 	}
-	weight := bookSpread * bookSpread / (bookSpread*bookSpread + fingerSpread*fingerSpread)
+	spread := fingerSpread
+	if sign.Stage == weighed {
+		spread = scaleSpread
+	}
+	weight := bookSpread * bookSpread / (bookSpread*bookSpread + spread*spread)
 	return bounded(shop.Times * math.Pow(sign.AtS/sign.BookS/shop.Times, weight))
 }
 
@@ -122,12 +158,12 @@ func (sign *drySign) as(e drying.Estimate) drying.Estimate {
 	return e
 }
 
-var signWords = map[string]string{"touch": "no longer tacky", "dry": "clear and no longer cold"}
+var signWords = map[string]string{"touch": "no longer tacky", "dry": "clear and no longer cold", weighed: "by its weight so far"}
 
 // observeDry notes that a coat was found touch-dry or dry: its own times follow at once,
 // and the shop learns of the air that it stood in.
 func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, stage string) error {
-	if signWords[stage] == "" {
+	if stage != "touch" && stage != "dry" {
 		return problem.Invalid("unknown_value", "stage", "Say whether it is touch-dry or dry through.")
 	}
 	st, err := s.stand(ctx, tx, row)
@@ -159,18 +195,28 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 	if !kept {
 		return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
 	}
-	// Of a coat that stood in several airs nobody knows which of them was slow.
-	if st.air() == coat.Preset && !slices.ContainsFunc(st.model.Air, func(a airChange) bool { return a.AtS >= coat.AtS }) {
-		who, _ := accounts.From(ctx)
-		if _, err := tx.ExecContext(ctx, `INSERT INTO dry_sign (pot_id, place, stage, at_s, book_s, at, person_id) VALUES (?,?,?,?,?,?,?)
-			ON DUPLICATE KEY UPDATE at_s = VALUES(at_s), book_s = VALUES(book_s), at = VALUES(at), person_id = VALUES(person_id), forgotten_at = NULL`,
-			row.ID, placeOf(st.air(), st.side()), stage, sign.AtS, sign.BookS, now, who.ID); err != nil {
-			return fmt.Errorf("writing what was seen: %w", err)
-		}
+	if err := s.teach(ctx, tx, row, st, sign); err != nil {
+		return err
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "seen",
 		Words: signWords[stage], Data: raw})
 	return err
+}
+
+// teach lets the shop learn of an air and a place from a sign. Of a coat that stood in
+// several nobody knows which of them was slow.
+func (s *Service) teach(ctx context.Context, tx database.Tx, row potRow, st stand, sign drySign) error {
+	coat := st.coats[len(st.coats)-1]
+	if st.movedSince || st.air() != coat.Preset || slices.ContainsFunc(st.model.Air, func(a airChange) bool { return a.AtS >= coat.AtS }) {
+		return nil
+	}
+	who, _ := accounts.From(ctx)
+	if _, err := tx.ExecContext(ctx, `INSERT INTO dry_sign (pot_id, place, product, stage, at_s, book_s, at, person_id) VALUES (?,?,?,?,?,?,?,?)
+		ON DUPLICATE KEY UPDATE at_s = VALUES(at_s), book_s = VALUES(book_s), at = VALUES(at), person_id = VALUES(person_id), forgotten_at = NULL`,
+		row.ID, st.where(), row.Product, sign.Stage, sign.AtS, sign.BookS, s.Clock.Now(), who.ID); err != nil {
+		return fmt.Errorf("writing what was seen: %w", err)
+	}
+	return nil
 }
 
 // observeGel notes that a foam gelled: it may go into the oven.
@@ -219,14 +265,21 @@ func onPot(d drying.Dried, i int, atS float64) drying.Estimate {
 // Paces are what the shop learned of every air that somebody gave a sign of.
 func (s *Service) Paces(ctx context.Context) ([]Pace, error) {
 	out := []Pace{}
-	var places []string
-	if err := s.DB.SelectContext(ctx, &places, `SELECT DISTINCT place FROM dry_sign WHERE forgotten_at IS NULL ORDER BY place`); err != nil {
+	var list []struct{ Place, Product string }
+	if err := s.DB.SelectContext(ctx, &list, `SELECT DISTINCT place, product FROM dry_sign WHERE forgotten_at IS NULL ORDER BY place, product`); err != nil {
 		return nil, fmt.Errorf("reading what was found dry: %w", err)
 	}
-	for _, place := range places {
-		p, err := s.pace(ctx, s.DB, place)
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range list {
+		p, err := s.pace(ctx, s.DB, l.Place, l.Product)
 		if err != nil {
 			return nil, err
+		}
+		if name := materials[l.Product].Name; name != "" {
+			p.Words = name + ", " + p.Words
 		}
 		out = append(out, p)
 	}

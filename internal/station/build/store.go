@@ -15,7 +15,7 @@ import (
 	"yewmoor/internal/platform/problem"
 )
 
-const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, t.answered_at, (SELECT w.name FROM person w WHERE w.id = t.answered_by) AS answered_name, g.run_id, r.code AS run_code, q.code AS piece, c.code AS copy_code,
+const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, t.answered_at, (SELECT w.name FROM person w WHERE w.id = t.answered_by) AS answered_name, g.run_id, COALESCE(JSON_UNQUOTE(JSON_EXTRACT(g.plan, '$.material')), '') AS product, r.code AS run_code, q.code AS piece, c.code AS copy_code,
 	(SELECT n.plan FROM run_stage n WHERE n.run_id = g.run_id AND n.done_at IS NULL ORDER BY n.seq LIMIT 1) AS next_plan
 	FROM pot t JOIN piece q ON q.id = t.piece_id LEFT JOIN copy c ON c.id = t.copy_id LEFT JOIN run_stage g ON g.id = t.stage_id LEFT JOIN run r ON r.id = g.run_id`
 

@@ -55,5 +55,21 @@ CREATE TABLE pot_place (
 ALTER TABLE pot ADD COLUMN answered_at DATETIME(6) NULL, ADD COLUMN answered_by BIGINT UNSIGNED NULL,
   ADD CONSTRAINT pot_answered_by FOREIGN KEY (answered_by) REFERENCES person(id);
 
+-- What a piece weighed while its coat dried: what it loses is its water.
+CREATE TABLE pot_weight (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  pot_id BIGINT UNSIGNED NOT NULL,
+  at DATETIME(6) NOT NULL,
+  grams DECIMAL(10,3) NOT NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX pot_weight_at (pot_id, at),
+  FOREIGN KEY (pot_id) REFERENCES pot(id),
+  FOREIGN KEY (person_id) REFERENCES person(id),
+  CHECK (grams > 0)
+);
+
+-- What was found dry belongs to a product and to where it stood.
+ALTER TABLE dry_sign MODIFY place VARCHAR(100) NOT NULL, MODIFY stage ENUM('touch','dry','weight') NOT NULL, ADD COLUMN product VARCHAR(60) NOT NULL DEFAULT '';
+
 -- +goose Down
 SELECT 1;
