@@ -24,7 +24,7 @@ type signedIn struct {
 	Person *accounts.Person `json:"person,omitempty"`
 	Demo   bool             `json:"demo"`
 	// Devices are those that are there; what is not is typed.
-	Devices []string `json:"devices" enum:"scale,room,reader,forecast"`
+	Devices []string `json:"devices" enum:"scale,room,probe,reader,forecast"`
 }
 
 func (s *Shop) registerSignIn(api huma.API) {
@@ -131,6 +131,7 @@ func (s *Shop) devices() []string {
 		none bool
 	}{
 		{"scale", s.Mix.Scale == device.Scale(device.NoScale{})}, {"room", s.Build.Air.Sensor == device.RoomSensor(device.NoRoom{})},
+		{"probe", s.Build.Air.Probe == device.PlaceProbe(device.NoProbe{})},
 		{"reader", s.Brief.Reader == device.ColourReader(device.NoReader{})}, {"forecast", s.Brief.Forecast == device.Forecast(device.NoForecast{})},
 	} {
 		if !d.none {

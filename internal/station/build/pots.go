@@ -58,6 +58,7 @@ type Pot struct {
 	// TooLateAt is when its window shuts, and TooLate what happens then.
 	TooLateAt *time.Time `json:"too_late_at,omitempty"`
 	TooLate   string     `json:"too_late,omitempty"`
+	Past      bool       `json:"past,omitempty" doc:"its window is shut"`
 	// AnsweredAt is when somebody took it in hand after it rang.
 	AnsweredAt *time.Time `json:"answered_at,omitempty"`
 	AnsweredBy string     `json:"answered_by,omitempty"`
@@ -200,6 +201,7 @@ func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, ro
 	if next.Text != "" && !lifts(next.Act) {
 		p.Goes = true
 	}
+	p.Past = p.TooLateAt != nil && s.Clock.Now().After(*p.TooLateAt)
 	if p.ReadyAt == nil {
 		at := s.Clock.Now().Add(time.Duration(p.LeftS * float64(time.Second)))
 		p.ReadyAt = &at

@@ -3024,6 +3024,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Racks, cold rooms, warm boxes and ovens with what they show and what stands in them */
+        get: operations["get-api-places"];
+        put?: never;
+        /** Write a place down */
+        post: operations["post-api-places"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{code}/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what a place's own thermometer shows */
+        post: operations["post-api-places-by-code-reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{code}/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say whether a place may run alone, and whether a flame burns there */
+        post: operations["post-api-places-by-code-rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/places/{code}/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set a place to a temperature, or switch it off */
+        post: operations["post-api-places-by-code-set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan": {
         parameters: {
             query?: never;
@@ -3075,6 +3144,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pots/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a ringing pot in hand */
+        post: operations["post-api-pots-by-id-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pots/{id}/help": {
         parameters: {
             query?: never;
@@ -3082,7 +3168,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a fan, a dryer or the warm box would save a pot of coats */
+        /** What other air and other places would save a pot */
         get: operations["get-api-pots-by-id-help"];
         put?: never;
         post?: never;
@@ -3120,6 +3206,40 @@ export interface paths {
         put?: never;
         /** Take out or lift what is made */
         post: operations["post-api-pots-by-id-out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pots/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a pot into another place */
+        post: operations["post-api-pots-by-id-place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pots/{id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what a piece weighs while its coat dries */
+        post: operations["post-api-pots-by-id-weigh"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4640,6 +4760,11 @@ export interface components {
             water: number;
             zones: string[];
         };
+        BuildBeside: {
+            label: string;
+            /** Format: double */
+            saves_s: number;
+        };
         BuildBuildup: {
             bands: components["schemas"]["BuildBand"][];
             /** @description what it is built on */
@@ -4696,6 +4821,8 @@ export interface components {
             way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
         };
         BuildDoneStage: {
+            /** @description code of the place that it waits in; empty leaves it where it is */
+            in?: string;
             /** @description what was taken; empty: first expired first out */
             lot?: string;
             note?: string;
@@ -4704,20 +4831,28 @@ export interface components {
             reason?: string;
         };
         BuildHelp: {
-            /** Format: date-time */
-            dry_at?: string;
             limit?: string;
             /** @description it stands in this */
             now: boolean;
-            /** @enum {string} */
-            preset: "still" | "fan" | "cool_dryer" | "warm_dryer" | "cabinet";
+            others: components["schemas"]["BuildBeside"][];
+            place?: string;
+            /**
+             * @description other air over coats where they stand
+             * @enum {string}
+             */
+            preset?: "" | "still" | "fan" | "cool_dryer" | "warm_dryer";
+            /**
+             * Format: date-time
+             * @description dry, cured or set; nothing where that is not within sixty days
+             */
+            ready_at?: string;
             /** Format: date-time */
             recoat_at?: string;
             /** @description why not here */
             refused?: string;
             /**
              * Format: double
-             * @description sooner dry than as it stands; below nothing for later
+             * @description sooner than as it stands; below nothing for later
              */
             saves_s: number;
             words: string;
@@ -4731,6 +4866,17 @@ export interface components {
             reached: boolean;
             stage: string;
             text: string;
+        };
+        BuildMoved: {
+            /** @description code of the place; empty for the room */
+            place: string;
+            /** @description needed where something speaks against it */
+            reason?: string;
+        };
+        BuildNewPlace: {
+            /** @enum {string} */
+            kind: "rack" | "cold" | "warm_box" | "oven";
+            name: string;
         };
         BuildNewRun: {
             /**
@@ -4768,6 +4914,7 @@ export interface components {
              */
             n: number;
             place: string;
+            product?: string;
             /**
              * Format: double
              * @description of the book's time
@@ -4779,7 +4926,41 @@ export interface components {
             times_low: number;
             words: string;
         };
+        BuildPlace: {
+            /** @description a lead allowed it to be warm with nobody beside it */
+            alone: boolean;
+            code: string;
+            /** @description a flame burns there */
+            flame: boolean;
+            /** @enum {string} */
+            kind: "rack" | "cold" | "warm_box" | "oven";
+            name: string;
+            /** @description what stands in it */
+            pots: string[];
+            /** Format: date-time */
+            read_at?: string;
+            /** Format: double */
+            rh?: number;
+            /** Format: date-time */
+            set_at?: string;
+            /** Format: double */
+            set_c?: number;
+            /**
+             * Format: double
+             * @description by its own probe; nothing where it was not read for a day
+             */
+            temp_c?: number;
+        };
+        BuildPlaceRules: {
+            /** @description it may be warm with nobody beside it; for a lead to say */
+            alone?: boolean;
+            /** @description a flame burns there */
+            flame?: boolean;
+        };
         BuildPot: {
+            /** Format: date-time */
+            answered_at?: string;
+            answered_by?: string;
             copy?: string;
             family: string;
             /**
@@ -4805,7 +4986,13 @@ export interface components {
             marks: components["schemas"]["BuildMark"][];
             /** @description stage that somebody saw */
             observed?: string;
+            /** @description its window is shut */
+            past?: boolean;
             piece: string;
+            place?: string;
+            place_name?: string;
+            /** Format: date-time */
+            ready_at?: string;
             /**
              * Format: double
              * @description until the next coat may go on
@@ -4819,6 +5006,9 @@ export interface components {
             state: "running" | "ready";
             /** @description the stage of its run that follows */
             then?: string;
+            too_late?: string;
+            /** Format: date-time */
+            too_late_at?: string;
             warnings: string[];
             /** @description what the figures were worked out from */
             why: string[];
@@ -4866,6 +5056,14 @@ export interface components {
             code: string;
             /** @description the layer of the section that it became */
             role: string;
+        };
+        BuildSet: {
+            leaving?: boolean;
+            /**
+             * Format: double
+             * @description °C; nothing switches it off
+             */
+            set_c?: number;
         };
         BuildShelf: {
             pots: components["schemas"]["BuildPot"][];
@@ -9916,20 +10114,33 @@ export interface components {
         "Post-api-pieces-by-code-texture-ticks-backRequest": {
             key: string;
         };
+        "Post-api-places-by-code-readingRequest": {
+            /**
+             * Format: double
+             * @description share
+             */
+            rh?: number;
+            /** Format: double */
+            temp_c: number;
+        };
         "Post-api-pots-by-id-airRequest": {
             /** @enum {string} */
-            preset: "still" | "fan" | "cool_dryer" | "warm_dryer" | "cabinet";
+            preset: "still" | "fan" | "cool_dryer" | "warm_dryer";
         };
         "Post-api-pots-by-id-observeRequest": {
             /**
-             * @description of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold
+             * @description gelled: foam that springs back; of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold
              * @enum {string}
              */
-            stage: "pot" | "gel" | "touch" | "dry";
+            stage: "pot" | "gel" | "touch" | "dry" | "gelled";
         };
         "Post-api-pots-by-id-outRequest": {
             /** @description needed before its time */
             reason?: string;
+        };
+        "Post-api-pots-by-id-weighRequest": {
+            /** Format: double */
+            grams: number;
         };
         "Post-api-recalls-by-code-toldRequest": {
             answer: string;
@@ -10566,7 +10777,7 @@ export interface components {
         };
         ShopSignedIn: {
             demo: boolean;
-            devices: ("scale" | "room" | "reader" | "forecast")[];
+            devices: ("scale" | "room" | "probe" | "reader" | "forecast")[];
             person?: components["schemas"]["AccountsPerson"];
         };
         "Sign-inRequest": {
@@ -26901,6 +27112,398 @@ export interface operations {
             };
         };
     };
+    "get-api-places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPlace"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildNewPlace"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPlace"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-places-by-code-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-places-by-code-readingRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPlace"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-places-by-code-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildPlaceRules"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPlace"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-places-by-code-set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPlace"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-plan": {
         parameters: {
             query?: never;
@@ -27063,6 +27666,82 @@ export interface operations {
                 "application/json": components["schemas"]["Post-api-pots-by-id-airRequest"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pots-by-id-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -27297,6 +27976,166 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Post-api-pots-by-id-outRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pots-by-id-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildMoved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pots-by-id-weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pots-by-id-weighRequest"];
             };
         };
         responses: {

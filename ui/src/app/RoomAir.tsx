@@ -4,17 +4,21 @@ import { Entry, Heading, Plain, Refusal } from "../parts/controls";
 import { dayTime } from "../parts/format";
 import { useAct } from "./act";
 import { api, ask, type Schemas } from "./api";
-import { useDevice } from "./reads";
+import { useDevice, usePlaces } from "./reads";
 import { Sheet } from "./Sheet";
 
 /** The air of the room as the shop knows it: by its sensor, or as somebody typed it. */
 export function RoomAir({ shelf }: { shelf: Schemas["BuildShelf"] }) {
   const sensor = useDevice("room");
   const [open, setOpen] = useState(false);
+  const warm = (usePlaces().data ?? []).filter(
+    (p) => (p.kind === "oven" || p.kind === "warm_box") && p.temp_c !== undefined && (p.set_c !== undefined || p.pots.length > 0),
+  );
   const words = `${shelf.room.temp_c.toFixed(1)} °C · ${Math.round(shelf.room.rh * 100)} % RH`;
   return (
     <>
       <Box>room {words}</Box>
+      {warm.length > 0 && <Box>{warm.map((p) => `${p.name} ${p.temp_c?.toFixed(0)} °C`).join(" · ")}</Box>}
       {sensor ? (
         !shelf.room_measured && <Box>not read, reckoned with</Box>
       ) : (

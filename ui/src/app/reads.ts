@@ -29,6 +29,7 @@ export const useFound = (code: string | undefined) =>
     queryFn: () => ask(api.GET("/api/pieces/{code}/measured", { params: { path: { code: code ?? "" } } })),
   });
 export const usePots = () => useRead({ queryKey: ["pots"], queryFn: () => ask(api.GET("/api/pots")), refetchInterval: 10_000 });
+export const usePlaces = () => useRead({ queryKey: ["places"], queryFn: () => ask(api.GET("/api/places")), refetchInterval: 30_000 });
 export const useMaterials = () => useRead({ queryKey: ["materials"], queryFn: () => ask(api.GET("/api/materials")), staleTime: 60_000 });
 export const useSubstances = () => useRead({ queryKey: ["substances"], queryFn: () => ask(api.GET("/api/substances")), staleTime: 60_000 });
 export const useRegions = () => useRead({ queryKey: ["regions"], queryFn: () => ask(api.GET("/api/regions")), staleTime: 3_600_000 });

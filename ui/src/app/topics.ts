@@ -89,6 +89,7 @@ export const readsOf = {
   run: ["runs", "pots", "copies", "mixes", "clock"],
   "coat plans": ["runs", "pots", "clock"],
   buildup: ["runs", "pots", "clock"],
+  places: ["pots", "clock"],
   "help along": ["runs", "pots", "clock"],
   paces: ["pots"],
   copies: ["copies", "runs", "pots", "kits"],

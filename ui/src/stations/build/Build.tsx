@@ -5,6 +5,7 @@ import { Heading, Teach } from "../../parts/controls";
 import { madeFrom, stateWords, whereNext } from "../../parts/copies";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { BeginRun } from "./BeginRun";
+import { Places } from "./Places";
 import { PotClose } from "./PotClose";
 import { RunClose } from "./RunClose";
 
@@ -52,6 +53,7 @@ export default function Build() {
             </Box>
           )}
           <BeginRun first={query.get("piece") ?? undefined} begun={(code) => setQuery({ run: code })} />
+          <Places />
           <Box>
             <Heading>Copies, newest first</Heading>
             <Standing

@@ -85,7 +85,10 @@ export function PotFigures({ pot }: { pot: Schemas["BuildPot"] }) {
       <Box flex="1" pt="8px" minW="0">
         <Flex gap="14px" align="center" mb="6px" wrap="wrap">
           <Tag code={pot.label} to={`/piece/${pot.piece}`} />
-          <Box color="muted">since {dayTime(pot.started_at)}</Box>
+          <Box color="muted">
+            since {dayTime(pot.started_at)}
+            {pot.place_name && `, in ${pot.place_name}`}
+          </Box>
         </Flex>
         <Box fontSize={{ base: "26px", md: "38px" }} fontWeight="700" lineHeight="1.1" data-testid="pot-left">
           {pot.left}
@@ -94,6 +97,7 @@ export function PotFigures({ pot }: { pot: Schemas["BuildPot"] }) {
           {potWords(pot)}
           {pot.warnings.length > 0 && <b> · it is {pot.warnings.join(" and ")} for this material</b>}
         </Box>
+        <TooLate pot={pot} />
         {pot.marks.map((m) => (
           <Figure key={m.stage} label={m.text}>
             {m.reached ? "reached" : "not yet"}
@@ -113,7 +117,19 @@ export function PotLine({ pot }: { pot: Schemas["BuildPot"] }) {
       </Box>
       <Box color="muted">
         {potWords(pot)}, on since {dayTime(pot.started_at)}
+        {pot.place_name && `, in ${pot.place_name}`}
       </Box>
+      <TooLate pot={pot} />
+    </Box>
+  );
+}
+
+/** Where a pot's window shuts, and what happens then. */
+function TooLate({ pot }: { pot: Schemas["BuildPot"] }) {
+  if (!pot.too_late_at) return null;
+  return (
+    <Box mb="10px" fontWeight="600" color={pot.past ? "rust" : "gorse"} data-testid="too-late">
+      {pot.past ? "Too late since" : "Too late at"} {dayTime(pot.too_late_at)}: {pot.too_late}.
     </Box>
   );
 }

@@ -5,6 +5,7 @@ import { FakeServer, No } from "../../fakeServer";
 import { showAt } from "../../testing";
 import Build from "./Build";
 import { heights } from "./Buildup";
+import { shows } from "./Places";
 import { doneWords } from "./RunClose";
 
 vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
@@ -85,17 +86,20 @@ let server: FakeServer;
 let pots: Schemas["BuildPot"][];
 let current: Schemas["BuildRun"];
 let bands: Schemas["BuildBand"][];
+let places: Schemas["BuildPlace"][];
 
 beforeEach(() => {
   pots = [pot()];
   current = run();
   bands = [];
+  places = [];
   server = new FakeServer()
     .get("/api/pots", () => ({ pots, room: { temp_c: 21, rh: 0.5 }, room_measured: true, room_typed: false }))
     .get("/api/copies", [copy])
     .get("/api/runs", () => [current])
     .get("/api/runs/{code}", () => current)
     .get("/api/pieces", [])
+    .get("/api/places", () => places)
     .get("/api/clock", { now: "2026-01-12T09:10:00Z" } as never)
     .get("/api/runs/{code}/buildup", () => ({ on: "mould, gypsum", on_family: "gypsum", bands }))
     .get("/api/runs/{code}/coats", { coats: 0, plans: [] })
@@ -209,49 +213,120 @@ describe("what a coat put on too early costs", () => {
   });
 });
 
+describe("places", () => {
+  const place = (more: Partial<Schemas["BuildPlace"]> = {}): Schemas["BuildPlace"] => ({
+    code: "oven",
+    name: "oven",
+    kind: "oven",
+    alone: false,
+    flame: false,
+    pots: [],
+    ...more,
+  });
+  it("say what they show, what they are set to and what stands in them", () => {
+    expect(shows(place())).toBe("not read, off");
+    expect(shows(place({ temp_c: 84.2, set_c: 95, alone: true }))).toBe("84 °C, set to 95 °C, may run alone");
+    expect(shows(place({ kind: "rack", flame: true }))).toBe("as the room, a flame burns there");
+    expect(shows(place({ kind: "cold", temp_c: 5.04, rh: 0.78 }))).toBe("5.0 °C · 78 % RH");
+  });
+  it("are set, and what cannot be is said at its field", async () => {
+    places = [place({ pots: ["AL-02-a bake"], set_c: 95 })];
+    server.post("/api/places/{code}/set", (b) =>
+      ((b as { set_c?: number }).set_c ?? 0) > 105 ? new No(422, "out_of_range", "set_c", "oven is set to 40 to 105 °C.") : places,
+    );
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByRole("button", { name: "oven" }));
+    expect(screen.getByTestId("places").textContent).toContain("AL-02-a bake");
+    fireEvent.change(screen.getByLabelText("Set it to, °C"), { target: { value: "900" } });
+    fireEvent.click(screen.getByText("Set it"));
+    expect(await screen.findByText(/40 to 105/)).toBeTruthy();
+    fireEvent.click(screen.getByText("It is off"));
+    await waitFor(() => expect(server.posted("/api/places/{code}/set")).toEqual([{ set_c: 900 }, {}]));
+  });
+  it("are written down, with an empty shop told what for", async () => {
+    server.post("/api/places", () => [place()]);
+    showAt("/build", <Build />);
+    expect((await screen.findByTestId("places")).textContent).toContain("write yours down");
+    fireEvent.click(screen.getByText("Write a place down"));
+    fireEvent.change(screen.getByLabelText("Name"), { target: { value: "cold 1" } });
+    fireEvent.change(screen.getByLabelText("What it is"), { target: { value: "cold" } });
+    fireEvent.click(screen.getByText("Keep it"));
+    await waitFor(() => expect(server.posted("/api/places")).toEqual([{ name: "cold 1", kind: "cold" }]));
+  });
+});
+
 describe("helping coats along", () => {
   const way = (preset: Schemas["BuildHelp"]["preset"], more: Partial<Schemas["BuildHelp"]> = {}): Schemas["BuildHelp"] => ({
     preset,
-    words: preset,
+    words: preset ?? "",
     now: false,
     saves_s: 0,
-    dry_at: "2026-01-12T11:20:00Z",
+    ready_at: "2026-01-12T11:20:00Z",
+    others: [],
     ...more,
   });
+  const there = (place: string, more: Partial<Schemas["BuildHelp"]> = {}) => way(undefined, { place, words: `in ${place}`, ...more });
+  const openWays = async () => fireEvent.click(await screen.findByText(/Help it along/));
 
   it("says what each air saves and its limit, and puts the pot there", async () => {
     pots = [pot({ state: "running" })];
     server
       .get("/api/pots/{id}/help", [
         way("still", { now: true }),
-        way("fan", { saves_s: 2700, limit: "On a wearer only moving air." }),
+        way("fan", { saves_s: 2700, limit: "On a wearer only moving air.", others: [{ label: "GC-01-a", saves_s: 600 }] }),
         way("warm_dryer", { saves_s: -600 }),
-        way("cabinet", { dry_at: undefined, refused: "A person does not go into the warm box." }),
+        there("warm-box", { ready_at: undefined, refused: "It is wet with what burns." }),
       ])
       .post("/api/pots/{id}/air", () => pot());
     showAt("/build", <Build />);
-    fireEvent.click(await screen.findByText("Help it along"));
+    await openWays();
     const fan = (await screen.findByText("fan")).closest("[data-air]") as HTMLElement;
     expect(fan.textContent).toMatch(/45 min sooner.*On a wearer only moving air/);
     expect(document.querySelector("[data-air=warm_dryer]")?.textContent).toContain("10 min later");
     expect(document.querySelector("[data-air=still]")?.textContent).toContain("as now");
-    const box = document.querySelector("[data-air=cabinet]") as HTMLElement;
-    expect(box.textContent).toContain("does not go into the warm box");
+    expect(fan.textContent).toContain("what stands beside it too: GC-01-a 10 min sooner");
+    const box = document.querySelector("[data-place=warm-box]") as HTMLElement;
+    expect(box.textContent).toContain("wet with what burns");
     expect(box.querySelector("button")).toBeNull();
     fireEvent.click(fan.querySelector("button") as HTMLElement);
     await waitFor(() => expect(server.posted("/api/pots/{id}/air")).toEqual([{ preset: "fan" }]));
   });
 
-  it("keeps the ways open and says why when the server says no", async () => {
-    pots = [pot({ state: "running" })];
+  it("puts a pot somewhere else, and with a reason where that was held back", async () => {
+    pots = [pot({ kind: "cure", state: "running", held_back: "It is firming.", copy: "BF-03-d", run: undefined, goes_on: false })];
     server
-      .get("/api/pots/{id}/help", [way("still", { now: true }), way("cabinet", { saves_s: 900 })])
-      .post("/api/pots/{id}/air", () => new No(409, "held_back", "", "The warm box is switched on by a lead or fabricator."));
+      .get("/api/pots/{id}/help", [there("", { words: "in the room", now: true }), there("oven", { saves_s: 900 })])
+      .post("/api/pots/{id}/place", (b) =>
+        (b as { reason?: string }).reason ? pot() : new No(409, "held_back", "", "AL-02 bake stands there: bake them apart."),
+      );
     showAt("/build", <Build />);
-    fireEvent.click(await screen.findByText("Help it along"));
+    await openWays();
     fireEvent.click(await screen.findByText("It stands there now"));
-    expect(await screen.findByText(/switched on by a lead/)).toBeTruthy();
-    expect(document.querySelector("[data-air=cabinet]")).toBeTruthy();
+    expect(await screen.findByText(/bake them apart/)).toBeTruthy();
+    expect(document.querySelector("[data-place=oven]")).toBeTruthy();
+    fireEvent.click(screen.getByText("Move it early"));
+    const why = screen.getAllByLabelText("Why before its time");
+    fireEvent.change(why[why.length - 1], { target: { value: "it is cured" } });
+    fireEvent.click(screen.getByText("Move it all the same"));
+    await waitFor(() => expect(server.posted("/api/pots/{id}/place")).toEqual([{ place: "oven" }, { place: "oven", reason: "it is cured" }]));
+  });
+
+  it("takes a weight, and says at its field what cannot be", async () => {
+    pots = [pot({ state: "running", marks: [{ stage: "dry", text: "dry through", level: 0.9, reached: false }] })];
+    server.post("/api/pots/{id}/weigh", (b) =>
+      (b as { grams: number }).grams > 20 ? new No(422, "contradiction", "grams", "Drying, nothing gets heavier.") : pot(),
+    );
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText("Weigh it"));
+    const grams = screen.getByLabelText(/weighed on before, g/);
+    fireEvent.change(grams, { target: { value: "30" } });
+    fireEvent.click(screen.getByText("Keep the weight"));
+    expect(await screen.findByText(/nothing gets heavier/)).toBeTruthy();
+    expect((grams as HTMLInputElement).value).toBe("30");
+    fireEvent.change(grams, { target: { value: "14,2" } });
+    fireEvent.click(screen.getByText("Keep the weight"));
+    await waitFor(() => expect(server.posted("/api/pots/{id}/weigh")).toEqual([{ grams: 30 }, { grams: 14.2 }]));
+    expect(await screen.findByText("Weigh it")).toBeTruthy();
   });
 
   it("takes what a finger found, and says what the shop learned", async () => {
@@ -269,7 +344,7 @@ describe("helping coats along", () => {
     fireEvent.click(await screen.findByText("It is clear and no longer cold now"));
     expect(screen.queryByText("It is no longer tacky now")).toBeNull();
     await waitFor(() => expect(server.posted("/api/pots/{id}/observe")).toEqual([{ stage: "dry" }]));
-    fireEvent.click(screen.getByText("Help it along"));
+    await openWays();
     expect((await screen.findByText(/1.21 of the book's time/)).textContent).toContain("from 7 signs");
     fireEvent.click(screen.getByText("Start anew"));
     await waitFor(() => expect(server.posted("/api/paces/forget")).toEqual([{ place: "still/form" }]));
