@@ -90,8 +90,8 @@ func stages(s *screen) {
 		if held := s.text("[data-testid=held-back]"); held != "" {
 			if strings.HasPrefix(next, "Coat 2") { // the one below is wet: what going on costs stands there
 				s.until("the price of going on early", `/Not before .*(instead of|no later)/.test(document.querySelector("[data-testid=held-back]")?.innerText.replaceAll("\n", " "))`)
-				s.click("Help it along")
-				s.until("what the air saves", `document.querySelectorAll("[data-air]").length === 5`)
+				s.click("Help it along, or put it somewhere else")
+				s.until("what the air saves", `document.querySelectorAll("[data-air]").length === 4`)
 			}
 			if !early {
 				early = true

@@ -18,6 +18,7 @@ import (
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/brief"
+	"yewmoor/internal/station/build"
 )
 
 func TestMain(m *testing.M) { dbtest.Main(m) }
@@ -137,7 +138,7 @@ func TestEveryCharacterShowsTheFindingsItIsMeantTo(t *testing.T) {
 	for _, c := range bark.Company.Pieces {
 		order = append(order, c.Code)
 	}
-	assert.Equal(t, []string{"AL-03", "AL-02", "AL-01"}, order)
+	assert.Equal(t, []string{"AL-03", "AL-02", "AL-01", "AL-04-L"}, order)
 }
 
 func who(t *testing.T, s *shop.Shop, login string) accounts.Person {
@@ -146,4 +147,29 @@ func who(t *testing.T, s *shop.Shop, login string) accounts.Person {
 	i := slices.IndexFunc(people, func(p accounts.Person) bool { return p.Login == login })
 	require.GreaterOrEqual(t, i, 0)
 	return people[i]
+}
+
+// On Monday morning there is something of everything that waits: a trapped layer, foam in
+// the oven, gelatin in the cold, a mould that dries, and a bowl past its window.
+func TestTheShelfShowsEverythingThatWaits(t *testing.T) {
+	s, _, _ := told(t)
+	pots, err := s.Build.Shelf(t.Context())
+	require.NoError(t, err)
+	by := map[string]build.Pot{}
+	for _, p := range pots {
+		by[p.Piece+" "+p.Kind] = p
+	}
+	assert.Equal(t, "oven", by["AL-02 set"].Place)
+	assert.Contains(t, by["AL-02 set"].Left, "cured in")
+	assert.Equal(t, "cold-1", by["FT-02-R set"].Place)
+	assert.Contains(t, by["FT-02-R set"].Left, "demould in")
+	assert.True(t, by["AL-01 set"].Past)
+	assert.Equal(t, pots[0].Label, by["AL-01 set"].Label, "what is past its window stands first")
+	assert.NotEmpty(t, by["AL-03 mould"].Left)
+	sheet, err := s.Build.Buildup(t.Context(), by["AL-04-L dry"].Run)
+	require.NoError(t, err)
+	require.Len(t, sheet.Bands, 6)
+	assert.NotEmpty(t, sheet.Bands[1].Trapped)
+	assert.Equal(t, "planned", sheet.Bands[3].State)
+	assert.Equal(t, []string{"knuckles", "back"}, sheet.Bands[4].Zones)
 }

@@ -118,6 +118,7 @@ func (t *teller) pieces() {
 			Features:     features("growth runs downwind", "ear rim", "rivets, two", "neck below the collar"),
 			Budget:       []piece.Item{{ID: "b1", Text: "gel and encapsulator for three", Origin: "in stock", CostMinor: 6400}, {ID: "b2", Text: "barnacle shells from the strand", Origin: "found", StandsIn: "stamps for the texture"}, {ID: "b3", Text: "two dome nuts, turned down", Origin: "reused", StandsIn: "bell-metal rivets", CostMinor: 300}}, LimitMinor: 9000})
 	t.alder(codes)
+	t.barkHand(codes)
 	gill := t.area("neck", "")
 	gill.Points = []form.Point{{U: 34, V: 79}, {U: 44, V: 78}, {U: 52, V: 82}, {U: 52, V: 90}, {U: 42, V: 92}, {U: 33, V: 88}}
 	gill.Text = "left gills"
@@ -126,6 +127,8 @@ func (t *teller) pieces() {
 	codes["gills"] = t.begin(piece.NewPiece{CharacterCode: "FT", CharacterName: "the ferryman", Performer: "Dunstan Vey", Name: "Gills on the neck", Region: "neck", CopiesWanted: 6},
 		piece.Brief{Asked: "They should seem to breathe.", HeightMM: 4, Exertion: "running", Camera: "close", WearHours: 6, Water: "splashed", WayOut: wayOut, Marks: []wearmap.Mark{gill, other},
 			Questions: []piece.Question{{ID: "q1", Text: "Does gelatin hold for six hours in rain, hauling?", StandIn: "six copies, a new pair for each half day"}}, Features: features("three slits a side", "they differ left and right")})
+	codes["web"] = t.begin(piece.NewPiece{CharacterCode: "FT", Name: "Web, thumb to finger", Region: "hand_back", Side: "R", CopiesWanted: 2},
+		piece.Brief{Asked: "It should fold when he hauls.", HeightMM: 4, Camera: "medium", WearHours: 4, WayOut: wayOut, Marks: []wearmap.Mark{t.area("hand_back", "R")}})
 	nose := t.area("nose", "")
 	beak := t.begin(piece.NewPiece{CharacterCode: "GC", CharacterName: "the goose clerk", Performer: "Isolde Pym", Name: "Beak-nose", Region: "nose", CopiesWanted: 3},
 		piece.Brief{Asked: "A nose on its way to being a beak.", HeightMM: 30, Camera: "medium", WearHours: 6, WayOut: wayOut, Marks: []wearmap.Mark{nose, t.near("hole", "nostril_L", 5, 4.5), t.near("hole", "nostril_R", 5, 4.5)},
@@ -173,6 +176,13 @@ func (t *teller) alder(codes map[string]string) {
 	right.Text = "right cheek"
 	codes["bark cheeks"] = t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Cheeks of bark", Region: "cheek", CopiesWanted: 4}, piece.Brief{Asked: "Ridges with lichen in them.", HeightMM: 10, Exaggeration: beyond("cheek"), Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{left, right}, Features: features("left and right differ")})
 	codes["bark chin"] = t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Chin of bark", Region: "chin", CopiesWanted: 4}, piece.Brief{Asked: "A knot where the chin is.", HeightMM: 9, Exaggeration: beyond("chin"), Camera: "medium", WearHours: 7, WayOut: wayOut, Marks: []wearmap.Mark{t.area("chin", "")}})
+}
+
+// barkHand is a glove of latex and tissue, built on the cast of her hand.
+func (t *teller) barkHand(codes map[string]string) {
+	codes["bark hand"] = t.begin(piece.NewPiece{CharacterCode: "AL", Name: "Bark hand", Region: "hand_back", Side: "L", CopiesWanted: 2},
+		piece.Brief{Asked: "Bark that closes into a fist.", HeightMM: 1.2, Exaggeration: beyond("hand_back"), Camera: "medium", WearHours: 7, WayOut: wear.WayOut{Closure: "slit at the wrist", Minutes: 1},
+			Marks: []wearmap.Mark{t.area("hand_back", "L")}, Features: features("knuckles as knots")})
 }
 
 // performers are the wearers by their character.
@@ -241,7 +251,7 @@ func (t *teller) wearers() {
 		t.try(err)
 	}
 	for character, list := range map[string][]string{
-		"BF": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "AL": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "GC": {"adhesive-acrylic", "remover-ester", "paint-cream"},
+		"BF": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "AL": {"adhesive-acrylic", "remover-ester", "paint-alcohol", "latex-balloon"}, "GC": {"adhesive-acrylic", "remover-ester", "paint-cream"},
 		"PK": {"adhesive-acrylic", "remover-ester", "paint-alcohol"}, "NM": {"latex-balloon", "paint-cream", "paint-alcohol", "adhesive-gum", "remover-ester"}, "CB": {"adhesive-gum", "remover-ester", "silicone-direct", "paint-cream"}, "FT": {"remover-ester", "paint-alcohol"},
 	} {
 		for _, slug := range list {
@@ -320,7 +330,7 @@ func (t *teller) looks() {
 		{"BF", brief.NewLook{Name: "grown", Stage: 2, Note: "brow first, the cheek a week later", Pieces: []string{"BF-01", "BF-02", "BF-03"}, Marks: []wearmap.Mark{collar, brim}}},
 		{"BF", brief.NewLook{Name: "hurt", Stage: 3, Note: "the brow has come off on the ring", Pieces: []string{"BF-02", "BF-03"}, Marks: []wearmap.Mark{collar}}},
 		{"AL", brief.NewLook{Name: "turning", Stage: 1, LeftHalf: "bark", RightHalf: "her own skin", Note: "the border is torn, not cut", Pieces: []string{"AL-02"}, Marks: []wearmap.Mark{border}}},
-		{"AL", brief.NewLook{Name: "grown", Stage: 2, Pieces: []string{"AL-01", "AL-02", "AL-03"}}},
+		{"AL", brief.NewLook{Name: "grown", Stage: 2, Pieces: []string{"AL-01", "AL-02", "AL-03", "AL-04-L"}}},
 		{"PK", brief.NewLook{Name: "in office", Stage: 1, Pieces: []string{"PK-01", "PK-02"}, Marks: []wearmap.Mark{collar}}},
 	} {
 		if t.err == nil {

@@ -104,6 +104,28 @@ func gilled() section.Section {
 	return s
 }
 
+// webbed is a web of the same base, sealed, without glue at its edges: it is tied under the
+// cuff.
+func webbed() section.Section {
+	s := section.Start(22)
+	s.Made, s.Method = section.Made{On: section.InMould, Of: "gypsum", Sealed: true, Release: "release-wax"}, "gelatin_animal"
+	s.Layers = append(s.Layers, barrier,
+		section.Layer{ID: "body", Kind: section.Gelatin, Material: "gelatin-animal", CentreMM: 6},
+		films("seal", section.Seal, "sealer-plastic", 2, 0.01), powder)
+	return s
+}
+
+// gloved is a bark hand: six coats of latex and tissue on the cast of a hand.
+func gloved() section.Section {
+	s := section.Start(69)
+	s.Made, s.Method = section.Made{On: section.OnForm, Of: "gypsum", Sealed: true}, "build_up_tissue"
+	s.Zones = []section.Zone{{Name: "knuckles", ToMM: 18}, {Name: "back", ToMM: 44}, {Name: "wrist", ToMM: s.HalfWidthMM}}
+	bark := films("bark", section.Latex, "latex-balloon", 6, 0.25)
+	bark.Fibre, bark.ZoneCoats = "fibre-tissue", []int{6, 5, 4}
+	s.Layers = append(s.Layers, bark, films("ground", section.Paint, "paint-alcohol", 1, 0.006), powder)
+	return s
+}
+
 // beaked is a slush-cast latex nose, more coats where it is thin, with gauze laid
 // in behind its bridge.
 func beaked() section.Section {
@@ -226,6 +248,8 @@ func (t *teller) sections(codes map[string]string) {
 	}{
 		{"brow", "silicone_encapsulated", "", byHand(encapsulated(11.5, 7), 7, 6.8, 6, 3.9, 0)}, {"rivets", "silicone_encapsulated", "", riveted()}, {"cheek", "silicone_encapsulated", "", encapsulated(48.9, 6)},
 		{"bark brow", "foam_latex", foam, bark(77.5, 12, "AL-02")}, {"bark cheeks", "foam_latex", foam, bark(84.3, 10, "AL-03")}, {"bark chin", "foam_latex", foam, bark(25.7, 9)},
+		{"bark hand", "build_up_tissue", "Thin enough to close; the tissue tears like bark.", gloved()},
+		{"web", "gelatin_animal", "It folds as skin does, and dissolves off.", webbed()},
 		{"beak", "latex_slush", "A hollow beak that keeps its ridge; foam would fold at the tip.", beaked()}, {"jaw", "silicone_encapsulated", "", byHand(encapsulated(93.2, 7), 7, 6.8, 6.3, 4.6, 0)}, {"belly", "silicone_over_foam", light, bellied()},
 		{"hand L", "stretch_stipple", "", stippled()}, {"hand R", "stretch_stipple", "", stippled()}, {"burn", "mixed_build", "It has to stand the cuff, which wax alone does not.", burnt()}, {"drips", "wax", "Two days, one scene, made at the chair; it must be re-worked between takes.", dripped()},
 	} {

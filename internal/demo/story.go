@@ -63,17 +63,80 @@ func (t *teller) history() {
 	t.try(err)
 }
 
+// places are where things wait in this shop.
+func (t *teller) places() {
+	t.at(12, 1, 9, 20)
+	for _, p := range []build.NewPlace{{Name: "rack", Kind: "rack"}, {Name: "cold 1", Kind: "cold"}, {Name: "warm box", Kind: "warm_box"}, {Name: "oven", Kind: "oven"}} {
+		if t.err == nil {
+			_, err := t.s.Build.AddPlace(t.who["maud"], p)
+			t.try(err)
+		}
+	}
+	alone := true
+	_, err := t.s.Build.Rule(t.who["maud"], "warm-box", build.PlaceRules{Alone: &alone})
+	t.try(err)
+}
+
+// potOf is the pot that stands of a session.
+func (t *teller) potOf(run string) uint64 {
+	if t.err != nil {
+		return 0
+	}
+	r, err := t.s.Build.Run(t.ctx, run)
+	t.try(err)
+	for _, st := range r.Stages {
+		if st.PotID != nil {
+			return *st.PotID
+		}
+	}
+	return 0
+}
+
+// oven sets the oven, or switches it off for 0.
+func (t *teller) oven(who string, c float64) {
+	if t.err != nil {
+		return
+	}
+	var set build.Set
+	if c > 0 {
+		set.SetC = &c
+	}
+	_, err := t.s.Build.SetPlace(t.who[who], "oven", set)
+	t.try(err)
+}
+
 func (t *teller) thisMorning() {
 	// Sunday, so that one pot rings on Monday and the beak has two coats by then.
 	t.at(1, 11, 15, 40)
 	beak := t.session("pip", build.NewRun{Piece: "GC-01", Copies: 1, Moulds: []string{"GC-01/M1"}, Place: "bench 3"})
 	t.stage("pip", beak, 1, "")
+	t.at(1, 11, 16, 30)
+	glove := t.session("ivo", build.NewRun{Piece: "AL-04-L", Copies: 1, Place: "on the cast"})
+	t.stage("ivo", glove, 1, "")
 	t.at(1, 11, 17, 50)
 	t.stage("pip", beak, 2, "")
 	t.at(1, 11, 18, 10)
 	t.cast("maud", order("PK-01", 900, 830, 1), "PK-01/M1")
+	// Foam since the early morning: gelled, and in the oven.
+	t.at(1, 12, 5, 50)
+	t.oven("maud", 95)
+	foam := t.session("maud", build.NewRun{Piece: "AL-02", Copies: 1, Place: "the mixer"})
+	t.stage("maud", foam, 1, "")
+	t.at(1, 12, 5, 54)
+	t.stage("maud", foam, 2, "")
+	t.at(1, 12, 6, 6)
+	if t.err == nil {
+		_, err := t.s.Build.Observe(t.who["maud"], t.potOf(foam), "gelled")
+		t.try(err)
+	}
+	t.stage("maud", foam, 3, "")
+	// A glove of latex and tissue: its third coat went on while the second was wet.
+	t.at(1, 12, 7, 5)
+	t.stage("ivo", glove, 2, "")
 	t.at(1, 12, 7, 20)
 	t.cast("ivo", order("BF-03", 500, 472, 1), "BF-03/M1")
+	t.at(1, 12, 8, 1)
+	t.stage("ivo", glove, 3, "the light test wants to see its thickness")
 	t.at(1, 12, 8, 5)
 	hand := t.session("ivo", build.NewRun{Piece: "NM-01-L", Copies: 1, Place: "chair 2, for the light test"})
 	t.stage("ivo", hand, 1, "")
@@ -91,6 +154,19 @@ func (t *teller) thisMorning() {
 	t.try(err)
 	_, err = t.s.People.RecordPatch(t.who["maud"], *wearer.PerformerID, people.NewPatch{Material: "remover-ester", Lot: "25-099", Result: "open", TestedOn: "2026-01-12", ExpiresOn: "2026-03-01"})
 	t.try(err)
+	// A second foam was left in its bowl when the gate bell rang.
+	t.at(1, 12, 8, 44)
+	bowl := t.session("pip", build.NewRun{Piece: "AL-01", Copies: 1, Place: "the mixer"})
+	t.stage("pip", bowl, 1, "")
+	t.at(1, 12, 8, 50)
+	web := t.session("pip", build.NewRun{Piece: "FT-02-R", Copies: 1, Place: "hot plate"})
+	t.stage("pip", web, 1, "")
+	t.at(1, 12, 8, 54)
+	t.stage("pip", web, 2, "")
+	if t.err == nil {
+		_, err := t.s.Build.MovePot(t.who["pip"], t.potOf(web), build.Moved{Place: "cold-1"})
+		t.try(err)
+	}
 	t.at(1, 12, 8, 55)
 	note("pip", "GC-01", "third slush coat drained, seam wiped")
 	t.at(1, 12, 9, 2)

@@ -116,3 +116,44 @@ func TestWhatIsNotThereReadsNothing(t *testing.T) {
 	_, err = NoForecast{}.Of("quayside", time.Now())
 	assert.ErrorIs(t, err, ErrNone)
 }
+
+// A room sensor that is taken off the wall has no readings of that time; a probe follows
+// what its place is set to, and never jumps.
+func TestASensorThatIsAwaySaysNothing(t *testing.T) {
+	r := NewSimulatedRoom(3)
+	from := time.Date(2026, 1, 12, 9, 0, 0, 0, time.UTC)
+	r.Unplug(from.Add(time.Hour), true)
+	r.Unplug(from.Add(time.Hour+time.Minute), true)
+	r.Unplug(from.Add(3*time.Hour), false)
+	all := r.Between(from, from.Add(4*time.Hour))
+	assert.Len(t, all, 4*60+1-120)
+	for _, x := range all {
+		assert.False(t, !x.At.Before(from.Add(time.Hour)) && x.At.Before(from.Add(3*time.Hour)), x.At)
+	}
+}
+
+func TestAProbeFollowsWhatItsPlaceIsSetTo(t *testing.T) {
+	room, from := NewSimulatedRoom(3), time.Date(2026, 1, 12, 9, 0, 0, 0, time.UTC)
+	hot := 95.0
+	ask := Ask{Kind: "oven", From: from, To: from.Add(6 * time.Hour), StartC: 20, Room: room,
+		Sets: []Setting{{At: from.Add(time.Hour), C: &hot}, {At: from.Add(4 * time.Hour)}}}
+	log := SimulatedProbe{}.Between(ask)
+	at := func(h float64) float64 { return log[int(60*h)].TempC }
+	assert.InDelta(t, 20, at(0.9), 2)
+	assert.InDelta(t, 95, at(3.9), 1)
+	assert.Greater(t, at(1.5), 60.0)
+	assert.Less(t, at(5.9), 45.0)
+	for i := 1; i < len(log); i++ {
+		assert.Less(t, math.Abs(log[i].TempC-log[i-1].TempC), 6.0)
+	}
+	// Asked in two parts it says the same.
+	first, second := ask, ask
+	first.To = from.Add(2 * time.Hour)
+	a := SimulatedProbe{}.Between(first)
+	second.From, second.StartC = first.To.Add(time.Minute), a[len(a)-1].TempC
+	b := SimulatedProbe{}.Between(second)
+	assert.InDelta(t, log[len(log)-1].TempC, b[len(b)-1].TempC, 0.05)
+	ask.Kind = "cold"
+	assert.InDelta(t, 5, SimulatedProbe{}.Between(Ask{Kind: "cold", From: from, To: from, Room: room})[0].TempC, 0.5)
+	assert.Empty(t, NoProbe{}.Between(ask))
+}

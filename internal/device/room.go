@@ -2,6 +2,7 @@ package device
 
 import (
 	"math"
+	"sync"
 	"time"
 )
 
@@ -25,6 +26,36 @@ type SimulatedRoom struct {
 	MeanC  float64
 	SwingC float64
 	MeanRH float64
+
+	mu   sync.Mutex
+	away []away
+}
+
+// away is a time in which the stand-in was unplugged; to is zero while it is.
+type away struct{ from, to time.Time }
+
+// Unplug takes the stand-in off the wall from a time on, or puts it back: it has no
+// readings of the time between.
+func (r *SimulatedRoom) Unplug(at time.Time, off bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	n := len(r.away)
+	open := n > 0 && r.away[n-1].to.IsZero()
+	switch {
+	case off && !open:
+		r.away = append(r.away, away{from: at})
+	case !off && open:
+		r.away[n-1].to = at
+	}
+}
+
+func (r *SimulatedRoom) isAway(at time.Time) bool {
+	for _, a := range r.away {
+		if !at.Before(a.from) && (a.to.IsZero() || at.Before(a.to)) {
+			return true
+		}
+	}
+	return false
 }
 
 // NewSimulatedRoom makes the air of a cool workshop in winter.
@@ -40,8 +71,12 @@ func (r *SimulatedRoom) Between(from, to time.Time) []RoomReading {
 	if at.Before(from) {
 		at = at.Add(time.Minute)
 	}
+	r.mu.Lock()
+	defer r.mu.Unlock()
 	for ; !at.After(to); at = at.Add(time.Minute) {
-		out = append(out, r.At(at))
+		if !r.isAway(at) {
+			out = append(out, r.At(at))
+		}
 	}
 	return out
 }

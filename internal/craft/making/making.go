@@ -253,10 +253,11 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		base.Act, base.Text = "pour", p.Name+": mix, pour at once and close; it rises."
 	case l.Kind == section.Foam:
 		whip := base
-		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, add the gelling agent, fill and close.", Set, usualGelS
+		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, stir the gelling agent in.", Set, usualGelS
+		fill := Stage{Act: "fill", Text: "Fill the mould before it gels, and close it.", Layer: l.ID, Waits: Set, WaitS: usualGelS}
 		bake := Stage{Act: "bake", Text: "Gelled: into the oven, bake, and let it cool in the shut oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}
 		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.", Layer: l.ID, Waits: Set, WaitS: of.WashedS}
-		return []Stage{whip, bake, wash}
+		return []Stage{whip, fill, bake, wash}
 	case l.Kind == section.Gelatin && way == Melt, l.Kind == section.Wax && way == Melt:
 		melt := base
 		melt.Act, melt.Text, melt.Waits, melt.WaitS = "melt", p.Name+": melt without boiling, let the bubbles rise, pour.", NoWait, 0
@@ -265,6 +266,12 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		base.Text = p.Name + ": pressed on and feathered out with a tool."
 	case l.Kind == section.Paste:
 		base.Text = p.Name + ": spread, texture pulled up when half dry."
+		if p.Family == material.LatexPaste { // it dries as a thick coat, and is followed as one
+			thick, _ := l.Thickness(c, shelf)
+			wet, _ := l.PasteWet(shelf, thick)
+			preset, side := s.DriesIn(l)
+			base.Waits, base.WaitS, base.Wet, base.Preset, base.Side = Dry, 0, &wet, preset, side
+		}
 	}
 	if l.Kind == section.Silicone && p.Cure == nil {
 		base.Waits, base.WaitS = Set, of.WaitS

@@ -72,7 +72,7 @@ func TestTheStagesStandInTheOrderOfHands(t *testing.T) {
 	assert.Equal(t, []int{1, 2}, []int{coats[1].Coat, coats[2].Coat})
 	assert.Contains(t, coats[3].Text, "while the skin is still stretched")
 	assert.Equal(t, []string{"film", "film", "pour", "open"}, acts(of("silicone_encapsulated", 4)), "films line mould and core first")
-	assert.Equal(t, []string{"whip", "bake", "wash"}, acts(of("foam_latex", 9)))
+	assert.Equal(t, []string{"whip", "fill", "bake", "wash"}, acts(of("foam_latex", 9)))
 	assert.Equal(t, []string{"melt", "chill", "open"}, acts(of("gelatin_animal", 4)))
 	slush := of("latex_slush", 1)
 	assert.Equal(t, "slush", slush[0].Act)

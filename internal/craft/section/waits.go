@@ -99,11 +99,18 @@ const setMM, pasteMM = 3, 8
 // diffusion rules: by the square.
 func slower(mm, at float64) float64 { return math.Max(1, (mm/at)*(mm/at)) }
 
+// PasteWet is a latex paste that is to be thick mm once dry, as it is spread: the wet layer
+// that the drying models take, at most pasteMM, and how high it really is, mm.
+func (l Layer) PasteWet(shelf material.Shelf, thick float64) (wet drying.Layer, wetMM float64) {
+	wet = Layer{CoatMM: 1, Material: l.Material}.Wet(shelf)
+	wetMM = thick * wet.WetM / wet.DryThicknessM()
+	wet.WetM = math.Max(2e-5, math.Min(pasteMM, wetMM)/1000)
+	return wet, wetMM
+}
+
 // pasteDry is when a paste spread thick mm, dry, is dry, s.
 func (l Layer) pasteDry(shelf material.Shelf, room Room, thick float64) float64 {
-	one := Layer{CoatMM: 1, Material: l.Material}.Wet(shelf)
-	wetMM := thick * one.WetM / one.DryThicknessM()
-	one.WetM = math.Min(pasteMM, wetMM) / 1000
+	one, wetMM := l.PasteWet(shelf, thick)
 	e, err := drying.StillRoom(room.TempC, room.RH).Latex([]drying.Layer{one}, drying.EachDried)
 	if err != nil {
 		return 0

@@ -37,6 +37,7 @@ type Band struct {
 	DryAt   *time.Time `json:"dry_at,omitempty"`
 	BandS   float64    `json:"band_s,omitempty" doc:"half the band of that, s"`
 	Trapped string     `json:"trapped,omitempty" doc:"why its water cannot leave"`
+	dries   bool       // by the model of coats
 }
 
 // Buildup is the work sheet of a session: what it builds from the innermost out, with
@@ -44,6 +45,7 @@ type Band struct {
 type Buildup struct {
 	On       string `json:"on" doc:"what it is built on"`
 	OnFamily string `json:"on_family"`
+	Drinks   bool   `json:"drinks,omitempty" doc:"it takes water up from below"`
 	Bands    []Band `json:"bands"`
 }
 
@@ -77,6 +79,7 @@ func (s *Service) Buildup(ctx context.Context, code string) (Buildup, error) {
 			continue // a wait or a hand's work at a layer that stands already
 		}
 		seen[st.Layer] = true
+		out.Drinks = out.Drinks || st.Side == "plaster"
 		out.Bands = append(out.Bands, bandOf(st, doc, materials, mixes[st.Layer]))
 	}
 	return out, s.fillWater(ctx, r, out.Bands)
@@ -109,7 +112,7 @@ func bandOf(st Stage, doc section.Section, materials material.Shelf, mixes []str
 		b.State = "on"
 	}
 	if st.Wet != nil {
-		b.HighMM = 1000 * st.Wet.WetM
+		b.HighMM, b.dries = 1000*st.Wet.WetM, true
 	}
 	doc.All(func(c section.Cut, _ int, l section.Layer) {
 		if l.ID != st.Layer {
@@ -131,6 +134,14 @@ func bandOf(st Stage, doc section.Section, materials material.Shelf, mixes []str
 	return b
 }
 
+// called is what a band is called among the others.
+func (b Band) called() string {
+	if b.Coat > 0 {
+		return fmt.Sprintf("coat %d", b.Coat)
+	}
+	return "the " + strings.ToLower(b.Name)
+}
+
 // worthAWord is the share of its water from which a coat below is not dry.
 const worthAWord = 0.02
 
@@ -148,14 +159,14 @@ func (s *Service) fillWater(ctx context.Context, r Run, bands []Band) error {
 		}
 	}
 	for i, b := range bands {
-		if b.OnAt != nil && b.Coat > 0 {
+		if b.OnAt != nil && b.dries {
 			on = append(on, i)
 		}
 	}
 	if under < 0 || len(on) == 0 {
 		return nil
 	}
-	row, err := s.potOfStage(ctx, r.Stages[under].ID)
+	row, err := s.potOfStage(ctx, s.DB, r.Stages[under].ID)
 	if err != nil || row.ID == 0 || making.Wait(row.Kind) != making.Dry {
 		return err
 	}
@@ -207,9 +218,9 @@ func (s *Service) fillWater(ctx context.Context, r Run, bands []Band) error {
 			b.BandS = math.Max(0, (high-low)/2*(*times.DryS-st.coats[i].AtS))
 		}
 		if i > 0 {
-			b.Below = fmt.Sprintf("coat %d dry", bands[on[i-1]].Coat)
+			b.Below = bands[on[i-1]].called() + " dry"
 			if left := d.Shares[i][i-1]; left > worthAWord {
-				b.Below = fmt.Sprintf("coat %d with %.0f %% of its water", bands[on[i-1]].Coat, 100*left)
+				b.Below = fmt.Sprintf("%s with %.0f %% of its water", bands[on[i-1]].called(), 100*left)
 			}
 		}
 	}
@@ -217,8 +228,9 @@ func (s *Service) fillWater(ctx context.Context, r Run, bands []Band) error {
 		below, above := d.Layers[i].DryS, d.Layers[i+1].DryS
 		b := &bands[on[i]]
 		if b.State != "dry" && below != nil && above != nil && *below-*above > 3600 {
-			b.Trapped = fmt.Sprintf("Coat %d still holds %.0f %% of its water under coat %d, and dries %s after it.",
-				b.Coat, 100*b.Water, bands[on[i+1]].Coat, duration(*below-*above))
+			called := b.called()
+			b.Trapped = fmt.Sprintf("%s still holds %.0f %% of its water under %s, and dries %s after it.",
+				strings.ToUpper(called[:1])+called[1:], 100*b.Water, bands[on[i+1]].called(), duration(*below-*above))
 		}
 	}
 	return nil

@@ -305,10 +305,11 @@ func (s *Service) Answer(ctx context.Context, id uint64) (Pot, error) {
 		if err != nil {
 			return err
 		}
-		if row.EndedAt == nil && row.AnsweredAt == nil {
-			if err := s.answer(ctx, tx, row.ID); err != nil {
-				return err
-			}
+		if pot, err = s.work(ctx, tx, row); err != nil || row.EndedAt != nil || row.AnsweredAt != nil && !pot.Rings {
+			return err // it is answered: whoever comes second sees who
+		}
+		if err := s.answer(ctx, tx, row.ID); err != nil {
+			return err
 		}
 		if row, err = s.row(ctx, tx, id); err != nil {
 			return err

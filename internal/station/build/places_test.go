@@ -179,22 +179,30 @@ func TestFoamFromItsGelToTheOpenMould(t *testing.T) {
 	places(b)
 	r := b.Begin(b.By("foam_latex", "NA", "nose", 6), 1)
 	r = b.Done("ivo", r.Code, 1, m{})
+	bowl := potOf(b, r.Code)
+	require.NotNil(t, bowl.TooLateAt, "it is filled before it gels")
+	assert.Equal(t, "fill it before it gels", bowl.Left)
+	after(b, 4*time.Minute)
+	r = b.Done("pip", r.Code, 2, m{})
 	gel := potOf(b, r.Code)
-	require.NotNil(t, gel.TooLateAt, "it is filled before it gels")
-	assert.Contains(t, gel.TooLate, "fill and close")
-	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/2", m{}).Code, "not gelled yet")
+	assert.Nil(t, gel.TooLateAt)
+	assert.Equal(t, bowl.StartedAt.Unix(), gel.StartedAt.Unix(), "it gels by the clock of its bowl")
+	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/3", m{}).Code, "not gelled yet")
 	observe := func(who string) shoptest.Refused {
 		return b.As[who].No("POST", "/api/pots/"+itoa(gel.ID)+"/observe", m{"stage": "gelled"})
 	}
+	before4 := b.Clock.Now()
+	b.Clock.Set(bowl.StartedAt.Add(time.Minute))
 	assert.Equal(t, "stage", observe("pip").Field, "a minute after the agent it cannot be")
-	after(b, 11*time.Minute)
+	b.Clock.Set(before4)
+	after(b, 7*time.Minute)
 	var seen build.Pot
 	b.As["pip"].Yes("POST", "/api/pots/"+itoa(gel.ID)+"/observe", m{"stage": "gelled"}, &seen)
 	assert.Equal(t, "ready", seen.State)
 	assert.Equal(t, "into the oven", seen.Left)
 
 	set(b, "oven", 95)
-	r = b.Done("ivo", r.Code, 2, m{"in": "oven"})
+	r = b.Done("ivo", r.Code, 3, m{"in": "oven"})
 	bake := potOf(b, r.Code)
 	assert.Equal(t, "oven", bake.Place)
 	assert.Contains(t, bake.Left, "cured in")
@@ -210,7 +218,7 @@ func TestFoamFromItsGelToTheOpenMould(t *testing.T) {
 	assert.Equal(t, "switch the oven off", bake.Left)
 	require.NotNil(t, bake.TooLateAt)
 	assert.Contains(t, bake.TooLate, "over-cured")
-	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/3", m{}).Code, "its mould is too hot to open")
+	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/4", m{}).Code, "its mould is too hot to open")
 	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/pots/"+itoa(bake.ID)+"/place", m{"place": ""}).Code, "nor does it stand in the cold")
 
 	b.As["ivo"].Yes("POST", "/api/places/oven/set", m{}, nil)
@@ -221,12 +229,28 @@ func TestFoamFromItsGelToTheOpenMould(t *testing.T) {
 	}
 	assert.Equal(t, "open it now", bake.Left)
 	assert.Nil(t, bake.TooLateAt)
-	r = b.Done("pip", r.Code, 3, m{})
+	r = b.Done("pip", r.Code, 4, m{})
 	wash := potOf(b, r.Code)
 	assert.Contains(t, wash.Left, "dry in")
 	before := wash.LeftS
 	after(b, 2*time.Hour)
 	assert.Less(t, potOf(b, r.Code).LeftS, before-6000)
+}
+
+// A bowl of foam that was forgotten is past its window: it is not filled without a word.
+func TestFoamPastItsTimeToGelIsNotFilled(t *testing.T) {
+	b := shoptest.New(t, shoptest.SteadyRoom(20))
+	b.Everything()
+	r := b.Begin(b.By("foam_latex", "NA", "nose", 6), 1)
+	r = b.Done("ivo", r.Code, 1, m{})
+	after(b, 25*time.Minute)
+	bowl := potOf(b, r.Code)
+	assert.True(t, bowl.Past)
+	assert.Equal(t, "too late to fill", bowl.Left)
+	no := b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/2", m{})
+	assert.Equal(t, "held_back", no.Code)
+	assert.Contains(t, no.Detail, "tears as it is poured")
+	b.Done("ivo", r.Code, 2, m{"reason": "pressed: it runs still"})
 }
 
 // Gelatin cools by its engine: in the cold it comes out sooner, in a room that is too warm

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sort"
 	"time"
 
 	"yewmoor/internal/craft/cure"
@@ -59,6 +60,10 @@ type Pot struct {
 	TooLateAt *time.Time `json:"too_late_at,omitempty"`
 	TooLate   string     `json:"too_late,omitempty"`
 	Past      bool       `json:"past,omitempty" doc:"its window is shut"`
+	// RangAt is since when it wants a hand; nothing while it does not. Rings is true until
+	// somebody has answered that.
+	RangAt *time.Time `json:"rang_at,omitempty"`
+	Rings  bool       `json:"rings"`
 	// AnsweredAt is when somebody took it in hand after it rang.
 	AnsweredAt *time.Time `json:"answered_at,omitempty"`
 	AnsweredBy string     `json:"answered_by,omitempty"`
@@ -166,7 +171,9 @@ func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, ro
 		p.AnsweredAt, p.AnsweredBy = row.AnsweredAt, *row.AnsweredBy
 	}
 	if row.MouldID != nil {
-		return s.workMould(ctx, p, row)
+		p, err := s.workMould(ctx, p, row)
+		p.Rings = p.State == "ready" && p.AnsweredAt == nil
+		return p, err
 	}
 	if in := standsIn(stood); in != nil {
 		p.Place, p.PlaceName = *in.Code, *in.Name
@@ -201,12 +208,28 @@ func (s *Service) workOn(ctx context.Context, db database.Reader, row potRow, ro
 	if next.Text != "" && !lifts(next.Act) {
 		p.Goes = true
 	}
-	p.Past = p.TooLateAt != nil && s.Clock.Now().After(*p.TooLateAt)
+	p.wantsAHand(s.Clock.Now())
+	return p, err
+}
+
+// wantsAHand says since when a pot wants one, and whether anybody has answered that: it is
+// ready, or its window is shut.
+func (p *Pot) wantsAHand(now time.Time) {
+	p.Past = p.TooLateAt != nil && now.After(*p.TooLateAt)
 	if p.ReadyAt == nil {
-		at := s.Clock.Now().Add(time.Duration(p.LeftS * float64(time.Second)))
+		at := now.Add(time.Duration(p.LeftS * float64(time.Second)))
 		p.ReadyAt = &at
 	}
-	return p, err
+	if p.State == "ready" && p.RangAt == nil {
+		p.RangAt = p.ReadyAt
+	}
+	if p.Past {
+		p.RangAt = p.TooLateAt
+	}
+	if p.RangAt != nil && p.RangAt.After(now) {
+		p.RangAt = &now
+	}
+	p.Rings = p.RangAt != nil && (p.AnsweredAt == nil || p.AnsweredAt.Before(*p.RangAt))
 }
 
 // temperatures are a log from the start of something up to now, in s and °C: the
@@ -283,12 +306,23 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 		p.Why = append(p.Why, fmt.Sprintf("Somebody saw it %s; the sheet's times are stretched by %.2f.", cure.NextText(seen.Stage), left.Scale))
 	}
 	if left.State == cure.Reached {
+		at := p.StartedAt.Add(time.Duration(reachedAt(sheet, temps, left.Scale) * float64(time.Second)))
+		p.ReadyAt = &at
 		p.State, p.Left = "ready", "demould now"
 		return p, nil
 	}
 	p.Left = "demould in " + withBand(p.LeftS, p.LowS, p.HighS)
 	p.HeldBack = fmt.Sprintf("It is %s: cured %.0f %%, ready in about %s. Taken out now it tears and stays tacky.", p.Words, 100*p.Fill, duration(p.LeftS))
 	return p, nil
+}
+
+// reachedAt is when, along a log, a cure came to its demould, to the reading, s.
+func reachedAt(sheet cure.Sheet, temps [][2]float64, scale float64) float64 {
+	at := sort.Search(len(temps)-1, func(i int) bool {
+		c, err := sheet.Along(temps[:i+1])
+		return err == nil && c.Index >= scale
+	})
+	return temps[at][0]
 }
 
 // dries computes a pot of coats from the whole stack under and with its own: a coat that
@@ -340,6 +374,8 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	}
 	p.Fill = math.Min(1, 0.9*elapsed/e.DryS)
 	p.LeftS, p.RecoatS = math.Max(0, e.DryS-elapsed), math.Max(0, e.RecoatS-elapsed)
+	dry := started.Add(time.Duration(e.DryS * float64(time.Second)))
+	p.ReadyAt = &dry
 	// Some seven percent of a drying time a degree, on top of the model's own band.
 	old := age(log, started.Add(time.Duration(elapsed*float64(time.Second))))
 	low, high = low-0.07*drift(old), high+0.07*drift(old)
@@ -353,7 +389,7 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	}
 	switch {
 	case elapsed >= e.DryS:
-		p.State, p.Words, p.Left = "ready", "dry through", "powder and lift"
+		p.State, p.Words, p.Left = "ready", "dry through", onceDry(next)
 	case elapsed >= e.RecoatS:
 		p.Words = "ready for the next coat"
 	case elapsed >= e.TouchS:
@@ -361,8 +397,13 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	default:
 		p.Words = "wet"
 	}
+	if own.FillerRatio > 0 { // paste: texture is pulled up while it is half dry
+		p = halfDry(p, e, elapsed)
+	}
 	if coat && elapsed >= e.RecoatS { // in the middle of a build dry enough is ready
 		p.State, p.Left = "ready", "next coat"
+		at := p.StartedAt.Add(time.Duration(e.RecoatS * float64(time.Second)))
+		p.RangAt = &at
 	}
 	if p.State == "running" {
 		p.Left = "dry in " + withBand(p.LeftS, p.LowS, p.HighS)
@@ -392,6 +433,32 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 		p.Why = append(p.Why, words)
 	}
 	return p, nil
+}
+
+// onceDry is what is done with a coat that is dry through: what follows, never the lift
+// in the middle of a build.
+func onceDry(next making.Stage) string {
+	switch {
+	case next.Text == "":
+		return "it is made"
+	case lifts(next.Act):
+		return "powder and lift"
+	}
+	return "go on"
+}
+
+// halfDry tells of paste when it may be roughened and pulled up, and when that is over:
+// between touch-dry and ready for the next coat.
+func halfDry(p Pot, e drying.Estimate, elapsed float64) Pot {
+	shut := p.StartedAt.Add(time.Duration(e.RecoatS * float64(time.Second)))
+	p.TooLateAt, p.TooLate = &shut, "it is too dry to pull texture up"
+	switch {
+	case elapsed < e.TouchS:
+		p.Words = "wet; half dry in " + duration(e.TouchS-elapsed)
+	case elapsed < e.RecoatS:
+		p.Words = "half dry: pull its texture up now"
+	}
+	return p
 }
 
 func coatsText(n int) string {

@@ -7,6 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/device"
 	"yewmoor/internal/platform/web"
 )
 
@@ -151,6 +152,19 @@ func Register(api huma.API, s *Service) {
 }
 
 func registerPlaces(api huma.API, s *Service) {
+	web.Get(api, "/api/night", "What the pots did while nobody was in the shop", web.Makers, func(ctx context.Context, _ *struct{}) (Night, error) {
+		return s.LastNight(ctx)
+	})
+	if room, isSimulated := s.Air.Sensor.(*device.SimulatedRoom); isSimulated {
+		web.Post(api, "/api/room/simulated", "Unplug the simulated room sensor, or plug it in again", web.Makers, func(_ context.Context, in *struct {
+			Body struct {
+				Away bool `json:"away"`
+			}
+		}) (web.Done, error) {
+			room.Unplug(s.Clock.Now(), in.Body.Away)
+			return web.Done{OK: true}, nil
+		})
+	}
 	web.Get(api, "/api/places", "Racks, cold rooms, warm boxes and ovens with what they show and what stands in them", web.Makers,
 		func(ctx context.Context, _ *struct{}) ([]Place, error) { return s.Places(ctx) })
 	web.Post(api, "/api/places", "Write a place down", web.Skilled, func(ctx context.Context, in *struct{ Body NewPlace }) ([]Place, error) {

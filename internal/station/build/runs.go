@@ -195,6 +195,9 @@ func (p Pot) holds(next making.Stage) (why string, leftS float64) {
 		}
 		return fmt.Sprintf("%s is %s; the next coat may go on in about %s.", p.Label, p.Words, duration(p.RecoatS)), p.RecoatS
 	}
+	if p.HeldBack == "" {
+		return "", 0 // its clock may run on, as that of a bowl of foam does
+	}
 	return p.HeldBack, p.LeftS
 }
 

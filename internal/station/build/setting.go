@@ -2,6 +2,7 @@ package build
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math"
 	"time"
@@ -21,6 +22,8 @@ type gelTime struct {
 	GelS  float64 `json:"gel_s"`
 	LowS  float64 `json:"low_s"`
 	HighS float64 `json:"high_s"`
+	// Filled: it is in its mould, and waits there to gel.
+	Filled bool `json:"filled,omitempty"`
 }
 
 // chill is gelatin in its mould: what it is made from, how it was poured.
@@ -33,7 +36,7 @@ type chill struct {
 // have one: the heat of walls is known better than the transfer to them.
 const (
 	setLow, setHigh   = 0.7, 1.5
-	heatLow, heatHigh = 0.85, 1.2
+	heatLow, heatHigh = 0.92, 1.12
 )
 
 // gelled is what somebody says who pressed a foam and saw it spring back.
@@ -78,21 +81,39 @@ func after(p Pot, readyS, elapsed, low, high float64) Pot {
 	return p
 }
 
-// gels is foam on its way to the gel: it is poured before, and goes into the oven after.
+// gels is foam on its way to the gel: it is filled in before, and goes into the oven after.
 func gels(p Pot, row potRow, g gelTime, elapsed float64) Pot {
 	p = after(p, g.GelS, elapsed, g.LowS/g.GelS, g.HighS/g.GelS)
-	seen := row.Observed != nil
-	shut := row.StartedAt.Add(time.Duration(g.LowS * float64(time.Second)))
-	p.TooLateAt, p.TooLate = &shut, "it may gel before it is poured: fill and close the mould by then"
-	p.Marks = []Mark{{"pour", "poured by then", 0.9 * g.LowS / g.GelS, elapsed >= g.LowS}, {gelled, "gelled", 0.9, seen || elapsed >= g.GelS}}
 	p.Why = []string{fmt.Sprintf("Gels %s after the gelling agent, between %s and %s, by room, dose and the batches of before. Press what is left in the bowl: gelled, it springs back without a dent.",
 		duration(g.GelS), duration(g.LowS), duration(g.HighS))}
+	if !g.Filled {
+		shut := row.StartedAt.Add(time.Duration(g.LowS * float64(time.Second)))
+		p.TooLateAt, p.TooLate = &shut, "it may gel before it is in the mould"
+		p.Marks = []Mark{{"pour", "in the mould by then", 0.9 * g.LowS / g.GelS, elapsed >= g.LowS}, {"set", "gels", 0.9, elapsed >= g.GelS}}
+		p.State, p.Words, p.Left = "ready", "liquid still", "fill it before it gels"
+		p.RangAt = &row.StartedAt
+		if elapsed >= g.LowS {
+			p.Words, p.Left = "at its time to gel", "fill it at once"
+		}
+		if elapsed >= g.GelS {
+			p.Words, p.Left = "past its time to gel", "too late to fill"
+			p.HeldBack = "It is past its time to gel. What has gelled tears as it is poured: press it first."
+		}
+		return p
+	}
+	seen := row.Observed != nil
+	p.Marks = []Mark{{gelled, "gelled", 0.9, seen || elapsed >= g.GelS}}
 	switch {
 	case seen:
 		p.Observed, p.State, p.LeftS, p.LowS, p.HighS = gelled, "ready", 0, 0, 0
+		var sign drySign
+		if json.Unmarshal([]byte(*row.Observed), &sign) == nil {
+			at := row.StartedAt.Add(time.Duration(sign.AtS * float64(time.Second)))
+			p.ReadyAt = &at
+		}
 		p.Words, p.Left, p.Fill = "gelled", "into the oven", 0.9
-		p.TooLateAt, p.TooLate = nil, ""
 	case p.State == "ready":
+		p.Marks[0].Reached = false // by the clock alone; a finger has not said so
 		p.Words, p.Left = "past its time to gel", "press it: is it gelled?"
 	default:
 		p.Words, p.Left = "liquid still", "gels in "+withBand(p.LeftS, p.LowS, p.HighS)
@@ -148,6 +169,8 @@ func (s *Service) bakes(p Pot, b foam.Bake, elapsed float64, log []reading, stoo
 	case cured && off == nil:
 		p.Words, p.Left = "cured", "switch the oven off"
 		p.State = "ready"
+		rang := p.StartedAt.Add(time.Duration(*done.CureS * float64(time.Second)))
+		p.RangAt = &rang
 		p.HeldBack = fmt.Sprintf("It is cured, and its mould at %.0f °C too hot to open: off, it may be opened in about %s.", far.WallC, duration(p.LeftS))
 	case cured:
 		p.Words = fmt.Sprintf("cured, mould at %.0f °C", far.WallC)
@@ -279,14 +302,14 @@ func (s *Service) setModel(ctx context.Context, db database.Reader, doc section.
 	switch st.Act {
 	case "whip":
 		if pour != nil && pour.SheetS > 0 {
-			model.Gel = &gelTime{pour.SheetS, math.Max(1, pour.LowS), pour.HighS}
+			model.Gel = &gelTime{GelS: pour.SheetS, LowS: math.Max(1, pour.LowS), HighS: pour.HighS}
 			break
 		}
 		g, err := foam.When(foam.Gelled{RoomC: room.TempC, RH: room.RH, Dose: 1}, nil)
 		if err != nil {
 			return model, err
 		}
-		model.Gel = &gelTime{g.GelS, g.LowS, g.HighS}
+		model.Gel = &gelTime{GelS: g.GelS, LowS: g.LowS, HighS: g.HighS}
 	case "bake":
 		b := foam.UsualBake(usualWallM, usualWallM, thick)
 		b.RoomC = room.TempC

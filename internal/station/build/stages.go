@@ -259,6 +259,11 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 		if st.Act == "whip" && from.at != nil { // the clock runs since the agent went in
 			start.at = *from.at
 		}
+		if st.Act == "fill" {
+			if err := s.goesOnGelling(ctx, tx, r, st, &start); err != nil {
+				return err
+			}
+		}
 	}
 	if st.Act == "bake" && in == "" {
 		if in, err = s.onlyOven(ctx, tx); err != nil {
@@ -272,6 +277,25 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 		start.in = in
 	}
 	return s.startPot(ctx, tx, start)
+}
+
+// goesOnGelling lets a foam that was filled in gel by the clock of its bowl.
+func (s *Service) goesOnGelling(ctx context.Context, tx database.Tx, r Run, st Stage, start *potStart) error {
+	at := slices.IndexFunc(r.Stages, func(x Stage) bool { return x.ID == st.ID })
+	if at < 1 {
+		return nil
+	}
+	bowl, err := s.potOfStage(ctx, tx, r.Stages[at-1].ID)
+	if err != nil || bowl.ID == 0 {
+		return err
+	}
+	var model potModel
+	if err := json.Unmarshal([]byte(bowl.Model), &model); err != nil || model.Gel == nil {
+		return err
+	}
+	model.Gel.Filled = true
+	start.model, start.at = model, bowl.StartedAt
+	return nil
 }
 
 // follows is the stage after the one that a pot waits for; nil when it is the

@@ -1,11 +1,13 @@
 package build
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"yewmoor/internal/copies"
@@ -29,10 +31,10 @@ func (s *Service) row(ctx context.Context, db database.Reader, id uint64) (potRo
 }
 
 // potOfStage is the newest pot of a stage, ended or not; one without an id where none was.
-func (s *Service) potOfStage(ctx context.Context, stage uint64) (potRow, error) {
+func (s *Service) potOfStage(ctx context.Context, db database.Reader, stage uint64) (potRow, error) {
 	var row potRow
 	// By the stage's own key.
-	err := s.DB.GetContext(ctx, &row, `SELECT `+potColumns+` WHERE t.stage_id = ? ORDER BY t.id DESC LIMIT 1`, stage)
+	err := db.GetContext(ctx, &row, `SELECT `+potColumns+` WHERE t.stage_id = ? ORDER BY t.id DESC LIMIT 1`, stage)
 	if errors.Is(err, sql.ErrNoRows) {
 		return potRow{}, nil
 	}
@@ -141,7 +143,22 @@ func (s *Service) Shelf(ctx context.Context) ([]Pot, error) {
 		}
 		pots = append(pots, p)
 	}
+	// What wants a hand first, then what is ready the soonest.
+	slices.SortStableFunc(pots, func(a, b Pot) int {
+		return cmp.Or(cmp.Compare(a.rank(), b.rank()), cmp.Compare(a.LeftS, b.LeftS))
+	})
 	return pots, nil
+}
+
+// rank is how much a pot wants a hand: 0 where its window is shut, 1 where it is ready.
+func (p Pot) rank() int {
+	switch {
+	case p.Past:
+		return 0
+	case p.State == "ready":
+		return 1
+	}
+	return 2
 }
 
 // Copy is one copy of a piece in a list.

@@ -1582,6 +1582,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the pots did while nobody was in the shop */
+        get: operations["get-api-night"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/paces": {
         parameters: {
             query?: never;
@@ -3645,6 +3662,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/room/simulated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Unplug the simulated room sensor, or plug it in again */
+        post: operations["post-api-room-simulated"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -4767,6 +4801,8 @@ export interface components {
         };
         BuildBuildup: {
             bands: components["schemas"]["BuildBand"][];
+            /** @description it takes water up from below */
+            drinks?: boolean;
             /** @description what it is built on */
             on: string;
             on_family: string;
@@ -4895,6 +4931,22 @@ export interface components {
             /** @description where: a bench, an oven, the chair */
             place?: string;
         };
+        BuildNight: {
+            /** Format: date-time */
+            from?: string;
+            /**
+             * Format: double
+             * @description the coldest that the room was
+             */
+            low_c?: number;
+            rang: components["schemas"]["BuildRang"][];
+            /** Format: double */
+            silent_s: number;
+            /** Format: date-time */
+            to?: string;
+            /** Format: double */
+            top_c?: number;
+        };
         BuildOutlook: {
             count: components["schemas"]["CopiesCount"];
             /** @description it begins with the pouring of a mix, in Mix */
@@ -4992,12 +5044,15 @@ export interface components {
             place?: string;
             place_name?: string;
             /** Format: date-time */
+            rang_at?: string;
+            /** Format: date-time */
             ready_at?: string;
             /**
              * Format: double
              * @description until the next coat may go on
              */
             recoat_s?: number;
+            rings: boolean;
             /** @description the session that it belongs to */
             run?: string;
             /** Format: date-time */
@@ -5013,6 +5068,17 @@ export interface components {
             /** @description what the figures were worked out from */
             why: string[];
             /** @description what it is at now */
+            words: string;
+        };
+        BuildRang: {
+            /** Format: date-time */
+            at: string;
+            label: string;
+            /** @description its window shut meanwhile */
+            late: boolean;
+            piece: string;
+            /** Format: int64 */
+            pot: number;
             words: string;
         };
         BuildRun: {
@@ -10164,6 +10230,9 @@ export interface components {
             /** @description recipe that it starts from */
             from?: string;
             name: string;
+        };
+        "Post-api-room-simulatedRequest": {
+            away: boolean;
         };
         "Post-api-roomRequest": {
             /**
@@ -19376,6 +19445,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MouldDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildNight"];
                 };
             };
             /** @description Unauthorized */
@@ -30542,6 +30685,84 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Post-api-roomRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebDone"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-room-simulated": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-room-simulatedRequest"];
             };
         };
         responses: {

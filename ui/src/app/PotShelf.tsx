@@ -1,9 +1,10 @@
 import { Box, Flex, VisuallyHidden } from "@chakra-ui/react";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { PotGlass } from "../parts/Pot";
 import { RoomAir } from "./RoomAir";
-import { usePots } from "./reads";
+import { useClock, usePots } from "./reads";
+import { askToNotify, canNotify, notifies, setSound, soundIsOff, useRing } from "./ring";
 
 /** The foot of every screen: one pot for each thing that is curing or drying. */
 export function PotShelf() {
@@ -12,7 +13,11 @@ export function PotShelf() {
   const pots = shelf.data?.pots ?? [];
   const first = useRef<HTMLDivElement>(null);
   const [drawn, setDrawn] = useState(false);
-  useRing(pots.filter((p) => p.state === "ready").map((p) => p.id));
+  const hour = useClock().data?.now;
+  useRing(
+    pots.filter((p) => p.rings).map((p) => ({ id: p.id, label: p.label, left: p.left })),
+    hour ? new Date(hour).getHours() : 12,
+  );
   const walk = (e: React.KeyboardEvent) => {
     if (e.key !== "ArrowRight" && e.key !== "ArrowLeft") return;
     const all = [...(first.current?.querySelectorAll<HTMLElement>("button") ?? [])];
@@ -74,7 +79,7 @@ export function PotShelf() {
                 fontWeight={p.state === "ready" ? 700 : 400}
                 color={p.state === "ready" ? "gorse" : "ink"}
               >
-                {p.left}
+                {p.answered_by && !p.rings && p.state === "ready" ? `${p.answered_by.split(" ")[0]} has it` : p.left}
                 <VisuallyHidden>, {p.words}</VisuallyHidden>
               </Box>
             </Flex>
@@ -92,6 +97,7 @@ export function PotShelf() {
             pb={{ base: "6px", md: "0" }}
           >
             <RoomAir shelf={shelf.data} />
+            <Bell />
             {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
           </Box>
         )}
@@ -100,25 +106,27 @@ export function PotShelf() {
   );
 }
 
-/** Rings once for every pot that newly needs a hand, unless sound is off. */
-function useRing(ready: number[]) {
-  const known = useRef<Set<number> | null>(null);
-  useEffect(() => {
-    const fresh = known.current ? ready.filter((id) => !known.current?.has(id)) : [];
-    known.current = new Set(ready);
-    if (fresh.length === 0 || localStorage.getItem("yewmoor.sound") === "off") return;
-    try {
-      const audio = new AudioContext();
-      const tone = audio.createOscillator();
-      const volume = audio.createGain();
-      tone.frequency.value = 880;
-      volume.gain.setValueAtTime(0.15, audio.currentTime);
-      volume.gain.exponentialRampToValueAtTime(0.001, audio.currentTime + 1.2);
-      tone.connect(volume).connect(audio.destination);
-      tone.start();
-      tone.stop(audio.currentTime + 1.2);
-    } catch {
-      // No sound on this machine: the bell on the pot is drawn all the same.
-    }
-  }, [ready]);
+/** The bell of this screen: its sound, and notifications where the page may give them. */
+function Bell() {
+  const [off, setOff] = useState(soundIsOff());
+  const [tells, setTells] = useState(notifies());
+  return (
+    <Flex gap="10px" justify={{ base: "center", md: "flex-end" }}>
+      <Box
+        as="button"
+        textDecoration="underline"
+        onClick={() => {
+          setSound(off);
+          setOff(!off);
+        }}
+      >
+        {off ? "sound is off" : "sound is on"}
+      </Box>
+      {canNotify() && !tells && (
+        <Box as="button" textDecoration="underline" onClick={() => void askToNotify().then(setTells)}>
+          tell this desktop
+        </Box>
+      )}
+    </Flex>
+  );
 }

@@ -154,6 +154,7 @@ function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch
   const navigate = useNavigate();
   const clock = useClock();
   const forward = useAct((seconds: number) => ask(api.POST("/api/clock/forward", { body: { seconds } })));
+  const sensor = useAct((away: boolean) => ask(api.POST("/api/room/simulated", { body: { away } })));
   const out = useAct(() => ask(api.POST("/api/sign-out")));
   const toggle = () => {
     localStorage.setItem(modeKey, localStorage.getItem(modeKey) === "night" ? "day" : "night");
@@ -166,6 +167,7 @@ function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch
         if (e.value === "keys") onKeys();
         if (e.value === "reference") onReference();
         if (e.value === "record") navigate("/record");
+        if (e.value === "away" || e.value === "back") void sensor.run(e.value === "away");
         if (e.value === "out") void out.run().then(() => navigate("/"));
         if (e.value.startsWith("t")) void forward.run(Number(e.value.slice(1)));
       }}
@@ -197,6 +199,8 @@ function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch
                 <Menu.Item value="t600">Let 10 minutes pass</Menu.Item>
                 <Menu.Item value="t3600">Let an hour pass</Menu.Item>
                 <Menu.Item value="t43200">Let half a day pass</Menu.Item>
+                <Menu.Item value="away">Take the room sensor off the wall</Menu.Item>
+                <Menu.Item value="back">Hang the room sensor up again</Menu.Item>
                 <Menu.Separator />
               </>
             )}

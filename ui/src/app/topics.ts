@@ -90,6 +90,7 @@ export const readsOf = {
   "coat plans": ["runs", "pots", "clock"],
   buildup: ["runs", "pots", "clock"],
   places: ["pots", "clock"],
+  night: ["pots", "clock"],
   "help along": ["runs", "pots", "clock"],
   paces: ["pots"],
   copies: ["copies", "runs", "pots", "kits"],

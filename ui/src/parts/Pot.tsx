@@ -17,7 +17,7 @@ export function PotGlass({
   pot,
   size = 1,
 }: {
-  pot: Pick<Schemas["BuildPot"], "fill" | "marks" | "family" | "state" | "label" | "left">;
+  pot: Pick<Schemas["BuildPot"], "fill" | "marks" | "family" | "state" | "label" | "left"> & { past?: boolean; rings?: boolean };
   size?: number;
 }) {
   const y = levelY(pot.fill);
@@ -46,7 +46,13 @@ export function PotGlass({
           <title>{m.text}</title>
         </path>
       ))}
-      {pot.state === "ready" && <circle cx="28" cy="5" r="5" fill={v("gorseDot")} stroke={v("ink")} strokeWidth="1" />}
+      {pot.past ? (
+        <path d="M22 10 28 0 34 10z" fill={v("rust")} stroke={v("ink")} strokeWidth="1" />
+      ) : (
+        pot.state === "ready" && (
+          <circle cx="28" cy="5" r="5" fill={pot.rings === false ? v("sheet") : v("gorseDot")} stroke={v("ink")} strokeWidth="1" />
+        )
+      )}
     </svg>
   );
 }

@@ -5,6 +5,7 @@ import { Heading, Teach } from "../../parts/controls";
 import { madeFrom, stateWords, whereNext } from "../../parts/copies";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { BeginRun } from "./BeginRun";
+import { Night } from "./Night";
 import { Places } from "./Places";
 import { PotClose } from "./PotClose";
 import { RunClose } from "./RunClose";
@@ -27,6 +28,7 @@ export default function Build() {
   return (
     <Box>
       {!run && <RoomHead title="Build" aside={pots.length === 1 ? "one pot on the shelf" : `${pots.length} pots on the shelf`} />}
+      <Night />
       {/* A session takes the whole width; what else is in work then stands under it. */}
       <Grid templateColumns={run ? "minmax(0,1fr)" : columns("minmax(0,1fr) 350px")} gap={{ base: "24px", lg: "36px" }}>
         {run ? (

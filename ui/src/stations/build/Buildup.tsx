@@ -41,7 +41,7 @@ export function Buildup({ run }: { run: string }) {
           .map((b, i) => <BandRow key={b.seq} band={b} high={high[i]} air={i === top} mark={trapped.indexOf(b) + 1} next={i === top + 1} />)
           .reverse()}
       </Box>
-      <Row left={sheet.data.on} right={sheet.data.on_family === "gypsum" && wet ? "drinks from below" : ""} quiet>
+      <Row left={sheet.data.on} right={sheet.data.drinks ? "drinks from below" : ""} quiet>
         <svg width="100%" height="34" aria-hidden="true" style={{ display: "block" }}>
           <rect x="0.75" y="0" width="calc(100% - 1.5px)" height="33" fill={hatch(sheet.data.on_family)} stroke={v("ink")} strokeWidth="1.5" />
         </svg>
@@ -90,7 +90,7 @@ function BandRow({ band: b, high, air, mark, next }: { band: Band; high: number;
             </Box>
             {(b.fibre || b.zones.length > 0) && (
               <Box as="span" display="block" layerStyle="small">
-                {[b.fibre?.toLowerCase(), b.zones.length > 0 ? `${b.zones.join(", ")} only` : ""].filter(Boolean).join(" · ")}
+                {b.zones.length > 0 ? `${b.zones.join(", ")} only` : b.fibre?.toLowerCase().split(",")[0]}
               </Box>
             )}
           </>
@@ -157,11 +157,11 @@ function Said({ band: b, air }: { band: Band; air: boolean }) {
     words = `${b.state === "wet" ? "wet" : `${Math.round(100 * b.water)} % of its water`}, ${b.dry_at ? `dry ${at(b.dry_at)}${band}` : "not dry in sixty days"}`;
   return (
     <>
-      <Box fontWeight={air ? 600 : 400} fontSize="14.5px">
+      <Box fontWeight={air ? 600 : 400} fontSize="14.5px" title={b.from.join(", ")}>
         {words}
       </Box>
       <Box layerStyle="small" fontSize="12.5px">
-        {[`${at(b.on_at)}, ${b.by}`, b.below && `on ${b.below}`, b.from.join(", ")].filter(Boolean).join(" · ")}
+        {[`${at(b.on_at)}, ${b.by}`, b.below ? `on ${b.below}` : b.from.join(", ")].filter(Boolean).join(" · ")}
       </Box>
     </>
   );

@@ -5,7 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useKey } from "../../app/keys";
 import { useInHand } from "../../app/Shell";
 import { Figure, Go, Plain, Refusal } from "../../parts/controls";
-import { dayTime } from "../../parts/format";
+import { clockTime, dayTime } from "../../parts/format";
 import { PotGlass } from "../../parts/Pot";
 import { Tag } from "../../parts/Tag";
 import { Held } from "./Held";
@@ -98,6 +98,7 @@ export function PotFigures({ pot }: { pot: Schemas["BuildPot"] }) {
           {pot.warnings.length > 0 && <b> · it is {pot.warnings.join(" and ")} for this material</b>}
         </Box>
         <TooLate pot={pot} />
+        <Answer pot={pot} />
         {pot.marks.map((m) => (
           <Figure key={m.stage} label={m.text}>
             {m.reached ? "reached" : "not yet"}
@@ -120,6 +121,27 @@ export function PotLine({ pot }: { pot: Schemas["BuildPot"] }) {
         {pot.place_name && `, in ${pot.place_name}`}
       </Box>
       <TooLate pot={pot} />
+      <Answer pot={pot} />
+    </Box>
+  );
+}
+
+/** Who took a ringing pot in hand, or taking it. */
+export function Answer({ pot }: { pot: Schemas["BuildPot"] }) {
+  const take = useAct(() => ask(api.POST("/api/pots/{id}/answer", { params: { path: { id: pot.id } } })));
+  if (!pot.rang_at) return null;
+  if (!pot.rings)
+    return (
+      <Box layerStyle="small" mb="8px">
+        {pot.answered_by} took it in hand {pot.answered_at && `at ${clockTime(pot.answered_at)}`}.
+      </Box>
+    );
+  return (
+    <Box mb="10px">
+      <Plain h="36px" disabled={take.busy} onClick={() => void take.run()}>
+        I am on it: stop the bell
+      </Plain>
+      <Refusal problem={take.problem} />
     </Box>
   );
 }

@@ -25,7 +25,8 @@ export function doneWords(s: Pick<Stage, "act" | "coat" | "of">): string {
     film: "The film is on",
     "lay on": "It is on",
     insert: "It is set in",
-    whip: "It is whipped and filled",
+    whip: "The gelling agent is in",
+    fill: "It is filled and closed",
     bake: "It is in the oven",
     wash: "It is washed",
     melt: "It is poured",
@@ -51,11 +52,12 @@ export function RunClose({ code }: { code: string }) {
   return (
     <Box>
       <Flex gap="14px" align="center" mb="4px" wrap="wrap">
+        <Box as="h1" fontSize="23px" fontWeight="700">
+          Build
+        </Box>
         <Tag code={r.code} />
         <Tag code={r.piece} to={`/piece/${r.piece}`} />
-        <Box as="h1" fontSize="21px" fontWeight="700">
-          {r.piece_name}
-        </Box>
+        <b>{r.piece_name}</b>
         <Box color="muted">
           {r.way_text}, by section §{r.section_number}
           {r.place && `, ${r.place}`}

@@ -64,6 +64,7 @@ const pot = (more: Partial<Schemas["BuildPot"]> = {}): Schemas["BuildPot"] => ({
   low_s: 300,
   high_s: 900,
   goes_on: true,
+  rings: false,
   warnings: [],
   why: ["closed form"],
   ...more,
@@ -87,12 +88,14 @@ let pots: Schemas["BuildPot"][];
 let current: Schemas["BuildRun"];
 let bands: Schemas["BuildBand"][];
 let places: Schemas["BuildPlace"][];
+let night: Schemas["BuildNight"];
 
 beforeEach(() => {
   pots = [pot()];
   current = run();
   bands = [];
   places = [];
+  night = { rang: [], silent_s: 0 };
   server = new FakeServer()
     .get("/api/pots", () => ({ pots, room: { temp_c: 21, rh: 0.5 }, room_measured: true, room_typed: false }))
     .get("/api/copies", [copy])
@@ -100,6 +103,7 @@ beforeEach(() => {
     .get("/api/runs/{code}", () => current)
     .get("/api/pieces", [])
     .get("/api/places", () => places)
+    .get("/api/night", () => night)
     .get("/api/clock", { now: "2026-01-12T09:10:00Z" } as never)
     .get("/api/runs/{code}/buildup", () => ({ on: "mould, gypsum", on_family: "gypsum", bands }))
     .get("/api/runs/{code}/coats", { coats: 0, plans: [] })
@@ -140,7 +144,7 @@ describe("the work sheet", () => {
     expect(third.textContent).toContain("planned, 0.3 mm");
     expect(second.textContent).toContain("brow only");
     expect(second.textContent).toContain("wet, not dry in sixty days");
-    expect(second.textContent).toContain("on coat 1 with 60 % of its water · 25-012");
+    expect(second.textContent).toContain("on coat 1 with 60 % of its water");
     await waitFor(() => expect(first.textContent).toMatch(/40 % of its water, dry \d\d:30 ± 30 min/));
     expect(sheet.textContent).toContain("1 · mind. Coat 1 still holds 40 %.");
     expect(sheet.textContent).toContain("mould, gypsum");
@@ -210,6 +214,38 @@ describe("what a coat put on too early costs", () => {
     showAt("/build", <Build />);
     await screen.findByTestId("next-stage");
     expect(screen.queryByTestId("coat-plans")).toBeNull();
+  });
+});
+
+describe("a pot that rings", () => {
+  it("is taken in hand by one, and the other sees who", async () => {
+    pots = [pot({ rings: true, rang_at: "2026-01-12T09:00:00Z" })];
+    server.post("/api/pots/{id}/answer", () => {
+      pots = [pot({ rang_at: "2026-01-12T09:00:00Z", answered_at: "2026-01-12T09:01:00Z", answered_by: "Pip Sallow" })];
+      return pots[0];
+    });
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByText(/I am on it/));
+    expect(await screen.findByText(/Pip Sallow took it in hand/)).toBeTruthy();
+  });
+  it("says where its window shut", async () => {
+    pots = [pot({ past: true, too_late_at: "2026-01-12T08:50:00Z", too_late: "it may gel before it is in the mould" })];
+    showAt("/build", <Build />);
+    expect((await screen.findByTestId("too-late")).textContent).toMatch(/Too late since .*08:50|Too late since .*may gel/);
+  });
+  it("of the night stands in the morning's list", async () => {
+    night = {
+      from: "2026-01-11T18:15:00Z",
+      to: "2026-01-12T05:50:00Z",
+      rang: [{ pot: 9, label: "PK-01-b", piece: "PK-01", at: "2026-01-12T01:10:00Z", words: "ready to come out", late: false }],
+      silent_s: 3600,
+      low_c: 17.2,
+      top_c: 19.9,
+    };
+    showAt("/build", <Build />);
+    const list = await screen.findByTestId("night");
+    expect(list.textContent).toContain("between 17.2 and 19.9 °C; no reading of it came for 1 h");
+    expect(list.textContent).toContain("PK-01-b: ready to come out");
   });
 });
 
