@@ -108,26 +108,10 @@ const (
 // View works out what to do, in order. It reads the work in hand only: indexes
 // pot_running, mix_state, copy_state, piece_put_away, kit_open, journal_at.
 func (s *Service) View(ctx context.Context) (View, error) {
-	pots, err := s.Pots.Pots(ctx)
+	tasks, err := s.tasks(ctx)
 	if err != nil {
-		return View{}, fmt.Errorf("reading the pots: %w", err)
-	}
-	tasks := fromPots(pots)
-	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies,
-		s.fromPieces, s.fromKits, s.fromStores} {
-		more, err := gather(ctx)
-		if err != nil {
-			return View{}, fmt.Errorf("gathering what to do: %w", err)
-		}
-		tasks = append(tasks, more...)
-	}
-	if err := s.about(ctx, tasks); err != nil {
 		return View{}, err
 	}
-	slices.SortStableFunc(tasks, func(a, b Task) int {
-		return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.InS, b.InS), strings.Compare(a.Title, b.Title))
-	})
-	tasks = grouped(tasks)
 	v := View{Then: []Task{}}
 	if len(tasks) > 0 && tasks[0].rank != rankWait {
 		v.Now, tasks = &tasks[0], tasks[1:]
@@ -135,6 +119,30 @@ func (s *Service) View(ctx context.Context) (View, error) {
 	v.Then = append(v.Then, tasks[:min(len(tasks), 12)]...)
 	v.Notes, err = journal.Latest(ctx, s.DB, 8)
 	return v, err
+}
+
+// tasks are all that there is to do, the most pressing first.
+func (s *Service) tasks(ctx context.Context) ([]Task, error) {
+	pots, err := s.Pots.Pots(ctx)
+	if err != nil {
+		return nil, fmt.Errorf("reading the pots: %w", err)
+	}
+	tasks := fromPots(pots)
+	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies,
+		s.fromPieces, s.fromKits, s.fromStores} {
+		more, err := gather(ctx)
+		if err != nil {
+			return nil, fmt.Errorf("gathering what to do: %w", err)
+		}
+		tasks = append(tasks, more...)
+	}
+	if err := s.about(ctx, tasks); err != nil {
+		return nil, err
+	}
+	slices.SortStableFunc(tasks, func(a, b Task) int {
+		return cmp.Or(cmp.Compare(a.rank, b.rank), cmp.Compare(a.InS, b.InS), strings.Compare(a.Title, b.Title))
+	})
+	return grouped(tasks), nil
 }
 
 // about puts the material and the piece into words for every task about a piece.
@@ -350,6 +358,12 @@ func (s *Service) fromStores(ctx context.Context) ([]Task, error) {
 
 // Register puts Today's operations on the API.
 func Register(api huma.API, s *Service) {
+	web.Get(api, "/api/meanwhile", "What there is to do with one's hands that fits into a wait", web.Makers, func(ctx context.Context, in *struct {
+		WaitS float64 `query:"wait_s" minimum:"0" maximum:"604800"`
+		Piece string  `query:"piece" maxLength:"24" doc:"the piece that waits; its own tasks are not offered"`
+	}) ([]Meanwhile, error) {
+		return s.Fits(ctx, in.WaitS, in.Piece)
+	})
 	var shared web.Shared[View]
 	web.Get(api, "/api/today", "What hands do next, and why that first", web.Makers, func(ctx context.Context, _ *struct{}) (View, error) {
 		return shared.Get(ctx, s.Live.State(s.Clock.Now()), s.View)

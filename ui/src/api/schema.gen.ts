@@ -1189,6 +1189,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meanwhile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What there is to do with one's hands that fits into a wait */
+        get: operations["get-api-meanwhile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -11234,6 +11251,25 @@ export interface components {
             link: string;
             text: string;
         };
+        TodayMeanwhile: {
+            /** @description the material and the piece that it is about */
+            about?: string;
+            /**
+             * Format: double
+             * @description about how long hands are at it, s
+             */
+            hand_s: number;
+            /**
+             * Format: double
+             * @description seconds until it can be done; 0 now
+             */
+            in_s: number;
+            /** @description where in the interface it is done */
+            link: string;
+            piece?: string;
+            title: string;
+            why: string;
+        };
         TodayTask: {
             /** @description the material and the piece that it is about */
             about?: string;
@@ -17489,6 +17525,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PeopleHealthFact"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-meanwhile": {
+        parameters: {
+            query?: {
+                wait_s?: number;
+                /** @description the piece that waits; its own tasks are not offered */
+                piece?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayMeanwhile"][];
                 };
             };
             /** @description Unauthorized */

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { PotGlass } from "../parts/Pot";
 import { RoomAir } from "./RoomAir";
 import { useClock, usePots } from "./reads";
-import { askToNotify, canNotify, notifies, setSound, soundIsOff, useRing } from "./ring";
+import { useRing } from "./ring";
 
 /** The foot of every screen: one pot for each thing that is curing or drying. */
 export function PotShelf() {
@@ -97,36 +97,10 @@ export function PotShelf() {
             pb={{ base: "6px", md: "0" }}
           >
             <RoomAir shelf={shelf.data} />
-            <Bell />
             {shelf.isError && <Box color="rust">no connection, shown as last read</Box>}
           </Box>
         )}
       </Flex>
     </Box>
-  );
-}
-
-/** The bell of this screen: its sound, and notifications where the page may give them. */
-function Bell() {
-  const [off, setOff] = useState(soundIsOff());
-  const [tells, setTells] = useState(notifies());
-  return (
-    <Flex gap="10px" justify={{ base: "center", md: "flex-end" }}>
-      <Box
-        as="button"
-        textDecoration="underline"
-        onClick={() => {
-          setSound(off);
-          setOff(!off);
-        }}
-      >
-        {off ? "sound is off" : "sound is on"}
-      </Box>
-      {canNotify() && !tells && (
-        <Box as="button" textDecoration="underline" onClick={() => void askToNotify().then(setTells)}>
-          tell this desktop
-        </Box>
-      )}
-    </Flex>
   );
 }

@@ -8,6 +8,7 @@ import { useAct } from "./act";
 import { api, ask, type Schemas } from "./api";
 import { ends, places } from "./places";
 import { useClock, usePieces } from "./reads";
+import { askToNotify, canNotify, notifies, setSound, soundIsOff } from "./ring";
 
 interface Props {
   person: Schemas["AccountsPerson"];
@@ -164,6 +165,8 @@ function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch
     <Menu.Root
       onSelect={(e) => {
         if (e.value === "light") toggle();
+        if (e.value === "bell") setSound(soundIsOff());
+        if (e.value === "tell") void askToNotify();
         if (e.value === "keys") onKeys();
         if (e.value === "reference") onReference();
         if (e.value === "record") navigate("/record");
@@ -204,6 +207,8 @@ function PersonMenu({ person, demo, onReference, onKeys }: Omit<Props, "onSearch
                 <Menu.Separator />
               </>
             )}
+            <Menu.Item value="bell">Bell of the pots, {soundIsOff() ? "off here: switch it on" : "on here: switch it off"}</Menu.Item>
+            {canNotify() && !notifies() && <Menu.Item value="tell">Tell this desktop when a pot rings</Menu.Item>}
             <Menu.Item value="light">Night bake, on or off</Menu.Item>
             <Menu.Item value="reference">Reference, in or out</Menu.Item>
             <Menu.Item value="keys">Keys</Menu.Item>

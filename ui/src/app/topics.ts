@@ -30,6 +30,7 @@ export const readsOf = {
   clock: ["clock"],
   restored: ["restored"],
   today: "any",
+  meanwhile: "any",
   search: "any",
   record: "any",
   plan: ["pieces", "copies", "runs", "mixes", "kits", "days", "clock"],

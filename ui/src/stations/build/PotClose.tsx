@@ -10,6 +10,7 @@ import { PotGlass } from "../../parts/Pot";
 import { Tag } from "../../parts/Tag";
 import { Held } from "./Held";
 import { HelpAlong } from "./HelpAlong";
+import { Meanwhile } from "./Meanwhile";
 
 /** How far a pot is, in words. */
 export function potWords(pot: Pick<Schemas["BuildPot"], "words" | "kind" | "fill">): string {
@@ -56,6 +57,7 @@ export function PotClose({ pot, step }: { pot: Schemas["BuildPot"]; step: (by: n
           <Refusal problem={out.problem ?? see.problem} />
         </Box>
         <Why lines={pot.why} />
+        {pot.state === "running" && <Meanwhile waitS={pot.left_s} piece={pot.piece} />}
       </Box>
     </Box>
   );

@@ -14,6 +14,7 @@ import { Buildup } from "./Buildup";
 import { Coats, Price, useCoatPlans } from "./Coats";
 import { Held } from "./Held";
 import { HelpAlong } from "./HelpAlong";
+import { Meanwhile } from "./Meanwhile";
 import { PotFigures, PotLine, Why } from "./PotClose";
 
 type Stage = Schemas["BuildStage"];
@@ -89,6 +90,7 @@ export function RunClose({ code }: { code: string }) {
             pot && <Last pot={pot} />
           )}
           {pot && !r.ended_at && <HelpAlong pot={pot} key={pot.id} />}
+          {r.held_back && <Meanwhile waitS={r.left_s} piece={r.piece} />}
         </Box>
       </Grid>
       {pot && pot.kind !== "dry" && (

@@ -104,6 +104,7 @@ beforeEach(() => {
     .get("/api/pieces", [])
     .get("/api/places", () => places)
     .get("/api/night", () => night)
+    .get("/api/meanwhile", [])
     .get("/api/clock", { now: "2026-01-12T09:10:00Z" } as never)
     .get("/api/runs/{code}/buildup", () => ({ on: "mould, gypsum", on_family: "gypsum", bands }))
     .get("/api/runs/{code}/coats", { coats: 0, plans: [] })
@@ -244,8 +245,17 @@ describe("a pot that rings", () => {
     };
     showAt("/build", <Build />);
     const list = await screen.findByTestId("night");
-    expect(list.textContent).toContain("between 17.2 and 19.9 °C; no reading of it came for 1 h");
+    expect(list.textContent).toContain("no reading of the room came for 1 h");
     expect(list.textContent).toContain("PK-01-b: ready to come out");
+    expect(list.textContent).toContain("between 17.2 and 19.9 °C");
+  });
+  it("offers what fits into its wait", async () => {
+    pots = [pot({ kind: "cure", state: "running", left_s: 2500, goes_on: false, run: undefined, held_back: "It is firming." })];
+    server.get("/api/meanwhile", [{ title: "Finish BF-03-b", why: "", link: "/finish/BF-03-b", in_s: 0, hand_s: 1500 }]);
+    showAt("/build", <Build />);
+    const list = await screen.findByTestId("meanwhile");
+    expect(list.textContent).toContain("fits into 40 min");
+    expect(list.textContent).toContain("Finish BF-03-b about 25 min");
   });
 });
 
