@@ -195,6 +195,6 @@ func (t *teller) stage(who, run string, seq int, reason string) {
 	if t.err != nil {
 		return
 	}
-	_, err := t.s.Build.Done(t.who[who], run, seq, build.DoneStage{Reason: reason})
+	_, err := t.s.Build.Done(t.who[who], run, seq, build.DoneStage{Reason: reason, Checked: true})
 	t.try(err)
 }

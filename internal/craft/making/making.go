@@ -75,6 +75,8 @@ type Stage struct {
 	Of    int     `json:"of,omitempty"`
 	Waits Wait    `json:"waits" enum:",cure,dry,set"`
 	WaitS float64 `json:"wait_s" doc:"closed form at the room that it was planned in, s; 0 where the pot's own model tells"`
+	// Hold is what has to be so before it may be said done: somebody looks, and says so.
+	Hold string `json:"hold,omitempty"`
 	// Ends is true where the copies are made once this stage is done and has waited.
 	Ends bool `json:"ends,omitempty"`
 	// Material is what it takes, and Grams how much of it for one copy, wet.
@@ -184,6 +186,7 @@ func Stages(s section.Section, shelf material.Shelf, r section.Result) []Stage {
 			out = append(out, stagesOf(l, c, s, way, on, shelf, r)...)
 		}
 	}
+	hold(out, s)
 	if len(out) == 0 {
 		out = append(out, Stage{Act: "fit", Text: "Fit what was bought or found."})
 	}
@@ -197,6 +200,32 @@ func Stages(s section.Section, shelf material.Shelf, r section.Result) []Stage {
 // usualGelS is about how long foam takes to gel after its gelling agent, s; its own clock
 // in the mix tells.
 const usualGelS = 900
+
+// hold sets the points at which a build of several bodies holds: what goes over another
+// body waits for it to be sealed and sound.
+func hold(stages []Stage, s section.Section) {
+	kinds := map[string]section.Kind{}
+	s.All(func(_ section.Cut, _ int, l section.Layer) { kinds[l.ID] = l.Kind })
+	var below section.Kind
+	for i := range stages {
+		st := &stages[i]
+		kind := kinds[st.Layer]
+		switch {
+		case st.Layer == "" || st.Hold != "":
+		case kind.Is() == section.Body || kind == section.Latex:
+			if below != "" && below != kind {
+				st.Hold = "What is below is set, clean and dry."
+				if below == section.SoftFoam {
+					st.Hold = "The foam is set and sealed: no bare foam shows."
+				}
+				if below == section.Wax {
+					st.Hold = "The wax is cold and its edges are feathered."
+				}
+			}
+			below = kind
+		}
+	}
+}
 
 // filled is 1 for what fills a mould, 0 for what lines it before.
 func filled(l section.Layer) int {
@@ -232,6 +261,9 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 	p, of := shelf[l.Material], r.Of(l.ID)
 	base := Stage{Act: "lay on", Text: p.Name + ".", Layer: l.ID, Material: l.Material, Grams: round(l.Own(of.WetG)),
 		Stirred: stirred(l, of.WetG)}
+	if on == section.OnSkin {
+		base.Side = "skin"
+	}
 	if of.WaitS > 0 {
 		base.Waits, base.WaitS = Set, of.WaitS
 	}
@@ -255,8 +287,10 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		whip := base
 		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, stir the gelling agent in.", Set, usualGelS
 		fill := Stage{Act: "fill", Text: "Fill the mould before it gels, and close it.", Layer: l.ID, Waits: Set, WaitS: usualGelS}
-		bake := Stage{Act: "bake", Text: "Gelled: into the oven, bake, and let it cool in the shut oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}
-		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.", Layer: l.ID, Waits: Set, WaitS: of.WashedS}
+		bake := Stage{Act: "bake", Text: "Gelled: into the oven, bake, and let it cool in the shut oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS,
+			Hold: "It is gelled: pressed, it springs back, and no dent stays."}
+		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.", Layer: l.ID, Waits: Set, WaitS: of.WashedS,
+			Hold: "The mould is cool enough to open, and comes apart without force."}
 		return []Stage{whip, fill, bake, wash}
 	case l.Kind == section.Gelatin && way == Melt, l.Kind == section.Wax && way == Melt:
 		melt := base
@@ -329,11 +363,13 @@ func lift(s section.Section, way Way, on string) *Stage {
 		} else if way == Slush {
 			text = "Powder the inside, loosen the rim and lift it out, powdering as it comes."
 		}
-		return &Stage{Act: "lift", Text: text}
+		hold := "Powder is everywhere on it, in the grooves too."
+		return &Stage{Act: "lift", Text: text, Hold: hold}
 	case way == Foam: // washing has taken it out
 		return nil
 	case on == section.InMould:
-		return &Stage{Act: "open", Text: "Open the mould and lift the piece; powder what sticks to itself."}
+		return &Stage{Act: "open", Text: "Open the mould and lift the piece; powder what sticks to itself.",
+			Hold: "A corner lifts clean: nothing tears, nothing stays behind."}
 	case on == section.OnForm:
 		return &Stage{Act: "lift", Text: "Lift it off the form."}
 	}

@@ -43,8 +43,11 @@ func (s *Service) LastNight(ctx context.Context) (Night, error) {
 	out := Night{Rang: []Rang{}}
 	now := s.Clock.Now()
 	var acts []time.Time
-	// By index journal_at.
-	if err := s.DB.SelectContext(ctx, &acts, `SELECT at FROM journal WHERE at >= ? AND at <= ? ORDER BY at`, now.Add(-24*time.Hour), now); err != nil {
+	// By index journal_at: the acts of a day, and the last one before it, since nobody works
+	// on a Sunday.
+	day := now.Add(-24 * time.Hour)
+	if err := s.DB.SelectContext(ctx, &acts, `(SELECT at FROM journal WHERE at < ? ORDER BY at DESC LIMIT 1)
+		UNION ALL (SELECT at FROM journal WHERE at >= ? AND at <= ?) ORDER BY at`, day, day, now); err != nil {
 		return out, fmt.Errorf("looking for the night: %w", err)
 	}
 	if len(acts) == 0 {

@@ -316,13 +316,26 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 	return p, nil
 }
 
-// reachedAt is when, along a log, a cure came to its demould, to the reading, s.
+// reachedAt is when, along a log, a cure came to its demould, s: straight between two
+// readings, which may be a night apart.
 func reachedAt(sheet cure.Sheet, temps [][2]float64, scale float64) float64 {
-	at := sort.Search(len(temps)-1, func(i int) bool {
+	index := func(i int) float64 {
 		c, err := sheet.Along(temps[:i+1])
-		return err == nil && c.Index >= scale
-	})
-	return temps[at][0]
+		if err != nil {
+			return 0
+		}
+		return c.Index
+	}
+	at := sort.Search(len(temps)-1, func(i int) bool { return index(i) >= scale })
+	if at == 0 {
+		return temps[0][0]
+	}
+	before, after := index(at-1), index(at)
+	if after <= before {
+		return temps[at][0]
+	}
+	share := math.Min(1, math.Max(0, (scale-before)/(after-before)))
+	return temps[at-1][0] + share*(temps[at][0]-temps[at-1][0])
 }
 
 // dries computes a pot of coats from the whole stack under and with its own: a coat that

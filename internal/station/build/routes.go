@@ -146,6 +146,18 @@ func Register(api huma.API, s *Service) {
 		web.Makers, func(ctx context.Context, in *web.Coded) (Buildup, error) {
 			return s.Buildup(ctx, in.Code)
 		})
+	web.Post(api, "/api/runs/{code}/comfort", "Note how the wearer is while a piece is built on them", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Comfort int    `json:"comfort" minimum:"0" maximum:"10" doc:"10 is well"`
+			Words   string `json:"words,omitempty" maxLength:"200"`
+		}
+	}) (Run, error) {
+		return s.Ask(ctx, in.Code, in.Body.Comfort, in.Body.Words)
+	})
+	web.Delete(api, "/api/runs/{code}/comfort", "Erase what a wearer answered", web.Skilled, func(ctx context.Context, in *web.Coded) (Run, error) {
+		return s.EraseComfort(ctx, in.Code)
+	})
 	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
 		return s.OneMoreCoat(ctx, in.Code)
 	})

@@ -29,6 +29,11 @@ type Stage struct {
 	Place  string     `json:"place,omitempty"`
 	Lots   []string   `json:"lots" doc:"what it took without a mix"`
 	PotID  *uint64    `json:"pot_id,omitempty" doc:"the pot that still stands after it"`
+	// ExpectedS is what it was told to wait when it was done, WaitedS what it waited, HandS
+	// how long hands were at it, s; nothing where nobody knows.
+	ExpectedS *float64 `json:"expected_s,omitempty"`
+	WaitedS   *float64 `json:"waited_s,omitempty"`
+	HandS     *float64 `json:"hand_s,omitempty"`
 }
 
 // RunCopy is a copy that a run makes.
@@ -61,6 +66,12 @@ type Run struct {
 	Copies    []RunCopy  `db:"-" json:"copies"`
 	Mixes     []RunMix   `db:"-" json:"mixes"`
 	Stages    []Stage    `db:"-" json:"stages"`
+	// OnWearer is true where it is built straight on its wearer, who is asked how it is.
+	OnWearer  bool       `db:"-" json:"on_wearer,omitempty"`
+	Checks    []Comfort  `db:"-" json:"checks"`
+	Unwell    bool       `db:"-" json:"unwell,omitempty" doc:"they said so: let them out"`
+	CheckMin  int        `db:"-" json:"check_min,omitempty" doc:"minutes between two askings"`
+	AskNextAt *time.Time `db:"-" json:"ask_next_at,omitempty"`
 	// Next is the number of the stage to do next, 0 when nothing is left but
 	// waiting or the run is over.
 	Next     int     `db:"-" json:"next"`
@@ -121,6 +132,9 @@ func (s *Service) fill(ctx context.Context, db database.Reader, r *Run) error {
 	if r.Stages, err = s.stages(ctx, db, r.ID); err != nil {
 		return err
 	}
+	if err := s.asked(ctx, db, r); err != nil {
+		return err
+	}
 	return s.ahead(ctx, db, r)
 }
 
@@ -136,16 +150,22 @@ func (s *Service) stages(ctx context.Context, db database.Reader, run uint64) ([
 		By     *string    `db:"by_name"`
 		Lots   *string
 		PotID  *uint64 `db:"pot_id"`
+
+		Expected *float64 `db:"expected_s"`
+		Hand     *float64 `db:"hand_s"`
+		Waited   *float64 `db:"waited_s"`
 	}
 	if err := db.SelectContext(ctx, &rows, `SELECT t.id, t.seq, t.plan, t.place, t.note, t.done_at, w.name AS by_name,
 		(SELECT GROUP_CONCAT(DISTINCT l.code ORDER BY l.code SEPARATOR '|') FROM movement v STRAIGHT_JOIN lot l ON l.id = v.lot_id WHERE v.stage_id = t.id) AS lots,
-		(SELECT MIN(p.id) FROM pot p WHERE p.stage_id = t.id AND p.ended_at IS NULL) AS pot_id
+		(SELECT MIN(p.id) FROM pot p WHERE p.stage_id = t.id AND p.ended_at IS NULL) AS pot_id, t.expected_s, t.hand_s,
+		(SELECT TIMESTAMPDIFF(MICROSECOND, t.done_at, MAX(p.ended_at)) / 1e6 FROM pot p WHERE p.stage_id = t.id AND p.ended_at IS NOT NULL) AS waited_s
 		FROM run_stage t LEFT JOIN person w ON w.id = t.done_by WHERE t.run_id = ? ORDER BY t.seq`, run); err != nil {
 		return nil, fmt.Errorf("reading the stages: %w", err)
 	}
 	list := make([]Stage, len(rows))
 	for i, r := range rows {
-		st := Stage{ID: r.ID, Seq: r.Seq, DoneAt: r.DoneAt, Note: r.Note, Place: r.Place, Lots: []string{}, PotID: r.PotID}
+		st := Stage{ID: r.ID, Seq: r.Seq, DoneAt: r.DoneAt, Note: r.Note, Place: r.Place, Lots: []string{}, PotID: r.PotID,
+			ExpectedS: r.Expected, WaitedS: r.Waited, HandS: r.Hand}
 		if err := json.Unmarshal([]byte(r.Plan), &st.Stage); err != nil {
 			return nil, fmt.Errorf("reading a stage: %w", err)
 		}

@@ -27,9 +27,13 @@ type DoneStage struct {
 	Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
 	Place  string `json:"place,omitempty" maxLength:"80"`
 	Lot    string `json:"lot,omitempty" maxLength:"32" doc:"what was taken; empty: first expired first out"`
-	In     string `json:"in,omitempty" maxLength:"40" doc:"code of the place that it waits in; empty leaves it where it is"`
-	mix    string // poured from a mix, whose lots were drawn as it was weighed
-	from   poured
+	// Checked says that what the stage holds for was looked at, and is so.
+	Checked bool `json:"checked,omitempty"`
+	// HandMin is how long hands were at it, minutes; nothing where nobody says.
+	HandMin *float64 `json:"hand_min,omitempty" minimum:"0" maximum:"1440"`
+	In      string   `json:"in,omitempty" maxLength:"40" doc:"code of the place that it waits in; empty leaves it where it is"`
+	mix     string   // poured from a mix, whose lots were drawn as it was weighed
+	from    poured
 }
 
 // Done says that a stage of a run is done: what it takes is drawn from its lot,
@@ -60,6 +64,8 @@ func (s *Service) Done(ctx context.Context, code string, seq int, in DoneStage) 
 			return problem.Conflict("other_stage", "Stage %d of %s comes first. Nothing was recorded.", r.Next, code)
 		case r.HeldBack != "" && !mayInsist(ctx, in.Reason):
 			return heldBack(r.HeldBack)
+		case r.Stages[at].Hold != "" && !in.Checked:
+			return problem.Invalid("missing", "checked", "Look first, and say that it is so: %s", r.Stages[at].Hold)
 		}
 		p, err := piece.Find(ctx, tx, r.Piece)
 		if err != nil {
@@ -108,10 +114,19 @@ func justNow(r Run, at int, now time.Time) []rules.Finding {
 		Remedy: "Wait until the coat below takes it; if both are on already and are only noted late, say so."}}
 }
 
+func inSeconds(minutes *float64) *float64 {
+	if minutes == nil {
+		return nil
+	}
+	s := 60 * *minutes
+	return &s
+}
+
 func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run, at int, in DoneStage) error {
 	who, _ := accounts.From(ctx)
 	st, now := r.Stages[at], s.Clock.Now()
-	if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ?, note = ?, place = ? WHERE id = ?`, now, who.ID, in.Note, strings.TrimSpace(in.Place), st.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ?, note = ?, place = ?, hand_s = ? WHERE id = ?`,
+		now, who.ID, in.Note, strings.TrimSpace(in.Place), inSeconds(in.HandMin), st.ID); err != nil {
 		return fmt.Errorf("noting the stage: %w", err)
 	}
 	if at > 0 && r.Stages[at-1].PotID != nil {
@@ -144,16 +159,45 @@ func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run
 			words += " " + more
 		}
 	}
+	if st.Hold != "" && in.Checked {
+		words += " Looked at: " + st.Hold
+	}
 	if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: p.ID, Kind: "run", Code: r.Code, Act: "stage done", Words: words}); err != nil {
 		return err
 	}
 	if st.Waits != making.NoWait {
-		return s.startStagePot(ctx, tx, p, r, st, in.In, in.from)
+		if err := s.startStagePot(ctx, tx, p, r, st, in.In, in.from); err != nil {
+			return err
+		}
+		return s.expect(ctx, tx, st.ID, nextCoat(r, at))
 	}
 	if st.Ends || at == len(r.Stages)-1 {
 		return s.made(ctx, tx, r.ID, nil, st.Text, nil)
 	}
 	return nil
+}
+
+// nextCoat says whether what follows a stage is another coat, for which the one below
+// need not be dry through.
+func nextCoat(r Run, at int) bool { return at+1 < len(r.Stages) && r.Stages[at+1].Coat > 0 }
+
+// expect keeps what the pot of a stage was told to wait as it began, beside which stands
+// what it waited.
+func (s *Service) expect(ctx context.Context, tx database.Tx, stage uint64, coat bool) error {
+	row, err := s.potOfStage(ctx, tx, stage)
+	if err != nil || row.ID == 0 {
+		return err
+	}
+	pot, err := s.work(ctx, tx, row)
+	if err != nil {
+		return err
+	}
+	waits := pot.LeftS
+	if coat && pot.RecoatS > 0 {
+		waits = pot.RecoatS
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE run_stage SET expected_s = ? WHERE id = ?`, waits, stage)
+	return err
 }
 
 // takeMore draws what a stage takes beside its material: what is stirred in, unless a

@@ -3800,6 +3800,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{code}/comfort": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note how the wearer is while a piece is built on them */
+        post: operations["post-api-runs-by-code-comfort"];
+        /** Erase what a wearer answered */
+        delete: operations["delete-api-runs-by-code-comfort"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{code}/stages/{seq}": {
         parameters: {
             query?: never;
@@ -4849,6 +4867,14 @@ export interface components {
             plans: components["schemas"]["BuildCoatPlan"][];
             trapped?: string;
         };
+        BuildComfort: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            comfort: number;
+            words: string;
+        };
         BuildCopy: {
             code: string;
             /**
@@ -4874,6 +4900,9 @@ export interface components {
             way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
         };
         BuildDoneStage: {
+            checked?: boolean;
+            /** Format: double */
+            hand_min?: number;
             /** @description code of the place that it waits in; empty leaves it where it is */
             in?: string;
             /** @description what was taken; empty: first expired first out */
@@ -5099,7 +5128,15 @@ export interface components {
             words: string;
         };
         BuildRun: {
+            /** Format: date-time */
+            ask_next_at?: string;
             by: string;
+            /**
+             * Format: int64
+             * @description minutes between two askings
+             */
+            check_min?: number;
+            checks: components["schemas"]["BuildComfort"][];
             code: string;
             copies: components["schemas"]["BuildRunCopy"][];
             /** Format: date-time */
@@ -5114,6 +5151,7 @@ export interface components {
             mixes: components["schemas"]["BuildRunMix"][];
             /** Format: int64 */
             next: number;
+            on_wearer?: boolean;
             piece: string;
             piece_name: string;
             place: string;
@@ -5125,6 +5163,8 @@ export interface components {
             stages: components["schemas"]["BuildStage"][];
             /** Format: date-time */
             started_at: string;
+            /** @description they said so: let them out */
+            unwell?: boolean;
             /** @enum {string} */
             way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
             way_text: string;
@@ -5167,7 +5207,12 @@ export interface components {
             done_at?: string;
             ends?: boolean;
             /** Format: double */
+            expected_s?: number;
+            /** Format: double */
             grams?: number;
+            /** Format: double */
+            hand_s?: number;
+            hold?: string;
             laid?: components["schemas"]["CraftSectionTaken"];
             /** @description the section's layer that it makes */
             layer?: string;
@@ -5194,6 +5239,8 @@ export interface components {
              * @description closed form at the room that it was planned in, s; 0 where the pot's own model tells
              */
             wait_s: number;
+            /** Format: double */
+            waited_s?: number;
             /** @enum {string} */
             waits: "" | "cure" | "dry" | "set";
             wet?: components["schemas"]["CraftDryingLayer"];
@@ -5587,6 +5634,7 @@ export interface components {
             ends?: boolean;
             /** Format: double */
             grams?: number;
+            hold?: string;
             laid?: components["schemas"]["CraftSectionTaken"];
             /** @description the section's layer that it makes */
             layer?: string;
@@ -10259,6 +10307,14 @@ export interface components {
             rh: number;
             /** Format: double */
             temp_c: number;
+        };
+        "Post-api-runs-by-code-comfortRequest": {
+            /**
+             * Format: int64
+             * @description 10 is well
+             */
+            comfort: number;
+            words?: string;
         };
         "Post-api-scans-by-id-changeRequest": {
             /** Format: int64 */
@@ -31476,6 +31532,162 @@ export interface operations {
         };
     };
     "post-api-runs-by-code-coats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-runs-by-code-comfort": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-runs-by-code-comfortRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildRun"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-runs-by-code-comfort": {
         parameters: {
             query?: never;
             header?: never;

@@ -68,6 +68,23 @@ CREATE TABLE pot_weight (
   CHECK (grams > 0)
 );
 
+-- What a stage was told to wait, and how long hands were at it.
+ALTER TABLE run_stage ADD COLUMN expected_s DOUBLE NULL, ADD COLUMN hand_s DOUBLE NULL;
+
+-- While a piece is built on its wearer somebody asks how it is, 0 to 10.
+CREATE TABLE comfort_check (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  run_id BIGINT UNSIGNED NOT NULL,
+  at DATETIME(6) NOT NULL,
+  comfort TINYINT UNSIGNED NOT NULL,
+  words VARCHAR(200) NOT NULL DEFAULT '',
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX comfort_check_at (run_id, at),
+  FOREIGN KEY (run_id) REFERENCES run(id),
+  FOREIGN KEY (person_id) REFERENCES person(id),
+  CHECK (comfort <= 10)
+);
+
 -- What was found dry belongs to a product and to where it stood.
 ALTER TABLE dry_sign MODIFY place VARCHAR(100) NOT NULL, MODIFY stage ENUM('touch','dry','weight') NOT NULL, ADD COLUMN product VARCHAR(60) NOT NULL DEFAULT '';
 

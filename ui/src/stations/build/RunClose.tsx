@@ -5,9 +5,9 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { usePots, useRun } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
-import { Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { Entry, Go, Heading, Plain, Refusal, WrongAt } from "../../parts/controls";
 import { stateWords, whereNext } from "../../parts/copies";
-import { dayTime } from "../../parts/format";
+import { dayTime, duration } from "../../parts/format";
 import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { Buildup } from "./Buildup";
@@ -16,6 +16,7 @@ import { Held } from "./Held";
 import { HelpAlong } from "./HelpAlong";
 import { Meanwhile } from "./Meanwhile";
 import { PotFigures, PotLine, Why } from "./PotClose";
+import { Wearer } from "./Wearer";
 
 type Stage = Schemas["BuildStage"];
 
@@ -81,6 +82,7 @@ export function RunClose({ code }: { code: string }) {
       <Grid templateColumns={columns("minmax(0,1.6fr) minmax(380px,1fr)")} gap={{ base: "20px", lg: "44px" }} alignItems="start">
         <Box>{pot && pot.kind !== "dry" ? <PotFigures pot={pot} /> : <Buildup run={r.code} />}</Box>
         <Box>
+          {r.on_wearer && !r.ended_at && <Wearer run={r} />}
           {pot?.kind === "dry" && <PotLine pot={pot} />}
           {r.ended_at ? (
             <Box fontSize="18px">This session is over, since {dayTime(r.ended_at)}.</Box>
@@ -126,6 +128,7 @@ function StageLine({ stage: s, next }: { stage: Stage; next: boolean }) {
           <>
             {dayTime(s.done_at)}, {s.by}
             {s.lots.length > 0 && `, lot ${s.lots.join(", ")}`}
+            {waited(s) && <Box>{waited(s)}</Box>}
           </>
         ) : (
           (s.grams ?? 0) > 0 && `about ${s.grams?.toFixed(1)} g a copy`
@@ -135,16 +138,33 @@ function StageLine({ stage: s, next }: { stage: Stage; next: boolean }) {
   );
 }
 
+/** What a stage waited beside what it was told to, and how long hands were at it. */
+export function waited(s: Pick<Stage, "expected_s" | "waited_s" | "hand_s">): string {
+  const out: string[] = [];
+  if (s.waited_s !== undefined) out.push(`waited ${duration(s.waited_s)}${s.expected_s ? `, told ${duration(s.expected_s)}` : ""}`);
+  else if (s.expected_s) out.push(`told to wait ${duration(s.expected_s)}`);
+  if (s.hand_s) out.push(`hands ${duration(s.hand_s)}`);
+  return out.join(" · ");
+}
+
 /** The stage to do next: said done in one press, with a lot or a note if wanted. */
 function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
   const [note, setNote] = useState("");
   const [lot, setLot] = useState("");
+  const [checked, setChecked] = useState(false);
+  const [minutes, setMinutes] = useState("");
   const path = { params: { path: { code: run.code, seq: stage.seq } } };
   const done = useAct((reason?: string) =>
     ask(
       api.POST("/api/runs/{code}/stages/{seq}", {
         ...path,
-        body: { note: note || undefined, lot: lot || undefined, reason: reason || undefined },
+        body: {
+          note: note || undefined,
+          lot: lot || undefined,
+          reason: reason || undefined,
+          checked: checked || undefined,
+          hand_min: minutes.trim() === "" ? undefined : Number(minutes.replace(",", ".")),
+        },
       }),
     ),
   );
@@ -152,13 +172,22 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
   const coated = run.stages.some((s) => s.done_at && s.coat);
   const plans = useCoatPlans(run.code, !!stage.coat && coated);
   const takes = (stage.grams ?? 0) * run.copies.filter((c) => c.state === "making").length;
-  const atField = done.problem?.field === "lot" || done.problem?.field === "note";
+  const atField = ["lot", "note", "hand_min"].includes(done.problem?.field ?? "");
   return (
     <Box maxW="640px">
       <Box fontSize="17px" fontWeight="600" mb="8px" lineHeight="1.25" data-testid="next-stage">
         {stage.text}
       </Box>
       <Coats plans={plans} />
+      {stage.hold && (
+        <Box mb="10px" data-testid="hold">
+          <Flex as="label" gap="9px" align="baseline">
+            <input type="checkbox" checked={checked} onChange={(e) => setChecked(e.target.checked)} />
+            <Box fontWeight="600">{stage.hold}</Box>
+          </Flex>
+          <WrongAt problem={done.problem} name="checked" />
+        </Box>
+      )}
       {run.held_back ? (
         <Held
           why={run.held_back}
@@ -187,6 +216,7 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
         <Grid templateColumns={{ base: "1fr", md: "1fr 1.2fr" }} gap="10px" my="8px">
           {stage.material && <Entry label="Lot" name="lot" value={lot} set={setLot} problem={done.problem} placeholder="first to expire" />}
           <Entry label="Note" name="note" value={note} set={setNote} problem={done.problem} />
+          <Entry label="Hands were at it, minutes" name="hand_min" value={minutes} set={setMinutes} problem={done.problem} />
         </Grid>
       </details>
     </Box>

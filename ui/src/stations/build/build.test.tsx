@@ -6,7 +6,7 @@ import { showAt } from "../../testing";
 import Build from "./Build";
 import { heights } from "./Buildup";
 import { shows } from "./Places";
-import { doneWords } from "./RunClose";
+import { doneWords, waited } from "./RunClose";
 
 vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
 
@@ -36,6 +36,7 @@ const run = (more: Partial<Schemas["BuildRun"]> = {}): Schemas["BuildRun"] => ({
   by: "Ivo Brack",
   copies: [{ code: "NM-01-L-a", state: "making" }],
   mixes: [],
+  checks: [],
   stages: [
     stage(1, { done_at: "2026-01-12T08:30:00Z", by: "Ivo Brack", lots: ["25-012"], pot_id: 12 }),
     stage(2),
@@ -215,6 +216,42 @@ describe("what a coat put on too early costs", () => {
     showAt("/build", <Build />);
     await screen.findByTestId("next-stage");
     expect(screen.queryByTestId("coat-plans")).toBeNull();
+  });
+});
+
+describe("a session", () => {
+  it("holds until somebody has looked", async () => {
+    pots = [];
+    current = run({ stages: [stage(1, { act: "open", text: "Open the mould.", coat: undefined, hold: "A corner lifts clean." })], next: 1 });
+    server.post("/api/runs/{code}/stages/{seq}", (b) =>
+      (b as { checked?: boolean }).checked ? current : new No(422, "missing", "checked", "Look first, and say that it is so."),
+    );
+    showAt("/build?run=R-0009", <Build />);
+    fireEvent.click(await screen.findByText("It is out"));
+    expect(await screen.findByText(/Look first/)).toBeTruthy();
+    fireEvent.click(screen.getByLabelText("A corner lifts clean."));
+    fireEvent.change(screen.getByLabelText("Hands were at it, minutes"), { target: { value: "4,5" } });
+    fireEvent.click(screen.getByText("It is out"));
+    await waitFor(() => expect(server.posted("/api/runs/{code}/stages/{seq}")).toEqual([{}, { checked: true, hand_min: 4.5 }]));
+  });
+  it("asks its wearer how it is, and says when to let them out", async () => {
+    current = run({ on_wearer: true, check_min: 20, ask_next_at: "2026-01-12T08:50:00Z" });
+    server.post("/api/runs/{code}/comfort", () => {
+      current = { ...current, unwell: true, checks: [{ at: "2026-01-12T09:10:00Z", comfort: 2, words: "faint", by: "Pip Sallow" }] };
+      return current;
+    });
+    showAt("/build", <Build />);
+    const wearer = await screen.findByTestId("wearer");
+    await waitFor(() => expect(wearer.textContent).toContain("ask how it is now"));
+    fireEvent.change(screen.getByLabelText("In their words"), { target: { value: "faint" } });
+    fireEvent.click(screen.getByLabelText("2 of 10"));
+    await waitFor(() => expect(server.posted("/api/runs/{code}/comfort")).toEqual([{ comfort: 2, words: "faint" }]));
+    expect(await screen.findByText(/They are at 2/)).toBeTruthy();
+  });
+  it("tells what was waited beside what was told", () => {
+    expect(waited({ expected_s: 2100, waited_s: 2520, hand_s: 600 })).toBe("waited 42 min, told 35 min · hands 10 min");
+    expect(waited({ expected_s: 2100 })).toBe("told to wait 35 min");
+    expect(waited({})).toBe("");
   });
 });
 
