@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"sort"
 	"time"
 
 	"yewmoor/internal/craft/cure"
@@ -306,7 +305,15 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 		p.Why = append(p.Why, fmt.Sprintf("Somebody saw it %s; the sheet's times are stretched by %.2f.", cure.NextText(seen.Stage), left.Scale))
 	}
 	if left.State == cure.Reached {
-		at := p.StartedAt.Add(time.Duration(reachedAt(sheet, temps, left.Scale) * float64(time.Second)))
+		reached := course.DemouldS
+		if left.Scale != 1 { // what was seen stretches the sheet
+			seen := sheet
+			seen.FullS = left.Scale * sheet.DemouldS
+			if stretched, err := seen.Along(temps); err == nil {
+				reached = stretched.FullS
+			}
+		}
+		at := p.StartedAt.Add(time.Duration(reached * float64(time.Second)))
 		p.ReadyAt = &at
 		p.State, p.Left = "ready", "demould now"
 		return p, nil
@@ -314,28 +321,6 @@ func cures(p Pot, data material.CureSheet, row potRow, elapsed float64, log []re
 	p.Left = "demould in " + withBand(p.LeftS, p.LowS, p.HighS)
 	p.HeldBack = fmt.Sprintf("It is %s: cured %.0f %%, ready in about %s. Taken out now it tears and stays tacky.", p.Words, 100*p.Fill, duration(p.LeftS))
 	return p, nil
-}
-
-// reachedAt is when, along a log, a cure came to its demould, s: straight between two
-// readings, which may be a night apart.
-func reachedAt(sheet cure.Sheet, temps [][2]float64, scale float64) float64 {
-	index := func(i int) float64 {
-		c, err := sheet.Along(temps[:i+1])
-		if err != nil {
-			return 0
-		}
-		return c.Index
-	}
-	at := sort.Search(len(temps)-1, func(i int) bool { return index(i) >= scale })
-	if at == 0 {
-		return temps[0][0]
-	}
-	before, after := index(at-1), index(at)
-	if after <= before {
-		return temps[at][0]
-	}
-	share := math.Min(1, math.Max(0, (scale-before)/(after-before)))
-	return temps[at-1][0] + share*(temps[at][0]-temps[at-1][0])
 }
 
 // dries computes a pot of coats from the whole stack under and with its own: a coat that
