@@ -23,6 +23,7 @@ import (
 	"yewmoor/internal/production"
 	"yewmoor/internal/recipes"
 	"yewmoor/internal/shop"
+	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/colour"
 	"yewmoor/internal/station/finish"
 	"yewmoor/internal/station/form"
@@ -289,7 +290,7 @@ func (t *teller) demould(who, copyCode, reason string) {
 	t.try(err)
 	for _, p := range shelf {
 		if p.Copy == copyCode {
-			_, err := t.s.Build.TakeOut(t.who[who], p.ID, reason)
+			_, err := t.s.Build.TakeOut(t.who[who], p.ID, build.Out{Reason: reason})
 			t.try(err)
 			return
 		}

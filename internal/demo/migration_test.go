@@ -115,7 +115,7 @@ func TestAnOlderShopGoesForward(t *testing.T) {
 	lifted := false
 	for _, pot := range shelf {
 		if pot.Piece == "NM-01-L" {
-			_, err := s.Build.TakeOut(ivo, pot.ID, "")
+			_, err := s.Build.TakeOut(ivo, pot.ID, build.Out{})
 			require.NoError(t, err)
 			lifted = true
 		}

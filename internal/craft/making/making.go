@@ -77,6 +77,8 @@ type Stage struct {
 	WaitS float64 `json:"wait_s" doc:"closed form at the room that it was planned in, s; 0 where the pot's own model tells"`
 	// Hold is what has to be so before it may be said done: somebody looks, and says so.
 	Hold string `json:"hold,omitempty"`
+	// Tool says what it is put on with at this stage of the build, and how big its fibre is.
+	Tool string `json:"tool,omitempty"`
 	// Ends is true where the copies are made once this stage is done and has waited.
 	Ends bool `json:"ends,omitempty"`
 	// Material is what it takes, and Grams how much of it for one copy, wet.
@@ -277,6 +279,7 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		}
 	case l.Kind.Is() == section.Things:
 		base.Act, base.Text, base.Waits, base.WaitS = "insert", p.Name+": set in.", NoWait, 0
+		base.Hold = "It sits fast: pulled at, it does not move; nothing sharp looks at the skin."
 	case l.Kind == section.Silicone && on == section.InMould:
 		base.Act, base.Text, base.Waits, base.WaitS = "pour", p.Name+": mix, degas, fill and close.", Cure, 0
 	case l.Kind == section.Silicone:
@@ -298,6 +301,7 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		return []Stage{melt, {Act: "chill", Text: "Let it set in the mould, then chill it.", Layer: l.ID, Waits: Set, WaitS: of.WaitS}}
 	case l.Kind == section.Wax:
 		base.Text = p.Name + ": pressed on and feathered out with a tool."
+		base.Tool = "Kneaded in the hand it is pliable; on the piece a tool, since a warm hand makes it a mess. Clean end and dirty end."
 	case l.Kind == section.Paste:
 		base.Text = p.Name + ": spread, texture pulled up when half dry."
 		if p.Family == material.LatexPaste { // it dries as a thick coat, and is followed as one
@@ -345,8 +349,28 @@ func coatsOf(l section.Layer, c section.Cut, s section.Section, p material.Produ
 		if n > 1 {
 			out[i].Text = fmt.Sprintf("Coat %d of %d: %s.", i+1, n, how)
 		}
+		out[i].Tool = coatTool(l, i, shelf)
 	}
 	return out
+}
+
+// coatTool is what a coat of latex is put on with: a sponge while the build is thin, then
+// what does not tear it; and how its fibre is torn and laid.
+func coatTool(l section.Layer, before int, shelf material.Shelf) string {
+	fibre := strings.ToLower(shelf[l.Fibre].Name)
+	switch {
+	case l.Method == "slush":
+		return ""
+	case l.Stretched || l.Method == "stippled":
+		return "A sponge, dabbed and not wiped; hold the skin pulled until it is dry and powdered."
+	case fibre != "" && before < 2:
+		return "Brush or sponge; " + fibre + " torn, not cut, to pieces of two or three centimetres, thin, laid while it is tacky. Smaller at the edge."
+	case fibre != "":
+		return "Finger, bud or spatula: a sponge tears what is built. " + strings.ToUpper(fibre[:1]) + fibre[1:] + " in pieces of a centimetre, pushed to shape while it is damp; latex on the finger, so that it does not lift."
+	case before < 2:
+		return "Brush or sponge."
+	}
+	return "Finger or spatula: a sponge tears what is built."
 }
 
 // lift is how a copy leaves what it was made on; nil where the last wait ends it.

@@ -12,6 +12,7 @@ import (
 
 	"yewmoor/internal/craft/drying"
 	"yewmoor/internal/craft/making"
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/database"
@@ -27,7 +28,7 @@ type airChange struct {
 
 // Help is one way to help a pot along, or to leave it: what it saves and its limit.
 type Help struct {
-	Preset string `json:"preset,omitempty" enum:",still,fan,cool_dryer,warm_dryer" doc:"other air over coats where they stand"`
+	Preset string `json:"preset,omitempty" enum:",still,fan,cool_dryer,warm_dryer,microwave" doc:"other air over coats where they stand"`
 	// Place is another place to stand in, by its code; with neither, the room.
 	Place    string     `json:"place,omitempty"`
 	Words    string     `json:"words"`
@@ -37,6 +38,8 @@ type Help struct {
 	SavesS   float64    `json:"saves_s" doc:"sooner than as it stands; below nothing for later"`
 	Limit    string     `json:"limit,omitempty"`
 	Refused  string     `json:"refused,omitempty" doc:"why not here"`
+	// Untold is true of what no model tells: it is felt after each time.
+	Untold bool `json:"untold,omitempty"`
 	// Others are the other pots that the same air would blow over.
 	Others []Beside `json:"others"`
 }
@@ -211,7 +214,59 @@ func (s *Service) airsFor(ctx context.Context, row potRow) ([]Help, error) {
 		}
 		out = append(out, h)
 	}
+	if bursts(list) && st.side() != "skin" && st.in == nil {
+		out = append(out, Help{Preset: microwave, Words: "in short bursts in the microwave", Untold: true, Others: []Beside{},
+			Limit: "Ten seconds at a time, the door open between, never sealed, never with metal, and never left. Nobody can tell what it saves: feel it after each burst, and say so here."})
+	}
 	return out, nil
+}
+
+// microwave is the heat that no model follows: some set a paste by it in moments, others
+// let it rest (school D17).
+const microwave = "microwave"
+
+// bursts says whether what a pot holds may be warmed in bursts: latex paste.
+func bursts(list []material.Product) bool {
+	return slices.ContainsFunc(list, func(p material.Product) bool { return p.Family == material.LatexPaste })
+}
+
+// Burst notes a burst in the microwave.
+func (s *Service) Burst(ctx context.Context, id uint64, seconds float64) (Pot, error) {
+	var pot Pot
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		row, err := s.lock(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if row.EndedAt != nil {
+			return problem.Conflict("ended", "%s has left the shelf; nothing was recorded.", row.Label)
+		}
+		list, st, err := s.holdsOf(ctx, tx, row)
+		if err != nil {
+			return err
+		}
+		if !bursts(list) || st == nil || st.Side == "skin" {
+			return problem.Invalid("not_here", "seconds", "%s is not warmed in a microwave: only latex paste off the wearer is.", row.Label)
+		}
+		p, err := piece.Find(ctx, tx, row.Piece)
+		if err != nil {
+			return err
+		}
+		about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "pot", Code: row.Label}
+		if err := s.Pieces.AskRules(ctx, tx, p, p.SectionNumber, about); err != nil {
+			return err
+		}
+		about.Act, about.Words = "warmed", fmt.Sprintf("%.0f s in the microwave.", seconds)
+		if _, err := journal.Add(ctx, tx, about); err != nil {
+			return err
+		}
+		pot, err = s.work(ctx, tx, row)
+		return err
+	})
+	if err == nil {
+		s.Live.Tell(ctx, "pots", pot.Piece)
+	}
+	return pot, err
 }
 
 // helped is how the coats of a pot dry under other air from now on; "" leaves it.

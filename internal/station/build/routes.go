@@ -55,11 +55,15 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/pots/{id}/out", "Take out or lift what is made", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body struct {
-			Reason string `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
+			Reason  string  `json:"reason,omitempty" maxLength:"300" doc:"needed before its time"`
+			WeightG float64 `json:"weight_g,omitempty" minimum:"0" maximum:"50000" doc:"what the copy weighs; 0 where nobody weighed it"`
+			Faults  []Fault `json:"faults,omitempty" maxItems:"20"`
 		}
 	}) (Pot, error) {
-		return s.TakeOut(ctx, in.ID, in.Body.Reason)
+		return s.TakeOut(ctx, in.ID, Out{Reason: in.Body.Reason, WeightG: in.Body.WeightG, Faults: in.Body.Faults})
 	})
+	web.Get(api, "/api/pots/{id}/out", "The places at which a fault can stand as it comes out, and how the last copies did", web.Makers,
+		func(ctx context.Context, in *web.ByID) (ComesOut, error) { return s.ComesOut(ctx, in.ID) })
 	web.Get(api, "/api/pots/{id}/help", "What other air and other places would save a pot", web.Makers,
 		func(ctx context.Context, in *web.ByID) ([]Help, error) {
 			return s.HelpFor(ctx, in.ID)
@@ -95,6 +99,14 @@ func Register(api huma.API, s *Service) {
 		Body Moved
 	}) (Pot, error) {
 		return s.MovePot(ctx, in.ID, in.Body)
+	})
+	web.Post(api, "/api/pots/{id}/burst", "Note a short burst in the microwave", web.Makers, func(ctx context.Context, in *struct {
+		web.ByID
+		Body struct {
+			Seconds float64 `json:"seconds" minimum:"1" maximum:"30"`
+		}
+	}) (Pot, error) {
+		return s.Burst(ctx, in.ID, in.Body.Seconds)
 	})
 	web.Post(api, "/api/pots/{id}/weigh", "Write down what a piece weighs while its coat dries", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID

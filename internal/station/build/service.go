@@ -63,8 +63,8 @@ func mayInsist(ctx context.Context, reason string) bool {
 // was built is lifted. Before its time it is held back; a skilled hand may go on
 // with a reason. A pot in the middle of a build is not taken out: its next stage
 // follows.
-func (s *Service) TakeOut(ctx context.Context, id uint64, reason string) (Pot, error) {
-	reason = strings.TrimSpace(reason)
+func (s *Service) TakeOut(ctx context.Context, id uint64, how Out) (Pot, error) {
+	reason := strings.TrimSpace(how.Reason)
 	if err := s.Air.CatchUp(ctx); err != nil {
 		return Pot{}, err
 	}
@@ -93,7 +93,8 @@ func (s *Service) TakeOut(ctx context.Context, id uint64, reason string) (Pot, e
 		if pot.HeldBack != "" && !mayInsist(ctx, reason) {
 			return heldBack(pot.HeldBack)
 		}
-		return s.takeOut(ctx, tx, row, pot, next, reason)
+		how.Reason = reason
+		return s.takeOut(ctx, tx, row, pot, next, how)
 	})
 	if err != nil {
 		return Pot{}, err
@@ -112,7 +113,8 @@ func (s *Service) tell(ctx context.Context, piece string) {
 	s.Live.Tell(ctx, "pieces", piece)
 }
 
-func (s *Service) takeOut(ctx context.Context, tx database.Tx, row potRow, pot Pot, next *Stage, reason string) error {
+func (s *Service) takeOut(ctx context.Context, tx database.Tx, row potRow, pot Pot, next *Stage, how Out) error {
+	reason := how.Reason
 	if _, err := s.endPot(ctx, tx, row.ID, reason); err != nil {
 		return err
 	}
@@ -128,7 +130,11 @@ func (s *Service) takeOut(ctx context.Context, tx database.Tx, row potRow, pot P
 			return fmt.Errorf("noting how far it was: %w", err)
 		}
 	}
-	return s.made(ctx, tx, *row.RunID, row.CopyID, strings.TrimSpace(words), next)
+	faults, err := s.noteFaults(ctx, tx, row, how)
+	if err != nil {
+		return err
+	}
+	return s.made(ctx, tx, *row.RunID, row.CopyID, strings.TrimSpace(words+faults), next)
 }
 
 func deref(id *uint64) uint64 {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -29,6 +30,10 @@ type DoneStage struct {
 	Lot    string `json:"lot,omitempty" maxLength:"32" doc:"what was taken; empty: first expired first out"`
 	// Checked says that what the stage holds for was looked at, and is so.
 	Checked bool `json:"checked,omitempty"`
+	// WetMM is how thick the coat went on by the gauge, UsedG what it took by the scale for
+	// one copy; with neither it is as the section plans it.
+	WetMM *float64 `json:"wet_mm,omitempty" minimum:"0.02" maximum:"8"`
+	UsedG *float64 `json:"used_g,omitempty" minimum:"0.01" maximum:"20000"`
 	// HandMin is how long hands were at it, minutes; nothing where nobody says.
 	HandMin *float64 `json:"hand_min,omitempty" minimum:"0" maximum:"1440"`
 	In      string   `json:"in,omitempty" maxLength:"40" doc:"code of the place that it waits in; empty leaves it where it is"`
@@ -114,6 +119,42 @@ func justNow(r Run, at int, now time.Time) []rules.Finding {
 		Remedy: "Wait until the coat below takes it; if both are on already and are only noted late, say so."}}
 }
 
+// asItWent changes the plan of a stage to what really went on: a coat's thickness by the
+// gauge, or by what it took.
+func (s *Service) asItWent(ctx context.Context, tx database.Tx, st *Stage, in DoneStage) error {
+	switch {
+	case in.WetMM == nil && in.UsedG == nil:
+		return nil
+	case in.WetMM != nil && st.Wet == nil:
+		return problem.Invalid("contradiction", "wet_mm", "This is no coat: its thickness tells nothing.")
+	case in.UsedG != nil && st.Grams <= 0:
+		return problem.Invalid("contradiction", "used_g", "This stage takes nothing that is weighed.")
+	}
+	if in.UsedG != nil {
+		times := *in.UsedG / st.Grams
+		if times > 20 {
+			return problem.Invalid("out_of_range", "used_g", "The plan has %.1f g for one copy: twenty times as much is another coat.", st.Grams)
+		}
+		st.Grams = *in.UsedG
+		if st.Wet != nil && in.WetMM == nil {
+			wet := *st.Wet
+			wet.WetM = math.Min(8e-3, math.Max(2e-5, wet.WetM*times))
+			st.Wet = &wet
+		}
+	}
+	if in.WetMM != nil {
+		wet := *st.Wet
+		wet.WetM = *in.WetMM / 1000
+		st.Wet = &wet
+	}
+	raw, err := json.Marshal(st.Stage)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE run_stage SET plan = ? WHERE id = ?`, string(raw), st.ID)
+	return err
+}
+
 func inSeconds(minutes *float64) *float64 {
 	if minutes == nil {
 		return nil
@@ -124,7 +165,11 @@ func inSeconds(minutes *float64) *float64 {
 
 func (s *Service) done(ctx context.Context, tx database.Tx, p piece.Piece, r Run, at int, in DoneStage) error {
 	who, _ := accounts.From(ctx)
-	st, now := r.Stages[at], s.Clock.Now()
+	now := s.Clock.Now()
+	if err := s.asItWent(ctx, tx, &r.Stages[at], in); err != nil {
+		return err
+	}
+	st := r.Stages[at]
 	if _, err := tx.ExecContext(ctx, `UPDATE run_stage SET done_at = ?, done_by = ?, note = ?, place = ?, hand_s = ? WHERE id = ?`,
 		now, who.ID, in.Note, strings.TrimSpace(in.Place), inSeconds(in.HandMin), st.ID); err != nil {
 		return fmt.Errorf("noting the stage: %w", err)

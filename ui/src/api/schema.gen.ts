@@ -3195,6 +3195,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pots/{id}/burst": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a short burst in the microwave */
+        post: operations["post-api-pots-by-id-burst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pots/{id}/help": {
         parameters: {
             query?: never;
@@ -3236,7 +3253,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The places at which a fault can stand as it comes out, and how the last copies did */
+        get: operations["get-api-pots-by-id-out"];
         put?: never;
         /** Take out or lift what is made */
         post: operations["post-api-pots-by-id-out"];
@@ -4842,6 +4860,18 @@ export interface components {
             on: string;
             on_family: string;
         };
+        BuildCameOut: {
+            copy: string;
+            /**
+             * Format: double
+             * @description how far it was cured or dried where it came out early; 0 where it did not
+             */
+            early_at: number;
+            faults: components["schemas"]["BuildFault"][];
+            mould?: string;
+            /** Format: double */
+            weight_g: number;
+        };
         BuildCoatPlan: {
             /**
              * Format: date-time
@@ -4866,6 +4896,10 @@ export interface components {
             coats: number;
             plans: components["schemas"]["BuildCoatPlan"][];
             trapped?: string;
+        };
+        BuildComesOut: {
+            last: components["schemas"]["BuildCameOut"][];
+            zones: string[];
         };
         BuildComfort: {
             /** Format: date-time */
@@ -4911,6 +4945,17 @@ export interface components {
             place?: string;
             /** @description needed before its time */
             reason?: string;
+            /** Format: double */
+            used_g?: number;
+            /** Format: double */
+            wet_mm?: number;
+        };
+        BuildFault: {
+            /** @enum {string} */
+            kind: "bubble" | "tear" | "thin" | "short" | "sticky" | "seam" | "fold" | "other";
+            words?: string;
+            /** @description of its section, from the centre to the edge */
+            zone: string;
         };
         BuildHelp: {
             limit?: string;
@@ -4922,7 +4967,7 @@ export interface components {
              * @description other air over coats where they stand
              * @enum {string}
              */
-            preset?: "" | "still" | "fan" | "cool_dryer" | "warm_dryer";
+            preset?: "" | "still" | "fan" | "cool_dryer" | "warm_dryer" | "microwave";
             /**
              * Format: date-time
              * @description dry, cured or set; nothing where that is not within sixty days
@@ -4937,6 +4982,7 @@ export interface components {
              * @description sooner than as it stands; below nothing for later
              */
             saves_s: number;
+            untold?: boolean;
             words: string;
         };
         BuildMark: {
@@ -5234,6 +5280,7 @@ export interface components {
             side?: string;
             stirred?: components["schemas"]["CraftSectionTaken"][];
             text: string;
+            tool?: string;
             /**
              * Format: double
              * @description closed form at the room that it was planned in, s; 0 where the pot's own model tells
@@ -5645,6 +5692,7 @@ export interface components {
             side?: string;
             stirred?: components["schemas"]["CraftSectionTaken"][];
             text: string;
+            tool?: string;
             /**
              * Format: double
              * @description closed form at the room that it was planned in, s; 0 where the pot's own model tells
@@ -10258,6 +10306,10 @@ export interface components {
             /** @enum {string} */
             preset: "still" | "fan" | "cool_dryer" | "warm_dryer";
         };
+        "Post-api-pots-by-id-burstRequest": {
+            /** Format: double */
+            seconds: number;
+        };
         "Post-api-pots-by-id-observeRequest": {
             /**
              * @description gelled: foam that springs back; of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold
@@ -10266,8 +10318,14 @@ export interface components {
             stage: "pot" | "gel" | "touch" | "dry" | "gelled";
         };
         "Post-api-pots-by-id-outRequest": {
+            faults?: components["schemas"]["BuildFault"][];
             /** @description needed before its time */
             reason?: string;
+            /**
+             * Format: double
+             * @description what the copy weighs; 0 where nobody weighed it
+             */
+            weight_g?: number;
         };
         "Post-api-pots-by-id-weighRequest": {
             /** Format: double */
@@ -28121,6 +28179,86 @@ export interface operations {
             };
         };
     };
+    "post-api-pots-by-id-burst": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pots-by-id-burstRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-pots-by-id-help": {
         parameters: {
             query?: never;
@@ -28219,6 +28357,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pots-by-id-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildComesOut"];
                 };
             };
             /** @description Unauthorized */

@@ -71,6 +71,21 @@ CREATE TABLE pot_weight (
 -- What a stage was told to wait, and how long hands were at it.
 ALTER TABLE run_stage ADD COLUMN expected_s DOUBLE NULL, ADD COLUMN hand_s DOUBLE NULL;
 
+-- What a copy weighed and what was wrong with it as it came out, and where.
+ALTER TABLE copy ADD COLUMN out_g DECIMAL(10,2) NULL;
+CREATE TABLE copy_fault (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  copy_id BIGINT UNSIGNED NOT NULL,
+  at DATETIME(6) NOT NULL,
+  kind ENUM('bubble','tear','thin','short','sticky','seam','fold','other') NOT NULL,
+  zone VARCHAR(60) NOT NULL,
+  words VARCHAR(200) NOT NULL DEFAULT '',
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX copy_fault_copy (copy_id, id),
+  FOREIGN KEY (copy_id) REFERENCES copy(id),
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
 -- While a piece is built on its wearer somebody asks how it is, 0 to 10.
 CREATE TABLE comfort_check (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,

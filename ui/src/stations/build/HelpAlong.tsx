@@ -118,7 +118,8 @@ function Ways({ pot }: { pot: Pot }) {
   const [held, setHeld] = useState<string>();
   const put = useAct(async (way: Help, reason?: string) => {
     setHeld(way.preset ? undefined : (way.place ?? ""));
-    if (way.preset) await ask(api.POST("/api/pots/{id}/air", { ...path, body: { preset: way.preset } }));
+    if (way.preset === "microwave") await ask(api.POST("/api/pots/{id}/burst", { ...path, body: { seconds: 10 } }));
+    else if (way.preset) await ask(api.POST("/api/pots/{id}/air", { ...path, body: { preset: way.preset } }));
     else await ask(api.POST("/api/pots/{id}/place", { ...path, body: { place: way.place ?? "", reason } }));
     setHeld(undefined);
   });
@@ -139,11 +140,17 @@ function Ways({ pot }: { pot: Pot }) {
               </Box>
             ) : (
               <>
-                <Box>{w.ready_at ? `${pot.kind === "dry" ? "dry through" : "ready"} ${dayTime(w.ready_at)}` : "not within sixty days"}</Box>
+                <Box>
+                  {w.untold
+                    ? "nobody can tell"
+                    : w.ready_at
+                      ? `${pot.kind === "dry" ? "dry through" : "ready"} ${dayTime(w.ready_at)}`
+                      : "not within sixty days"}
+                </Box>
                 <Box color={w.saves_s > 60 ? "yew" : "muted"}>{saves(w)}</Box>
                 {!w.now && (
                   <Plain h="34px" px="12px" disabled={put.busy} onClick={() => void put.run(w)}>
-                    It stands there now
+                    {w.untold ? "It had ten seconds" : "It stands there now"}
                   </Plain>
                 )}
               </>
@@ -170,7 +177,7 @@ function Ways({ pot }: { pot: Pot }) {
 }
 
 function saves(w: Help): string {
-  if (w.now) return "";
+  if (w.now || w.untold) return "";
   if (Math.abs(w.saves_s) <= 60) return "saves nothing";
   return w.saves_s > 0 ? `${duration(w.saves_s)} sooner` : `${duration(-w.saves_s)} later`;
 }

@@ -1,4 +1,5 @@
 import { Box, Flex } from "@chakra-ui/react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
@@ -11,6 +12,7 @@ import { Tag } from "../../parts/Tag";
 import { Held } from "./Held";
 import { HelpAlong } from "./HelpAlong";
 import { Meanwhile } from "./Meanwhile";
+import { OutSheet, type OutWords } from "./OutSheet";
 
 /** How far a pot is, in words. */
 export function potWords(pot: Pick<Schemas["BuildPot"], "words" | "kind" | "fill">): string {
@@ -23,8 +25,9 @@ export function PotClose({ pot, step }: { pot: Schemas["BuildPot"]; step: (by: n
   const navigate = useNavigate();
   useInHand(pot.piece);
   const path = { params: { path: { id: pot.id } } };
+  const [how, setHow] = useState<OutWords>({});
   const out = useAct(async (reason?: string) => {
-    await ask(api.POST("/api/pots/{id}/out", { ...path, body: { reason: reason || undefined } }));
+    await ask(api.POST("/api/pots/{id}/out", { ...path, body: { reason: reason || undefined, ...how } }));
     if (pot.copy) navigate(`/finish/${pot.copy}`);
   });
   const see = useAct((stage: "pot" | "gel") => ask(api.POST("/api/pots/{id}/observe", { ...path, body: { stage } })));
@@ -36,6 +39,7 @@ export function PotClose({ pot, step }: { pot: Schemas["BuildPot"]; step: (by: n
       <PotFigures pot={pot} />
       <HelpAlong pot={pot} />
       <Box mt="18px" maxW="640px">
+        {pot.copy && <OutSheet pot={pot} set={setHow} problem={out.problem} />}
         {pot.held_back ? (
           <Held why={pot.held_back} early="Take it out" all={(reason) => void out.run(reason)} busy={out.busy}>
             {pot.kind === "cure" &&

@@ -147,12 +147,17 @@ export function waited(s: Pick<Stage, "expected_s" | "waited_s" | "hand_s">): st
   return out.join(" · ");
 }
 
+const figure = (typed: string) => (typed.trim() === "" ? undefined : Number(typed.replace(",", ".")));
+
 /** The stage to do next: said done in one press, with a lot or a note if wanted. */
 function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
   const [note, setNote] = useState("");
   const [lot, setLot] = useState("");
   const [checked, setChecked] = useState(false);
   const [minutes, setMinutes] = useState("");
+  const [wet, setWet] = useState("");
+  const [used, setUsed] = useState("");
+  const planned = stage.wet ? (1000 * stage.wet.wet_m).toFixed(2) : undefined;
   const path = { params: { path: { code: run.code, seq: stage.seq } } };
   const done = useAct((reason?: string) =>
     ask(
@@ -163,7 +168,9 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
           lot: lot || undefined,
           reason: reason || undefined,
           checked: checked || undefined,
-          hand_min: minutes.trim() === "" ? undefined : Number(minutes.replace(",", ".")),
+          hand_min: figure(minutes),
+          wet_mm: figure(wet),
+          used_g: figure(used),
         },
       }),
     ),
@@ -172,11 +179,16 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
   const coated = run.stages.some((s) => s.done_at && s.coat);
   const plans = useCoatPlans(run.code, !!stage.coat && coated);
   const takes = (stage.grams ?? 0) * run.copies.filter((c) => c.state === "making").length;
-  const atField = ["lot", "note", "hand_min"].includes(done.problem?.field ?? "");
+  const atField = ["lot", "note", "hand_min", "wet_mm", "used_g"].includes(done.problem?.field ?? "");
   return (
     <Box maxW="640px">
       <Box fontSize="17px" fontWeight="600" mb="8px" lineHeight="1.25" data-testid="next-stage">
         {stage.text}
+        {stage.tool && (
+          <Box layerStyle="small" fontWeight="400">
+            {stage.tool}
+          </Box>
+        )}
       </Box>
       <Coats plans={plans} />
       {stage.hold && (
@@ -216,6 +228,8 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
         <Grid templateColumns={{ base: "1fr", md: "1fr 1.2fr" }} gap="10px" my="8px">
           {stage.material && <Entry label="Lot" name="lot" value={lot} set={setLot} problem={done.problem} placeholder="first to expire" />}
           <Entry label="Note" name="note" value={note} set={setNote} problem={done.problem} />
+          {!!stage.coat && <Entry label="Wet by the gauge, mm" name="wet_mm" value={wet} set={setWet} problem={done.problem} placeholder={planned} />}
+          {stage.material && <Entry label="It took, g a copy" name="used_g" value={used} set={setUsed} problem={done.problem} />}
           <Entry label="Hands were at it, minutes" name="hand_min" value={minutes} set={setMinutes} problem={done.problem} />
         </Grid>
       </details>

@@ -106,6 +106,7 @@ beforeEach(() => {
     .get("/api/places", () => places)
     .get("/api/night", () => night)
     .get("/api/meanwhile", [])
+    .get("/api/pots/{id}/out", { zones: ["centre", "edge"], last: [] })
     .get("/api/clock", { now: "2026-01-12T09:10:00Z" } as never)
     .get("/api/runs/{code}/buildup", () => ({ on: "mould, gypsum", on_family: "gypsum", bands }))
     .get("/api/runs/{code}/coats", { coats: 0, plans: [] })
@@ -252,6 +253,27 @@ describe("a session", () => {
     expect(waited({ expected_s: 2100, waited_s: 2520, hand_s: 600 })).toBe("waited 42 min, told 35 min · hands 10 min");
     expect(waited({ expected_s: 2100 })).toBe("told to wait 35 min");
     expect(waited({})).toBe("");
+  });
+});
+
+describe("a demould", () => {
+  it("takes its weight and its faults by their place, and says how the last ones came out", async () => {
+    pots = [pot({ kind: "cure", state: "ready", copy: "BF-03-d", run: undefined, goes_on: false })];
+    server
+      .get("/api/pots/{id}/out", {
+        zones: ["centre", "halfway", "edge"],
+        last: [{ copy: "BF-03-c", mould: "BF-03/M2", weight_g: 41.5, early_at: 0.82, faults: [{ kind: "tear", zone: "edge" }] }],
+      })
+      .post("/api/pots/{id}/out", () => pot());
+    showAt("/build", <Build />);
+    expect((await screen.findByTestId("out-sheet")).textContent).toContain("BF-03-c from BF-03/M2: taken out at 82 %, tear at the edge, 41.5 g");
+    fireEvent.change(screen.getByLabelText("What is wrong"), { target: { value: "bubble" } });
+    fireEvent.click(screen.getByLabelText("bubble at the edge"));
+    fireEvent.click(screen.getByLabelText("bubble at the centre"));
+    fireEvent.click(screen.getAllByText("Not so")[1]);
+    fireEvent.change(screen.getByLabelText("It weighs, g"), { target: { value: "40,2" } });
+    fireEvent.click(screen.getByText("Demould it"));
+    await waitFor(() => expect(server.posted("/api/pots/{id}/out")).toEqual([{ weight_g: 40.2, faults: [{ kind: "bubble", zone: "edge" }] }]));
   });
 });
 
