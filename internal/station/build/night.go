@@ -37,8 +37,8 @@ const (
 	toldFor      = 6 * time.Hour
 )
 
-// LastNight tells what the last night did: the longest time of the past day in which
-// nobody did anything.
+// LastNight tells what the last night did: the latest time of hours in which nobody did
+// anything.
 func (s *Service) LastNight(ctx context.Context) (Night, error) {
 	out := Night{Rang: []Rang{}}
 	now := s.Clock.Now()
@@ -54,14 +54,12 @@ func (s *Service) LastNight(ctx context.Context) (Night, error) {
 		return out, nil
 	}
 	acts = append(acts, now)
-	longest := time.Duration(0)
-	for i := 1; i < len(acts); i++ {
-		if gap := acts[i].Sub(acts[i-1]); gap > longest {
-			longest = gap
+	for i := 1; i < len(acts); i++ { // the latest one
+		if acts[i].Sub(acts[i-1]) >= nightAtLeast {
 			out.From, out.To = &acts[i-1], &acts[i]
 		}
 	}
-	if longest < nightAtLeast || now.Sub(*out.To) > toldFor {
+	if out.To == nil || now.Sub(*out.To) > toldFor {
 		out.From, out.To = nil, nil
 		return out, nil
 	}

@@ -41,6 +41,10 @@ type Service struct {
 	stacks  kept.Answers[drying.Dried]
 }
 
+// Remember sets how many answers about stacks of coats are kept: a shelf of thirty asks
+// each several ways.
+func (s *Service) Remember(n int) { s.stacks.Most = n }
+
 // Stores is what building needs of the stores: what a stage takes straight from
 // a lot, without a mix. The lot is the one asked for, or the first that may be
 // used and covers it; "" when there is none.

@@ -33,9 +33,9 @@ export function Wearer({ run }: { run: Schemas["BuildRun"] }) {
           {last ? `, at ${last.comfort} of 10 at ${clockTime(last.at)}` : ", not asked yet"}
           {run.ask_next_at && (due ? <b>: ask how it is now</b> : `; ask again at ${clockTime(run.ask_next_at)}`)}
         </summary>
-        <Flex gap="5px" wrap="wrap" my="8px">
+        <Flex gap="4px" wrap="wrap" my="6px">
           {figures.map((n) => (
-            <Plain key={n} h="38px" minW="38px" px="6px" aria-label={`${n} of 10`} disabled={note.busy} onClick={() => void note.run(n)}>
+            <Plain key={n} h="34px" minW="34px" px="4px" aria-label={`${n} of 10`} disabled={note.busy} onClick={() => void note.run(n)}>
               {n}
             </Plain>
           ))}
