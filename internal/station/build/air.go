@@ -83,7 +83,7 @@ const (
 	thinnedTo   = 10
 )
 
-// Thin drops from the old part of a sensor's log what a cure does not need; what
+// Thin drops from the old part of the sensors' logs what a cure does not need; what
 // somebody typed stays. A pot that
 // still stands keeps its minutes.
 func (a *Air) Thin(ctx context.Context) error {
@@ -102,7 +102,16 @@ func (a *Air) Thin(ctx context.Context) error {
 			return fmt.Errorf("thinning the room's log: %w", err)
 		}
 		if !changed {
-			return err
+			break
+		}
+	}
+	for {
+		changed, err := database.Changed(a.DB.ExecContext(ctx, `DELETE FROM place_reading WHERE at < ? AND source = 'sensor' AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo))
+		if err != nil {
+			return fmt.Errorf("thinning the places' logs: %w", err)
+		}
+		if !changed {
+			return nil
 		}
 	}
 }

@@ -232,9 +232,29 @@ func TestFoamFromItsGelToTheOpenMould(t *testing.T) {
 	r = b.Done("pip", r.Code, 4, m{})
 	wash := potOf(b, r.Code)
 	assert.Contains(t, wash.Left, "dry in")
+	assert.Empty(t, wash.Place, "it was taken out to be washed")
 	before := wash.LeftS
 	after(b, 2*time.Hour)
 	assert.Less(t, potOf(b, r.Code).LeftS, before-6000)
+}
+
+// A shop that has written no oven down bakes all the same, by how an oven usually is.
+func TestFoamInAnOvenThatNobodyWroteDown(t *testing.T) {
+	b := shoptest.New(t, shoptest.SteadyRoom(20))
+	b.Everything()
+	r := b.Begin(b.By("foam_latex", "NA", "nose", 6), 1)
+	b.Done("ivo", r.Code, 1, m{})
+	b.Done("ivo", r.Code, 2, m{})
+	after(b, 40*time.Minute)
+	b.Done("ivo", r.Code, 3, m{})
+	bake := potOf(b, r.Code)
+	assert.Contains(t, bake.Left, "cured in")
+	assert.Contains(t, bake.Why[0], "No oven is written down")
+	assert.Less(t, bake.LowS, 0.75*bake.LeftS)
+	after(b, 9*time.Hour)
+	assert.Equal(t, "open it now", potOf(b, r.Code).Left)
+	no := b.As["ivo"].No("POST", "/api/runs/"+r.Code+"/stages/4", m{"checked": true, "in": "attic"})
+	assert.Equal(t, "in", no.Field)
 }
 
 // A bowl of foam that was forgotten is past its window: it is not filled without a word.

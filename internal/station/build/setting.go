@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"yewmoor/internal/craft/cure"
@@ -125,6 +126,9 @@ func gels(p Pot, row potRow, g gelTime, elapsed float64) Pot {
 // bakes follows foam along its oven: heating through, curing at its coldest place, and
 // cooling to where the mould may be opened.
 func (s *Service) bakes(p Pot, b foam.Bake, elapsed float64, log []reading, stood []move) (Pot, error) {
+	if !slices.ContainsFunc(stood, func(m move) bool { return m.Kind != nil && isHot(*m.Kind) }) {
+		return bakesUnseen(p, b, elapsed)
+	}
 	temps := temperatures(log, p.StartedAt, elapsed)
 	off := offSince(temps)
 	done, far, err := b.Along(temps, off)
@@ -135,10 +139,6 @@ func (s *Service) bakes(p Pot, b foam.Bake, elapsed float64, log []reading, stoo
 	p.Why = []string{fmt.Sprintf("Heat followed through %.0f mm of %s, %.0f mm of foam and %.0f mm along the oven's probe, %.0f °C now: the coldest foam is at %.0f °C, the mould at %.0f °C at its hottest. Cure index %.2f of 1.",
 		1000*b.WallAM, b.Mould, 1000*b.FoamM, 1000*b.WallBM, temps[len(temps)-1][1], far.ColdestC, far.WallC, far.Index),
 		fmt.Sprintf("The mould may be opened below %.0f °C: hotter, it may crack.", done.OpenBelow)}
-	in := standsIn(stood)
-	if in == nil || !isHot(*in.Kind) {
-		p.Why = append(p.Why, "It stands in no oven: put it in one, so that its probe is followed.")
-	}
 	if words := aged(log, age(log, now)); words != "" {
 		p.Why = append(p.Why, words)
 	}
@@ -182,6 +182,32 @@ func (s *Service) bakes(p Pot, b foam.Bake, elapsed float64, log []reading, stoo
 		p.Left = "cured in " + withBand(left, heatLow**done.CureS-elapsed, heatHigh**done.CureS-elapsed)
 		p.HeldBack = fmt.Sprintf("It is %.0f %% cured at its coldest; cured in about %s, cool enough to open in about %s.", 100*math.Min(1, far.Index), duration(left), duration(p.LeftS))
 	}
+	return p, nil
+}
+
+// bakesUnseen is foam in an oven that nobody wrote down: as an oven usually is, off once
+// the foam is cured, with the band of what is only believed.
+func bakesUnseen(p Pot, b foam.Bake, elapsed float64) (Pot, error) {
+	done, err := b.Cure()
+	if err != nil || done.OpenS == nil {
+		return p, err
+	}
+	p = after(p, *done.OpenS, elapsed, setLow, setHigh)
+	cured := elapsed >= *done.CureS
+	p.Marks = bakeMarks(done.OpenS, done, elapsed, cured)
+	p.Why = []string{fmt.Sprintf("No oven is written down among the places: reckoned with %.0f °C from the start, off once it is cured; band −30/+50 %%. Put it in one, and its probe is followed. Open the mould below %.0f °C.",
+		b.OvenC, done.OpenBelow)}
+	switch {
+	case p.State == "ready":
+		p.Words, p.Left = "cured and cool enough", "open it now"
+		return p, nil
+	case cured:
+		p.Words, p.Left = "cured", "open in "+withBand(p.LeftS, p.LowS, p.HighS)
+	default:
+		left := *done.CureS - elapsed
+		p.Words, p.Left = "curing", "cured in "+withBand(left, setLow**done.CureS-elapsed, setHigh**done.CureS-elapsed)
+	}
+	p.HeldBack = fmt.Sprintf("It is %s; cool enough to open in about %s.", p.Words, duration(p.LeftS))
 	return p, nil
 }
 

@@ -359,6 +359,7 @@ func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Pie
 			return err
 		}
 	}
+	start.out = st.Act == "wash" && in == "" // the mould was opened, and what was in it washed
 	if in != "" {
 		if err := s.mayBegin(ctx, tx, start, r, in); err != nil {
 			return err

@@ -64,6 +64,7 @@ type potStart struct {
 	model  potModel
 	at     time.Time
 	in     string // the place that it is put in; "" leaves it where it is
+	out    bool   // it was taken out into the room
 }
 
 func (s *Service) startPot(ctx context.Context, tx database.Tx, p potStart) error {
@@ -88,7 +89,7 @@ func (s *Service) startPot(ctx context.Context, tx database.Tx, p potStart) erro
 		id, p.stage, p.copy); err != nil {
 		return fmt.Errorf("taking the places along: %w", err)
 	}
-	if p.in == "" {
+	if p.in == "" && !p.out {
 		return nil
 	}
 	return s.comesTo(ctx, tx, uint64(id), p.in)

@@ -34,6 +34,7 @@ CREATE TABLE place_reading (
   source ENUM('sensor','typed') NOT NULL,
   typed_by BIGINT UNSIGNED NULL,
   PRIMARY KEY (place_id, at),
+  INDEX place_reading_at (at),
   FOREIGN KEY (place_id) REFERENCES place(id),
   FOREIGN KEY (typed_by) REFERENCES person(id)
 );
