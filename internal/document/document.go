@@ -79,8 +79,8 @@ type Signature struct {
 // beside it.
 type DraftOf[T any] struct {
 	Doc  T   `json:"doc"`
-	Base int `json:"base"`
-	Step int `json:"step"`
+	Base int `json:"base" minimum:"0" maximum:"1000000"`
+	Step int `json:"step" minimum:"0" maximum:"1000000"`
 }
 
 // Version is an agreed version.

@@ -59,8 +59,8 @@ type Beginning struct {
 	Piece    string       `json:"piece,omitempty" maxLength:"24" doc:"code of the piece to copy"`
 	Key      string       `json:"key,omitempty" maxLength:"40" doc:"which state of it; its newest agreed one when left out"`
 	File     *SectionFile `json:"file,omitempty"`
-	Base     int          `json:"base"`
-	Step     int          `json:"step"`
+	Base     int          `json:"base" minimum:"0" maximum:"1000000"`
+	Step     int          `json:"step" minimum:"0" maximum:"1000000"`
 }
 
 // BeginSection makes the next step of the person's draft from a house method,

@@ -51,6 +51,6 @@ func Register(api huma.API, s *Service) {
 // beside it.
 type Saved struct {
 	Doc  recipe.Recipe `json:"doc"`
-	Base int           `json:"base"`
-	Step int           `json:"step"`
+	Base int           `json:"base" minimum:"0" maximum:"1000000"`
+	Step int           `json:"step" minimum:"0" maximum:"1000000"`
 }
