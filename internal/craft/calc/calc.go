@@ -71,6 +71,7 @@ var engines = map[string]engine{
 		"foam_gel":          quick(foamGel),
 	}},
 	"planning": planning,
+	"colour":   {"op", "", colourOps()},
 	"finish": {"op", "args", map[string]solver{
 		"run":        quick(runOf),
 		"run_fit":    quick(runFit),
@@ -124,6 +125,9 @@ func Run(ctx context.Context, files Files, name string, raw json.RawMessage) (js
 		return nil, refusal.New(refusal.UnknownValue, e.selector, "This %s is not known here.", e.selector)
 	}
 	payload := c[e.payload]
+	if e.payload == "" { // the case is its own payload
+		payload = raw
+	}
 	if len(payload) == 0 {
 		return nil, refusal.New(refusal.Missing, e.payload, "%s is missing.", e.payload)
 	}

@@ -1,7 +1,8 @@
-// Package colour holds the colorimetry of the craft. So far: CIELAB, sRGB, the
-// colour difference CIEDE2000, the skin's typology angle, and what several
-// readings of one skin say together. Spectra and recipes come with the colour
-// room.
+// Package colour is the colour of the craft (handbook, "Colour"): spectra under
+// four lights, CIELAB, sRGB and CIEDE2000, readings of one skin, skin as a model,
+// films of pigments in their bases after Kubelka and Munk, layers and mottle,
+// recipes that match a target, what to add to a batch that came out wrong, a
+// shop's own pigments, and stage blood. On synthetic data made for this project.
 package colour
 
 import "math"
@@ -140,6 +141,12 @@ func (c Lab) ITA() (degrees float64, class string, ok bool) {
 // DE00 is the colour difference CIEDE2000 with kL = kC = kH = 1 (CIE 142, in
 // the form of Sharma, Wu and Dalal 2005).
 func DE00(p, q Lab) float64 {
+	x, y, z, rt := parts00(p, q)
+	return math.Sqrt(x*x + y*y + z*z + rt*y*z)
+}
+
+// parts00 are ΔL′/SL, ΔC′/SC, ΔH′/SH and RT of CIEDE2000.
+func parts00(p, q Lab) (x, y, z, rt float64) {
 	rad, deg := math.Pi/180, 180/math.Pi
 	mean := (math.Hypot(p.A, p.B) + math.Hypot(q.A, q.B)) / 2
 	seventh := math.Pow(mean, 7)
@@ -181,7 +188,6 @@ func DE00(p, q Lab) float64 {
 	sl := 1 + 0.015*(l-50)*(l-50)/math.Sqrt(20+(l-50)*(l-50))
 	sc, sh := 1+0.045*c, 1+0.015*c*t
 	c7 := math.Pow(c, 7)
-	rt := -2 * math.Sqrt(c7/(c7+6103515625)) * math.Sin(60*math.Exp(-math.Pow((hMean-275)/25, 2))*rad)
-	x, y, z := dL/sl, dC/sc, dH/sh
-	return math.Sqrt(x*x + y*y + z*z + rt*y*z)
+	rt = -2 * math.Sqrt(c7/(c7+6103515625)) * math.Sin(60*math.Exp(-math.Pow((hMean-275)/25, 2))*rad)
+	return dL / sl, dC / sc, dH / sh, rt
 }

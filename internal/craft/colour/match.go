@@ -1,0 +1,760 @@
+package colour
+
+import (
+	"cmp"
+	"context"
+	"math"
+	"runtime"
+	"slices"
+	"sync"
+
+	"yewmoor/internal/craft/refusal"
+)
+
+// Asked is a recipe that is wanted (section 8): amounts of at most Most of the allowed
+// pigments, g in 100 g of base, so that a piece X mm thick over Backing looks like Target.
+type Asked struct {
+	Target, Backing Spectrum
+	Base            *Base
+	Age             float64 // 0 to 1
+	X               float64 // mm
+	Pigments        []*Pigment
+	Most            int
+	Fixed           []Dose // that must be in; they count for the load
+	BatchG          float64
+	ResolutionG     float64
+	MinWeighG       float64
+	Drops           bool
+	MaxLoad         float64 // g in 100 g; 0 for the base's own
+	OpacityMin      float64
+	OpacityMax      float64
+	Metamerism      float64 // weight of the other lights
+	Surface         *Surface
+
+	// Of a correction: what is there already, and what a pigment costs of score.
+	ground *Coefficients
+	used   float64
+	costs  func(id string) float64
+}
+
+// PigmentCost is what a pigment has to earn.
+const PigmentCost = 0.05
+
+// Judged is how a recipe does.
+type Judged struct {
+	DE00     [lights]float64
+	J, Score float64
+	Contrast float64
+	Load     float64
+	R        Spectrum
+}
+
+// Unit is what a pigment is dosed in: so many, each so many g.
+type Unit struct {
+	Pigment string
+	Count   int
+	UnitG   float64
+}
+
+// Alternative is one recipe of an answer.
+type Alternative struct {
+	Recipe []Dose
+	Judged
+	Grams        []Dose
+	Rounded      []Unit
+	RoundedDE00  [lights]float64
+	RoundingCost float64
+}
+
+// Matched is an answer: alternatives, the best first; what the base alone would do.
+type Matched struct {
+	Alternatives []Alternative
+	BaseOnly     Judged
+	Reached      bool // within 1 ΔE00 under daylight
+}
+
+// most is how many pigments a set has at most.
+const mostPigments = 5
+
+// problem is what is asked, set up once for every set.
+type problem struct {
+	Asked
+	m           int
+	ground0     Coefficients
+	k, s        []Spectrum // of each pigment in this base
+	low, high   []float64
+	cost        []float64
+	load, limit float64
+	target      [lights]Lab
+	backing     Spectrum // inside of the surface
+	metric      [lights][3][3]float64
+	weight      [lights][3]Spectrum // white-normalised
+	coef        [lights]float64
+}
+
+func (q Asked) problem() (*problem, error) {
+	p := &problem{Asked: q, m: len(q.Pigments), load: q.used + Load(q.Fixed), limit: q.MaxLoad}
+	if p.limit == 0 {
+		p.limit = q.Base.MaxLoad
+	}
+	switch {
+	case p.m == 0:
+		return nil, refusal.New("E_NO_PIGMENT", "pigments", "Name at least one pigment that may be used.")
+	case q.Most < 1 || q.Most > mostPigments:
+		return nil, refusal.New("E_RANGE", "max_pigments", "A recipe has 1 to %d pigments.", mostPigments)
+	case !(q.X >= 0.005 && q.X <= 50):
+		return nil, refusal.New("E_RANGE", "thickness_mm", "A piece is 0.005 to 50 mm thick.")
+	case !(q.BatchG >= 0.5 && q.BatchG <= 1e6):
+		return nil, refusal.New("E_RANGE", "batch_base_g", "A batch has 0.5 g to 1000 kg of base.")
+	case p.load > p.limit+1e-9:
+		return nil, refusal.New("E_INFEASIBLE", "fixed", "What has to be in is %.2f g in 100 g; this base takes %.2f.", p.load, p.limit)
+	}
+	p.coef = [lights]float64{1, q.Metamerism / 3, q.Metamerism / 3, q.Metamerism / 3}
+	p.backing = q.Backing
+	if q.ground != nil {
+		p.ground0 = *q.ground
+	} else {
+		p.ground0 = q.Base.bare(q.Age)
+	}
+	for _, d := range q.Fixed {
+		pig, err := PigmentOf(d.Pigment, "fixed")
+		if err != nil {
+			return nil, err
+		}
+		p.ground0.add(q.Base, &pig.Coefficients, d.G)
+	}
+	feasible := false
+	for _, pig := range q.Pigments {
+		var c Coefficients
+		c.add(q.Base, &pig.Coefficients, 1)
+		p.k, p.s = append(p.k, c.K), append(p.s, c.S)
+		p.low = append(p.low, 100*math.Max(p.minWeigh(), p.unit(pig))/q.BatchG)
+		p.high = append(p.high, math.Min(q.Base.Cap(pig), p.limit-p.load))
+		p.cost = append(p.cost, q.costOf(pig.ID))
+		feasible = feasible || p.low[len(p.low)-1] <= p.high[len(p.high)-1]
+	}
+	if !feasible && q.ground == nil {
+		return nil, refusal.New("E_INFEASIBLE", "min_weigh_g", "The least that can be weighed is more than this base takes of any pigment: mix more, or weigh finer.")
+	}
+	for k := range lights {
+		p.target[k] = q.Target.Lab(k)
+		for c := range 3 {
+			for i := range Bands {
+				p.weight[k][c][i] = sums[k][c][i] / whites[k][c]
+			}
+			at := func(d float64) [3]float64 {
+				lab := p.target[k]
+				switch c {
+				case 0:
+					lab.L += d
+				case 1:
+					lab.A += d
+				default:
+					lab.B += d
+				}
+				return residual(p.target[k], lab)
+			}
+			up, down := at(0.01), at(-0.01)
+			for row := range 3 {
+				p.metric[k][row][c] = (up[row] - down[row]) / 0.02
+			}
+		}
+	}
+	return p, nil
+}
+
+func (q *Asked) minWeigh() float64 {
+	if q.MinWeighG > 0 {
+		return q.MinWeighG
+	}
+	return 2 * q.ResolutionG
+}
+
+// unit is what a pigment is dosed in, g.
+func (q *Asked) unit(pig *Pigment) float64 {
+	if q.Drops && pig.DropG > 0 {
+		return pig.DropG
+	}
+	return q.ResolutionG
+}
+
+func (q *Asked) costOf(id string) float64 {
+	if q.costs != nil {
+		return q.costs(id)
+	}
+	return PigmentCost
+}
+
+// recipe is amounts of a set of pigments.
+type recipe struct {
+	set   []int
+	c     [mostPigments]float64
+	j     float64
+	score float64
+	cr    float64
+}
+
+// material is the base with amounts of a set in it.
+func (p *problem) material(set []int, c []float64) (out Coefficients) {
+	out = p.ground0
+	for n, at := range set {
+		g := c[n]
+		k, s := &p.k[at], &p.s[at]
+		for i := range Bands {
+			out.K[i] += g * k[i]
+			out.S[i] += g * s[i]
+		}
+	}
+	return out
+}
+
+// look is what a material looks like over the asked backing.
+func (p *problem) look(c *Coefficients) Spectrum {
+	r := c.Over(p.X, &p.backing)
+	for i := range r {
+		r[i], _ = p.Surface.out(r[i])
+	}
+	return r
+}
+
+// judge works a recipe out exactly.
+func (p *problem) judge(r *recipe) (Spectrum, [lights]float64) {
+	mat := p.material(r.set, r.c[:len(r.set)])
+	seen := p.look(&mat)
+	var e [lights]float64
+	r.j = 0
+	for k := range lights {
+		e[k] = DE00(p.target[k], seen.Lab(k))
+		r.j += p.coef[k] * e[k]
+	}
+	r.cr = mat.Opacity(p.X)
+	r.score = r.j
+	for _, at := range r.set {
+		r.score += p.cost[at]
+	}
+	return seen, e
+}
+
+// crSlack is how far a recipe may be off the asked opacity.
+const crSlack = 0.002
+
+func (p *problem) allowed(r *recipe, slack float64) bool {
+	load := p.load
+	for n := range r.set {
+		load += r.c[n]
+	}
+	return load <= p.limit+1e-6 && r.cr >= p.OpacityMin-slack && r.cr <= p.OpacityMax+slack
+}
+
+// rows is the system of a refinement: residuals with their slopes.
+type rows struct {
+	r [15]float64
+	b [15][]float64
+	n int
+}
+
+// linearise works out the weighted residuals of a set at c, with slopes.
+func (p *problem) linearise(set []int, c []float64, w *[lights]float64, exact bool, out *rows) (cost float64) {
+	n := len(set)
+	mat := p.material(set, c)
+	var seen, dk, ds Spectrum
+	var rb, rw, dbk, dbs, dwk, dws Spectrum
+	wantCR := p.OpacityMin > 0 || p.OpacityMax < 1
+	for i := range Bands {
+		r, k, s := film(mat.K[i], mat.S[i], p.X, p.backing[i])
+		m, slope := p.Surface.out(r)
+		seen[i], dk[i], ds[i] = m, k*slope, s*slope
+		if wantCR {
+			rb[i], dbk[i], dbs[i] = film(mat.K[i], mat.S[i], p.X, Black[i])
+			rw[i], dwk[i], dws[i] = film(mat.K[i], mat.S[i], p.X, White[i])
+		}
+	}
+	out.n = 0
+	for k := range lights {
+		if w[k] == 0 {
+			continue
+		}
+		var t, slope [3]float64
+		var f [3]float64
+		var dt [3][mostPigments]float64
+		for ch := range 3 {
+			a := &p.weight[k][ch]
+			for i := range Bands {
+				t[ch] += a[i] * seen[i]
+			}
+			f[ch], slope[ch] = cbrt(t[ch])
+			for j, at := range set {
+				pk, ps := &p.k[at], &p.s[at]
+				sum := 0.0
+				for i := range Bands {
+					sum += a[i] * (dk[i]*pk[i] + ds[i]*ps[i])
+				}
+				dt[ch][j] = slope[ch] * sum
+			}
+		}
+		lab := Lab{116*f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])}
+		d := [3]float64{lab.L - p.target[k].L, lab.A - p.target[k].A, lab.B - p.target[k].B}
+		res := residual(p.target[k], lab)
+		root := math.Sqrt(w[k])
+		for row := range 3 {
+			g := &p.metric[k][row]
+			v := res[row]
+			if !exact {
+				v = g[0]*d[0] + g[1]*d[1] + g[2]*d[2]
+			}
+			out.r[out.n] = root * v
+			for j := range n {
+				out.b[out.n][j] = root * (g[0]*116*dt[1][j] + g[1]*500*(dt[0][j]-dt[1][j]) + g[2]*200*(dt[1][j]-dt[2][j]))
+			}
+			out.n++
+		}
+	}
+	load := p.load
+	for _, g := range c[:n] {
+		load += g
+	}
+	if load > p.limit {
+		out.r[out.n] = 50 * (load - p.limit)
+		for j := range n {
+			out.b[out.n][j] = 50
+		}
+		out.n++
+	}
+	if wantCR {
+		y := &sums[D65][1]
+		yb, yw := 0.0, 0.0
+		for i := range Bands {
+			yb += y[i] * rb[i]
+			yw += y[i] * rw[i]
+		}
+		cr := yb / yw
+		off := 0.0
+		if cr < p.OpacityMin+0.0005 {
+			off = cr - p.OpacityMin - 0.0005
+		} else if cr > p.OpacityMax-0.0005 && p.OpacityMax < 1 {
+			off = cr - p.OpacityMax + 0.0005
+		}
+		if off != 0 {
+			out.r[out.n] = 400 * off
+			for j, at := range set {
+				db, dw := 0.0, 0.0
+				for i := range Bands {
+					db += y[i] * (dbk[i]*p.k[at][i] + dbs[i]*p.s[at][i])
+					dw += y[i] * (dwk[i]*p.k[at][i] + dws[i]*p.s[at][i])
+				}
+				out.b[out.n][j] = 400 * (db - cr*dw) / yw
+			}
+			out.n++
+		}
+	}
+	for i := range out.n {
+		cost += out.r[i] * out.r[i]
+	}
+	return cost
+}
+
+// refine improves a recipe by bounded Levenberg-Marquardt steps whose weights turn least
+// squares into a sum of differences.
+func (p *problem) refine(r *recipe, steps int, free, exact bool) {
+	n := len(r.set)
+	var now, then rows
+	buf := make([]float64, 30*n)
+	for i := range 15 {
+		now.b[i], then.b[i] = buf[i*n:(i+1)*n], buf[(15+i)*n:(16+i)*n]
+	}
+	lo, hi := make([]float64, n), make([]float64, n)
+	for i, at := range r.set {
+		if !free {
+			lo[i] = p.low[at]
+		}
+		hi[i] = math.Max(lo[i], p.high[at])
+		r.c[i] = math.Min(hi[i], math.Max(lo[i], r.c[i]))
+	}
+	var h [mostPigments][mostPigments]float64
+	lambda := 1e-3
+	w := p.coef
+	var one [lights]float64
+	for k := range one {
+		one[k] = 1
+	}
+	for step := range steps {
+		if step >= 3 && !free {
+			eps := 0.3
+			if step >= steps/2 {
+				eps = 0.03
+			}
+			p.linearise(r.set, r.c[:n], &one, exact, &now)
+			for k := range lights {
+				e := math.Sqrt(now.r[3*k]*now.r[3*k] + now.r[3*k+1]*now.r[3*k+1] + now.r[3*k+2]*now.r[3*k+2])
+				w[k] = p.coef[k] / math.Max(e, eps)
+			}
+		}
+		cost := p.linearise(r.set, r.c[:n], &w, exact, &now)
+		var grad [mostPigments]float64
+		for a := range n {
+			for i := range now.n {
+				grad[a] += now.b[i][a] * now.r[i]
+			}
+			for b := a; b < n; b++ {
+				sum := 0.0
+				for i := range now.n {
+					sum += now.b[i][a] * now.b[i][b]
+				}
+				h[a][b], h[b][a] = sum, sum
+			}
+		}
+		moved := false
+		for range 4 {
+			var x [mostPigments]float64
+			p.solve(n, &h, &grad, lambda, r.c[:n], lo, hi, &x)
+			var c [mostPigments]float64
+			for a := range n {
+				d := math.Min(3*r.c[a]+0.2, math.Max(-0.6*r.c[a]-0.05, x[a]))
+				c[a] = math.Min(hi[a], math.Max(lo[a], r.c[a]+d))
+			}
+			if after := p.linearise(r.set, c[:n], &w, exact, &then); after <= cost {
+				moved = c != r.c
+				r.c = c
+				lambda /= 4
+				break
+			}
+			lambda *= 6
+		}
+		if !moved && step >= 3 {
+			break
+		}
+	}
+}
+
+// solve is one damped step, with what stands at a bound and wants past it held.
+func (p *problem) solve(n int, h *[mostPigments][mostPigments]float64, grad *[mostPigments]float64, lambda float64, c, lo, hi []float64, x *[mostPigments]float64) {
+	var idx [mostPigments]int
+	m := 0
+	for a := range n {
+		if c[a] <= lo[a]+1e-12 && grad[a] > 0 || c[a] >= hi[a]-1e-12 && grad[a] < 0 {
+			continue
+		}
+		idx[m] = a
+		m++
+	}
+	var g [mostPigments][mostPigments + 1]float64
+	for i := range m {
+		for j := range m {
+			g[i][j] = h[idx[i]][idx[j]]
+		}
+		g[i][i] = g[i][i]*(1+lambda) + 1e-12
+		g[i][m] = -grad[idx[i]]
+	}
+	gauss(&g, m)
+	for i := range m {
+		x[idx[i]] = g[i][m]
+	}
+}
+
+// gauss solves m equations in place; the last column holds the right side, then the answer.
+func gauss(g *[mostPigments][mostPigments + 1]float64, m int) {
+	for i := range m {
+		at := i
+		for j := i + 1; j < m; j++ {
+			if math.Abs(g[j][i]) > math.Abs(g[at][i]) {
+				at = j
+			}
+		}
+		g[i], g[at] = g[at], g[i]
+		if g[i][i] == 0 {
+			g[i][m] = 0
+			continue
+		}
+		for j := range m {
+			if j == i {
+				continue
+			}
+			f := g[j][i] / g[i][i]
+			for k := i; k <= m; k++ {
+				g[j][k] -= f * g[i][k]
+			}
+		}
+	}
+	for i := range m {
+		if g[i][i] != 0 {
+			g[i][m] /= g[i][i]
+		}
+	}
+}
+
+// start is where a set begins: as if it were opaque, by non-negative least squares on K −
+// qS at every band.
+func (p *problem) start(set []int) (c [mostPigments]float64) {
+	n := len(set)
+	var gram [mostPigments][mostPigments]float64
+	var right [mostPigments]float64
+	for i := range Bands {
+		rt := p.Target[i]
+		q := (1 - rt) * (1 - rt) / (2 * rt)
+		w := 1 / (q + 0.1)
+		b := w * (q*(p.ground0.S[i]+0.5) - p.ground0.K[i])
+		var row [mostPigments]float64
+		for j, at := range set {
+			row[j] = w * (p.k[at][i] - q*p.s[at][i])
+			right[j] += row[j] * b
+		}
+		for a := range n {
+			for d := range n {
+				gram[a][d] += row[a] * row[d]
+			}
+		}
+	}
+	for range 60 {
+		for a := range n {
+			if gram[a][a] <= 0 {
+				continue
+			}
+			g := right[a]
+			for d := range n {
+				if d != a {
+					g -= gram[a][d] * c[d]
+				}
+			}
+			c[a] = math.Max(0, g/gram[a][a])
+		}
+	}
+	return c
+}
+
+// sets are all sets of 1 to most of m pigments that can be weighed at all.
+func (p *problem) sets() (out [][]int) {
+	var grow func(from int, set []int)
+	grow = func(from int, set []int) {
+		for at := from; at < p.m; at++ {
+			if p.low[at] > p.high[at] {
+				continue
+			}
+			next := append(slices.Clone(set), at)
+			out = append(out, next)
+			if len(next) < p.Most {
+				grow(at+1, next)
+			}
+		}
+	}
+	grow(0, nil)
+	return out
+}
+
+// each does work for every index, over the cores; the order of what it writes is its own.
+func each(ctx context.Context, n int, work func(i int)) error {
+	var wait sync.WaitGroup
+	cores := min(runtime.GOMAXPROCS(0), n)
+	for core := range cores {
+		wait.Go(func() {
+			for i := core; i < n && ctx.Err() == nil; i += cores {
+				work(i)
+			}
+		})
+	}
+	wait.Wait()
+	return ctx.Err()
+}
+
+// better puts recipes in order: by score, then by their pigments, so that the same question
+// has the same answer on any number of cores.
+func better(a, b recipe) int {
+	return cmp.Or(cmp.Compare(a.score, b.score), slices.Compare(a.set, b.set))
+}
+
+// within says whether every pigment of a is in b.
+func within(a, b []int) bool {
+	for _, x := range a {
+		if !slices.Contains(b, x) {
+			return false
+		}
+	}
+	return true
+}
+
+// earned leaves out what a strict subset does as well.
+func earned(sorted []recipe, keep int) (out []recipe) {
+	for _, r := range sorted {
+		if slices.ContainsFunc(out, func(b recipe) bool { return len(b.set) < len(r.set) && within(b.set, r.set) && b.score <= r.score }) {
+			continue
+		}
+		out = append(out, r)
+		if len(out) == keep {
+			break
+		}
+	}
+	return out
+}
+
+// Match finds recipes. Refusals: E_NO_PIGMENT, E_RANGE, E_INFEASIBLE, E_UNKNOWN_PIGMENT.
+func (q Asked) Match(ctx context.Context) (Matched, error) {
+	p, err := q.problem()
+	if err != nil {
+		return Matched{}, err
+	}
+	found, err := p.search(ctx)
+	if err != nil {
+		return Matched{}, err
+	}
+	var out Matched
+	none := recipe{}
+	out.BaseOnly = p.judged(&none)
+	for _, r := range found {
+		out.Alternatives = append(out.Alternatives, p.alternative(r))
+	}
+	if len(out.Alternatives) == 0 {
+		return out, refusal.New("E_INFEASIBLE", "opacity_min", "No recipe of these pigments is as opaque as that within what the base takes: thicker, or another base.")
+	}
+	out.Reached = out.Alternatives[0].DE00[D65] <= 1
+	return out, nil
+}
+
+func (p *problem) judged(r *recipe) Judged {
+	seen, e := p.judge(r)
+	load := p.load
+	for n := range r.set {
+		load += r.c[n]
+	}
+	return Judged{DE00: e, J: r.j, Score: r.score, Contrast: r.cr, Load: load, R: seen}
+}
+
+// Judge is how a recipe does that somebody has already.
+func (q Asked) Judge(doses []Dose) (Judged, error) {
+	p, err := q.problem()
+	if err != nil {
+		return Judged{}, err
+	}
+	r := recipe{}
+	for n, d := range doses {
+		at := slices.IndexFunc(p.Pigments, func(x *Pigment) bool { return x.ID == d.Pigment })
+		if at < 0 || n >= mostPigments {
+			return Judged{}, refusal.New("E_UNKNOWN_PIGMENT", "recipe", "%s is not among the pigments that are allowed.", d.Pigment)
+		}
+		r.set = append(r.set, at)
+		r.c[n] = d.G
+	}
+	return p.judged(&r), nil
+}
+
+// finalists are how many sets are refined to the end.
+const finalists = 14
+
+func (p *problem) search(ctx context.Context) ([]recipe, error) {
+	all := p.sets()
+	linear := p.reference()
+	done := map[int]bool{}
+	var results []recipe
+	for round, keep := range []int{120, 60} {
+		ranks := make([]ranked, len(all))
+		if err := each(ctx, len(all), func(i int) { ranks[i] = linear.screen(p, i, all[i]) }); err != nil {
+			return nil, err
+		}
+		slices.SortFunc(ranks, func(a, b ranked) int { return cmp.Or(cmp.Compare(a.score, b.score), cmp.Compare(a.at, b.at)) })
+		var chosen []ranked
+		for _, r := range ranks {
+			if done[r.at] {
+				continue
+			}
+			if slices.ContainsFunc(chosen, func(b ranked) bool {
+				return len(all[b.at]) < len(all[r.at]) && within(all[b.at], all[r.at]) && b.score <= r.score
+			}) {
+				continue
+			}
+			chosen = append(chosen, r)
+			done[r.at] = true
+			if len(chosen) == keep {
+				break
+			}
+		}
+		part := make([]recipe, len(chosen))
+		if err := each(ctx, len(chosen), func(i int) {
+			r := recipe{set: all[chosen[i].at], c: chosen[i].c}
+			p.refine(&r, 7, false, false)
+			p.judge(&r)
+			part[i] = r
+		}); err != nil {
+			return nil, err
+		}
+		results = append(results, part...)
+		slices.SortFunc(results, better)
+		if round == 0 && len(results) > 0 {
+			if at := slices.IndexFunc(results, func(r recipe) bool { return p.allowed(&r, 0.01) }); at >= 0 {
+				linear = p.linearAt(results[at])
+			}
+		}
+	}
+	good := slices.DeleteFunc(slices.Clone(results), func(r recipe) bool { return !p.allowed(&r, 0.02) })
+	last := earned(good, finalists)
+	if err := each(ctx, len(last), func(i int) {
+		p.refine(&last[i], 14, false, true)
+		p.judge(&last[i])
+	}); err != nil {
+		return nil, err
+	}
+	last = slices.DeleteFunc(last, func(r recipe) bool { return !p.allowed(&r, crSlack) })
+	slices.SortFunc(last, better)
+	return earned(last, 5), nil
+}
+
+// alternative writes a recipe out, with its grams and what rounding costs.
+func (p *problem) alternative(r recipe) Alternative {
+	out := Alternative{Judged: p.judged(&r)}
+	for n, at := range r.set {
+		out.Recipe = append(out.Recipe, Dose{p.Pigments[at].ID, r.c[n]})
+		out.Grams = append(out.Grams, Dose{p.Pigments[at].ID, r.c[n] * p.BatchG / 100})
+	}
+	best := p.rounded(r)
+	out.RoundedDE00 = best.judged.DE00
+	out.RoundingCost = best.judged.J - out.J
+	for n, at := range r.set {
+		out.Rounded = append(out.Rounded, Unit{p.Pigments[at].ID, best.count[n], p.unit(p.Pigments[at])})
+	}
+	return out
+}
+
+type roundedRecipe struct {
+	count  [mostPigments]int
+	judged Judged
+}
+
+// rounded is a recipe in whole units, of those around it the one with the least J.
+func (p *problem) rounded(r recipe) (best roundedRecipe) {
+	n := len(r.set)
+	best.judged.J = math.Inf(1)
+	var count [mostPigments]int
+	var try func(at int)
+	try = func(at int) {
+		if at == n {
+			x := recipe{set: r.set}
+			for i, set := range r.set {
+				x.c[i] = 100 * float64(count[i]) * p.unit(p.Pigments[set]) / p.BatchG
+			}
+			j := p.judged(&x)
+			if p.allowed(&x, 0.01) && j.J < best.judged.J {
+				best = roundedRecipe{count, j}
+			}
+			return
+		}
+		unit := p.unit(p.Pigments[r.set[at]])
+		exact := r.c[at] * p.BatchG / 100 / unit
+		least := int(math.Ceil(math.Max(p.minWeigh(), unit)/unit - 1e-9))
+		for k := int(math.Floor(exact)) - 1; k <= int(math.Floor(exact))+2; k++ {
+			if k >= least {
+				count[at] = k
+				try(at + 1)
+			}
+		}
+	}
+	try(0)
+	if math.IsInf(best.judged.J, 1) { // nothing around it holds every limit: the nearest
+		for i, set := range r.set {
+			unit := p.unit(p.Pigments[set])
+			best.count[i] = max(1, int(math.Round(r.c[i]*p.BatchG/100/unit)))
+		}
+		x := recipe{set: r.set}
+		for i, set := range r.set {
+			x.c[i] = 100 * float64(best.count[i]) * p.unit(p.Pigments[set]) / p.BatchG
+		}
+		best.judged = p.judged(&x)
+	}
+	return best
+}
