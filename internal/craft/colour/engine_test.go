@@ -47,7 +47,9 @@ func TestTheWhitesAreThePublishedOnes(t *testing.T) {
 // films are one twice as thick, and its slopes are what differences say.
 func TestAFilmKeepsItsLimits(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		pow := func(name string, lo, hi float64) float64 { return math.Pow(10, rapid.Float64Range(lo, hi).Draw(t, name)) }
+		pow := func(name string, lo, hi float64) float64 {
+			return math.Pow(10, rapid.Float64Range(lo, hi).Draw(t, name))
+		}
 		k, s, x := pow("k", -9, 2), pow("s", -9, 2), pow("x", -5, 1.5)
 		rg := rapid.Float64Range(0, 1).Draw(t, "rg")
 		r, dk, ds := film(k, s, x, rg)

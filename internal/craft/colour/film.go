@@ -6,31 +6,49 @@ import (
 	"yewmoor/internal/craft/refusal"
 )
 
-// film is the reflectance of a film of K, S in 1/mm and X mm over rg, with its slopes by K
-// and S (section 6): safe for every K, S and X from 0 on.
-func film(k, s, x, rg float64) (r, dk, ds float64) {
-	gamma := math.Sqrt(k * (k + 2*s))
+// laid is what a film of K, S in 1/mm and X mm does over any backing (section 6): safe for
+// every K, S and X from 0 on.
+type laid struct{ s, p, t, tk, ts float64 }
+
+func lay(k, s, x float64) (f laid) {
+	g2 := k * (k + 2*s)
+	gamma := math.Sqrt(g2)
 	gx := gamma * x
-	var t, sech2 float64
+	var sech2 float64
 	if gx < 1e-4 {
-		t, sech2 = x*(1-gx*gx/3), 1-gx*gx
+		f.t, sech2 = x*(1-gx*gx/3), 1-gx*gx
 	} else {
 		e := math.Exp(-2 * gx)
-		t, sech2 = (1-e)/(1+e)/gamma, 4*e/((1+e)*(1+e))
+		f.t, sech2 = (1-e)/((1+e)*gamma), 4*e/((1+e)*(1+e))
 	}
 	var q float64
 	if gx < 1e-3 {
 		q = x * x * x * (-2.0/3 + 8.0/15*gx*gx)
 	} else {
-		q = (x*sech2 - t) / (gamma * gamma)
+		q = (x*sech2 - f.t) / g2
 	}
-	p := k + s
-	a, b := s-rg*p, p-rg*s
-	d := 1 + t*b
-	r = (rg + t*a) / d
-	tk, ts := q*p, q*k
-	dk = (tk*a - t*rg - r*(tk*b+t)) / d
-	ds = (ts*a + t*(1-rg) - r*(ts*b+t*(1-rg))) / d
+	f.s, f.p = s, k+s
+	f.tk, f.ts = q*f.p, q*k
+	return f
+}
+
+// over is its reflectance over a backing.
+func (f *laid) over(rg float64) float64 {
+	return (rg + f.t*(f.s-rg*f.p)) / (1 + f.t*(f.p-rg*f.s))
+}
+
+// slopes are those of over by K and by S; r is what over gave.
+func (f *laid) slopes(rg, r float64) (dk, ds float64) {
+	a, b := f.s-rg*f.p, f.p-rg*f.s
+	d := 1 / (1 + f.t*b)
+	return (f.tk*a - f.t*rg - r*(f.tk*b+f.t)) * d, (f.ts*a + f.t*(1-rg) - r*(f.ts*b+f.t*(1-rg))) * d
+}
+
+// film is the reflectance of a film over rg, with its slopes by K and S.
+func film(k, s, x, rg float64) (r, dk, ds float64) {
+	f := lay(k, s, x)
+	r = f.over(rg)
+	dk, ds = f.slopes(rg, r)
 	return r, dk, ds
 }
 
@@ -81,7 +99,8 @@ type Coefficients struct{ K, S Spectrum }
 // Over is the material x mm thick over a backing.
 func (c *Coefficients) Over(x float64, rg *Spectrum) (r Spectrum) {
 	for i := range r {
-		r[i], _, _ = film(c.K[i], c.S[i], x, rg[i])
+		f := lay(c.K[i], c.S[i], x)
+		r[i] = f.over(rg[i])
 	}
 	return r
 }

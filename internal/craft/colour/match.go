@@ -208,26 +208,32 @@ func (p *problem) material(set []int, c []float64) (out Coefficients) {
 	return out
 }
 
-// look is what a material looks like over the asked backing.
-func (p *problem) look(c *Coefficients) Spectrum {
-	r := c.Over(p.X, &p.backing)
-	for i := range r {
-		r[i], _ = p.Surface.out(r[i])
+// look is what a material looks like over the asked backing, and how opaque it is.
+func (p *problem) look(c *Coefficients) (seen Spectrum, opacity float64) {
+	y := &sums[D65][1]
+	yb, yw := 0.0, 0.0
+	for i := range seen {
+		f := lay(c.K[i], c.S[i], p.X)
+		seen[i] = f.over(p.backing[i])
+		if p.Surface != nil {
+			seen[i], _ = p.Surface.out(seen[i])
+		}
+		yb += y[i] * f.over(Black[i])
+		yw += y[i] * f.over(White[i])
 	}
-	return r
+	return seen, yb / yw
 }
 
 // judge works a recipe out exactly.
 func (p *problem) judge(r *recipe) (Spectrum, [lights]float64) {
 	mat := p.material(r.set, r.c[:len(r.set)])
-	seen := p.look(&mat)
+	seen, opacity := p.look(&mat)
 	var e [lights]float64
-	r.j = 0
+	r.j, r.cr = 0, opacity
 	for k := range lights {
 		e[k] = DE00(p.target[k], seen.Lab(k))
 		r.j += p.coef[k] * e[k]
 	}
-	r.cr = mat.Opacity(p.X)
 	r.score = r.j
 	for _, at := range r.set {
 		r.score += p.cost[at]
@@ -246,36 +252,65 @@ func (p *problem) allowed(r *recipe, slack float64) bool {
 	return load <= p.limit+1e-6 && r.cr >= p.OpacityMin-slack && r.cr <= p.OpacityMax+slack
 }
 
-// rows is the system of a refinement: residuals with their slopes.
-type rows struct {
-	r [15]float64
-	b [15][]float64
-	n int
+// state is a set's residuals at some amounts, unweighted, with their slopes where they were
+// asked for; and what is past a limit.
+type state struct {
+	r  [lights][3]float64
+	b  [lights][3][mostPigments]float64
+	e  [lights]float64 // the length of each
+	pr [2]float64      // past the load, past the opacity; weighted
+	pb [2][mostPigments]float64
 }
 
-// linearise works out the weighted residuals of a set at c, with slopes.
-func (p *problem) linearise(set []int, c []float64, w *[lights]float64, exact bool, out *rows) (cost float64) {
+// cost is the weighted sum of squares.
+func (s *state) cost(w *[lights]float64) float64 {
+	sum := s.pr[0]*s.pr[0] + s.pr[1]*s.pr[1]
+	for k := range lights {
+		sum += w[k] * s.e[k] * s.e[k]
+	}
+	return sum
+}
+
+// at works out a set at c; slopes only where they are wanted.
+func (p *problem) at(set []int, c []float64, slopes, exact bool, out *state) {
 	n := len(set)
 	mat := p.material(set, c)
-	var seen, dk, ds Spectrum
-	var rb, rw, dbk, dbs, dwk, dws Spectrum
+	var seen, dk, ds, dbk, dbs, dwk, dws Spectrum
 	wantCR := p.OpacityMin > 0 || p.OpacityMax < 1
+	y := &sums[D65][1]
+	yb, yw := 0.0, 0.0
 	for i := range Bands {
-		r, k, s := film(mat.K[i], mat.S[i], p.X, p.backing[i])
-		m, slope := p.Surface.out(r)
-		seen[i], dk[i], ds[i] = m, k*slope, s*slope
+		f := lay(mat.K[i], mat.S[i], p.X)
+		r := f.over(p.backing[i])
+		if slopes {
+			dk[i], ds[i] = f.slopes(p.backing[i], r)
+		}
+		if p.Surface != nil {
+			m, slope := p.Surface.out(r)
+			r, dk[i], ds[i] = m, dk[i]*slope, ds[i]*slope
+		}
+		seen[i] = r
 		if wantCR {
-			rb[i], dbk[i], dbs[i] = film(mat.K[i], mat.S[i], p.X, Black[i])
-			rw[i], dwk[i], dws[i] = film(mat.K[i], mat.S[i], p.X, White[i])
+			b, w := f.over(Black[i]), f.over(White[i])
+			yb += y[i] * b
+			yw += y[i] * w
+			if slopes {
+				dbk[i], dbs[i] = f.slopes(Black[i], b)
+				dwk[i], dws[i] = f.slopes(White[i], w)
+			}
 		}
 	}
-	out.n = 0
-	for k := range lights {
-		if w[k] == 0 {
-			continue
+	var by [mostPigments]Spectrum // of the reflectance, by each amount
+	if slopes {
+		for j, at := range set {
+			pk, ps := &p.k[at], &p.s[at]
+			for i := range Bands {
+				by[j][i] = dk[i]*pk[i] + ds[i]*ps[i]
+			}
 		}
-		var t, slope [3]float64
-		var f [3]float64
+	}
+	for k := range lights {
+		var t, slope, f [3]float64
 		var dt [3][mostPigments]float64
 		for ch := range 3 {
 			a := &p.weight[k][ch]
@@ -283,86 +318,77 @@ func (p *problem) linearise(set []int, c []float64, w *[lights]float64, exact bo
 				t[ch] += a[i] * seen[i]
 			}
 			f[ch], slope[ch] = cbrt(t[ch])
-			for j, at := range set {
-				pk, ps := &p.k[at], &p.s[at]
+			if !slopes {
+				continue
+			}
+			for j := range n {
+				v := &by[j]
 				sum := 0.0
 				for i := range Bands {
-					sum += a[i] * (dk[i]*pk[i] + ds[i]*ps[i])
+					sum += a[i] * v[i]
 				}
 				dt[ch][j] = slope[ch] * sum
 			}
 		}
 		lab := Lab{116*f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])}
-		d := [3]float64{lab.L - p.target[k].L, lab.A - p.target[k].A, lab.B - p.target[k].B}
-		res := residual(p.target[k], lab)
-		root := math.Sqrt(w[k])
-		for row := range 3 {
-			g := &p.metric[k][row]
-			v := res[row]
-			if !exact {
-				v = g[0]*d[0] + g[1]*d[1] + g[2]*d[2]
+		g := &p.metric[k]
+		if exact {
+			out.r[k] = residual(p.target[k], lab)
+		} else {
+			d := [3]float64{lab.L - p.target[k].L, lab.A - p.target[k].A, lab.B - p.target[k].B}
+			for row := range 3 {
+				out.r[k][row] = g[row][0]*d[0] + g[row][1]*d[1] + g[row][2]*d[2]
 			}
-			out.r[out.n] = root * v
-			for j := range n {
-				out.b[out.n][j] = root * (g[0]*116*dt[1][j] + g[1]*500*(dt[0][j]-dt[1][j]) + g[2]*200*(dt[1][j]-dt[2][j]))
+		}
+		out.e[k] = math.Sqrt(out.r[k][0]*out.r[k][0] + out.r[k][1]*out.r[k][1] + out.r[k][2]*out.r[k][2])
+		if slopes {
+			for row := range 3 {
+				for j := range n {
+					out.b[k][row][j] = g[row][0]*116*dt[1][j] + g[row][1]*500*(dt[0][j]-dt[1][j]) + g[row][2]*200*(dt[1][j]-dt[2][j])
+				}
 			}
-			out.n++
 		}
 	}
+	out.pr = [2]float64{}
 	load := p.load
 	for _, g := range c[:n] {
 		load += g
 	}
 	if load > p.limit {
-		out.r[out.n] = 50 * (load - p.limit)
+		out.pr[0] = 50 * (load - p.limit)
 		for j := range n {
-			out.b[out.n][j] = 50
+			out.pb[0][j] = 50
 		}
-		out.n++
 	}
-	if wantCR {
-		y := &sums[D65][1]
-		yb, yw := 0.0, 0.0
+	if !wantCR {
+		return
+	}
+	cr := yb / yw
+	off := 0.0
+	if cr < p.OpacityMin+0.0005 {
+		off = cr - p.OpacityMin - 0.0005
+	} else if cr > p.OpacityMax-0.0005 && p.OpacityMax < 1 {
+		off = cr - p.OpacityMax + 0.0005
+	}
+	out.pr[1] = 400 * off
+	if off == 0 || !slopes {
+		return
+	}
+	for j, at := range set {
+		db, dw := 0.0, 0.0
 		for i := range Bands {
-			yb += y[i] * rb[i]
-			yw += y[i] * rw[i]
+			db += y[i] * (dbk[i]*p.k[at][i] + dbs[i]*p.s[at][i])
+			dw += y[i] * (dwk[i]*p.k[at][i] + dws[i]*p.s[at][i])
 		}
-		cr := yb / yw
-		off := 0.0
-		if cr < p.OpacityMin+0.0005 {
-			off = cr - p.OpacityMin - 0.0005
-		} else if cr > p.OpacityMax-0.0005 && p.OpacityMax < 1 {
-			off = cr - p.OpacityMax + 0.0005
-		}
-		if off != 0 {
-			out.r[out.n] = 400 * off
-			for j, at := range set {
-				db, dw := 0.0, 0.0
-				for i := range Bands {
-					db += y[i] * (dbk[i]*p.k[at][i] + dbs[i]*p.s[at][i])
-					dw += y[i] * (dwk[i]*p.k[at][i] + dws[i]*p.s[at][i])
-				}
-				out.b[out.n][j] = 400 * (db - cr*dw) / yw
-			}
-			out.n++
-		}
+		out.pb[1][j] = 400 * (db - cr*dw) / yw
 	}
-	for i := range out.n {
-		cost += out.r[i] * out.r[i]
-	}
-	return cost
 }
 
 // refine improves a recipe by bounded Levenberg-Marquardt steps whose weights turn least
 // squares into a sum of differences.
 func (p *problem) refine(r *recipe, steps int, free, exact bool) {
 	n := len(r.set)
-	var now, then rows
-	buf := make([]float64, 30*n)
-	for i := range 15 {
-		now.b[i], then.b[i] = buf[i*n:(i+1)*n], buf[(15+i)*n:(16+i)*n]
-	}
-	lo, hi := make([]float64, n), make([]float64, n)
+	var lo, hi [mostPigments]float64
 	for i, at := range r.set {
 		if !free {
 			lo[i] = p.low[at]
@@ -370,35 +396,45 @@ func (p *problem) refine(r *recipe, steps int, free, exact bool) {
 		hi[i] = math.Max(lo[i], p.high[at])
 		r.c[i] = math.Min(hi[i], math.Max(lo[i], r.c[i]))
 	}
+	var now, then state
 	var h [mostPigments][mostPigments]float64
 	lambda := 1e-3
 	w := p.coef
-	var one [lights]float64
-	for k := range one {
-		one[k] = 1
-	}
 	for step := range steps {
+		p.at(r.set, r.c[:n], true, exact, &now)
 		if step >= 3 && !free {
 			eps := 0.3
 			if step >= steps/2 {
 				eps = 0.03
 			}
-			p.linearise(r.set, r.c[:n], &one, exact, &now)
 			for k := range lights {
-				e := math.Sqrt(now.r[3*k]*now.r[3*k] + now.r[3*k+1]*now.r[3*k+1] + now.r[3*k+2]*now.r[3*k+2])
-				w[k] = p.coef[k] / math.Max(e, eps)
+				w[k] = p.coef[k] / math.Max(now.e[k], eps)
 			}
 		}
-		cost := p.linearise(r.set, r.c[:n], &w, exact, &now)
+		cost := now.cost(&w)
 		var grad [mostPigments]float64
 		for a := range n {
-			for i := range now.n {
-				grad[a] += now.b[i][a] * now.r[i]
+			for k := range lights {
+				for row := range 3 {
+					grad[a] += w[k] * now.b[k][row][a] * now.r[k][row]
+				}
+			}
+			for i := range 2 {
+				if now.pr[i] != 0 {
+					grad[a] += now.pb[i][a] * now.pr[i]
+				}
 			}
 			for b := a; b < n; b++ {
 				sum := 0.0
-				for i := range now.n {
-					sum += now.b[i][a] * now.b[i][b]
+				for k := range lights {
+					for row := range 3 {
+						sum += w[k] * now.b[k][row][a] * now.b[k][row][b]
+					}
+				}
+				for i := range 2 {
+					if now.pr[i] != 0 {
+						sum += now.pb[i][a] * now.pb[i][b]
+					}
 				}
 				h[a][b], h[b][a] = sum, sum
 			}
@@ -406,13 +442,14 @@ func (p *problem) refine(r *recipe, steps int, free, exact bool) {
 		moved := false
 		for range 4 {
 			var x [mostPigments]float64
-			p.solve(n, &h, &grad, lambda, r.c[:n], lo, hi, &x)
+			p.solve(n, &h, &grad, lambda, r.c[:n], lo[:], hi[:], &x)
 			var c [mostPigments]float64
 			for a := range n {
 				d := math.Min(3*r.c[a]+0.2, math.Max(-0.6*r.c[a]-0.05, x[a]))
 				c[a] = math.Min(hi[a], math.Max(lo[a], r.c[a]+d))
 			}
-			if after := p.linearise(r.set, c[:n], &w, exact, &then); after <= cost {
+			p.at(r.set, c[:n], false, exact, &then)
+			if then.cost(&w) <= cost {
 				moved = c != r.c
 				r.c = c
 				lambda /= 4
@@ -598,8 +635,9 @@ func (q Asked) Match(ctx context.Context) (Matched, error) {
 	var out Matched
 	none := recipe{}
 	out.BaseOnly = p.judged(&none)
-	for _, r := range found {
-		out.Alternatives = append(out.Alternatives, p.alternative(r))
+	out.Alternatives = make([]Alternative, len(found))
+	if err := each(ctx, len(found), func(i int) { out.Alternatives[i] = p.alternative(found[i]) }); err != nil {
+		return Matched{}, err
 	}
 	if len(out.Alternatives) == 0 {
 		return out, refusal.New("E_INFEASIBLE", "opacity_min", "No recipe of these pigments is as opaque as that within what the base takes: thicker, or another base.")

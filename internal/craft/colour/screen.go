@@ -164,7 +164,7 @@ func (p *problem) slopes(c []float64) (r [lights][3]float64, b [lights][3][]floa
 
 // refineMany improves the amounts of all pigments at once, from nothing up, and gives J.
 func (p *problem) refineMany(c []float64) (j float64) {
-	lambda, cost := 1e-2, math.Inf(1)
+	lambda := 1e-2
 	weighted := func(r [lights][3]float64, o float64) (sum float64) {
 		for k := range lights {
 			for row := range 3 {
@@ -179,7 +179,8 @@ func (p *problem) refineMany(c []float64) (j float64) {
 	next := make([]float64, p.m)
 	for range 25 {
 		r, b, o, do, now := p.slopes(c)
-		cost, j = weighted(r, o), now
+		cost := weighted(r, o)
+		j = now
 		gram, grad := make([][]float64, p.m), make([]float64, p.m)
 		for a := range p.m {
 			gram[a] = make([]float64, p.m)
@@ -271,15 +272,27 @@ func (l *linearModel) screen(p *problem, at int, set []int) ranked {
 		want = -math.Log(1 - p.OpacityMin - 0.0005)
 	}
 	var e [lights]float64
+	// The set's own part of the model, gathered once.
+	var gram [lights][mostPigments][mostPigments]float64
+	var right [lights][mostPigments]float64
+	for k := range lights {
+		for a := range n {
+			row := l.gram[k][set[a]]
+			right[k][a] = l.right[k][set[a]]
+			for b := range n {
+				gram[k][a][b] = row[set[b]]
+			}
+		}
+	}
 	opaque, loaded := false, false
 	for range 4 {
 		var h [mostPigments][mostPigments]float64
 		var g [mostPigments]float64
 		for k := range lights {
 			for a := range n {
-				g[a] -= w[k] * l.right[k][set[a]]
+				g[a] -= w[k] * right[k][a]
 				for b := range n {
-					h[a][b] += w[k] * l.gram[k][set[a]][set[b]]
+					h[a][b] += w[k] * gram[k][a][b]
 				}
 			}
 		}
@@ -310,10 +323,11 @@ func (l *linearModel) screen(p *problem, at int, set []int) ranked {
 		for k := range lights {
 			sq := l.dd[k]
 			for a := range n {
-				sq += 2 * l.right[k][set[a]] * out.c[a]
+				sum := 2 * right[k][a]
 				for b := range n {
-					sq += out.c[a] * out.c[b] * l.gram[k][set[a]][set[b]]
+					sum += out.c[b] * gram[k][a][b]
 				}
+				sq += out.c[a] * sum
 			}
 			e[k] = math.Sqrt(math.Max(0, sq))
 			w[k] = p.coef[k] / math.Max(e[k], 0.1)

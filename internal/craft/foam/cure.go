@@ -22,6 +22,9 @@ type Bake struct {
 	OpeningH, Safety      float64 // what the mould meets when it is opened
 	CureRefS, EnergyJMol  float64
 	HorizonS              float64
+	// Seen hears of each step of a course: when, the oven's air, the coldest foam and the
+	// hottest wall, s and °C; nil for nobody.
+	Seen func(at, airC, coldestC, wallC float64) `json:"-"`
 }
 
 // UsualBake is a bake as it usually is: 95 °C in a calm oven, cured in an hour and a half
@@ -74,6 +77,9 @@ func (b Bake) begin(air heat.Face) (*baking, error) {
 // was before.
 func (g *baking) grow(s heat.Step) (before float64) {
 	from, _, to, _ := s.Slab(1)
+	if g.Seen != nil {
+		g.Seen(s.ToS, g.run.Left.Air(s.ToS), to, g.hottestWall())
+	}
 	before = g.index
 	g.index += (s.ToS - s.FromS) / g.CureRefS * (g.rate(from) + 4*g.rate((from+to)/2) + g.rate(to)) / 6
 	if at, passed := s.Crossing(from, to, g.ReachC); passed && g.out.ReachS == nil {

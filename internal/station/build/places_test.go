@@ -206,6 +206,19 @@ func TestFoamFromItsGelToTheOpenMould(t *testing.T) {
 	bake := potOf(b, r.Code)
 	assert.Equal(t, "oven", bake.Place)
 	assert.Contains(t, bake.Left, "cured in")
+	var curve build.Curve
+	b.As["pip"].Yes("GET", "/api/pots/"+itoa(bake.ID)+"/curve", nil, &curve)
+	require.Greater(t, len(curve.Points), 40)
+	require.NotNil(t, curve.CureAt)
+	for i, p := range curve.Points {
+		assert.True(t, i == 0 || p.At.After(curve.Points[i-1].At))
+		assert.LessOrEqual(t, p.Coldest, 96.0)
+		if p.At.Before(*curve.CureAt) {
+			assert.LessOrEqual(t, p.Coldest, p.WallC+0.1, "the foam is the last to be warm")
+		}
+	}
+	assert.Less(t, curve.Points[len(curve.Points)-1].WallC, curve.OpenC+1)
+	assert.Equal(t, "no_curve", b.As["pip"].No("GET", "/api/pots/"+itoa(gel.ID)+"/curve", nil).Code)
 	last := bake.Fill
 	for range 9 {
 		after(b, 30*time.Minute)

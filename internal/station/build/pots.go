@@ -50,6 +50,7 @@ type Pot struct {
 	Then     string  `json:"then,omitempty" doc:"the stage of its run that follows"`
 	RecoatS  float64 `json:"recoat_s,omitempty" doc:"until the next coat may go on"`
 	Observed string  `json:"observed,omitempty" doc:"stage that somebody saw"`
+	Bakes    bool    `json:"bakes,omitempty" doc:"it is in an oven, and has a curve"`
 	// Place is where it stands, by its code; empty for the room.
 	Place     string `json:"place,omitempty"`
 	PlaceName string `json:"place_name,omitempty"`

@@ -64,6 +64,8 @@ func Register(api huma.API, s *Service) {
 	})
 	web.Get(api, "/api/pots/{id}/out", "The places at which a fault can stand as it comes out, and how the last copies did", web.Makers,
 		func(ctx context.Context, in *web.ByID) (ComesOut, error) { return s.ComesOut(ctx, in.ID) })
+	web.Get(api, "/api/pots/{id}/curve", "How a mould in the oven warms through and cools", web.Makers,
+		func(ctx context.Context, in *web.ByID) (Curve, error) { return s.CurveOf(ctx, in.ID) })
 	web.Get(api, "/api/pots/{id}/help", "What other air and other places would save a pot", web.Makers,
 		func(ctx context.Context, in *web.ByID) ([]Help, error) {
 			return s.HelpFor(ctx, in.ID)

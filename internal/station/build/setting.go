@@ -129,6 +129,7 @@ func (s *Service) bakes(p Pot, b foam.Bake, elapsed float64, log []reading, stoo
 	if !slices.ContainsFunc(stood, func(m move) bool { return m.Kind != nil && isHot(*m.Kind) }) {
 		return bakesUnseen(p, b, elapsed)
 	}
+	p.Bakes = true
 	temps := temperatures(log, p.StartedAt, elapsed)
 	off := offSince(temps)
 	done, far, err := b.Along(temps, off)

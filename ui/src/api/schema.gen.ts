@@ -141,6 +141,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/calc/colour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Calculate a case of colour without saving anything */
+        post: operations["post-api-calc-colour"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calc/drying-and-cure": {
         parameters: {
             query?: never;
@@ -3212,6 +3229,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pots/{id}/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a mould in the oven warms through and cools */
+        get: operations["get-api-pots-by-id-curve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pots/{id}/help": {
         parameters: {
             query?: never;
@@ -4933,6 +4967,27 @@ export interface components {
             /** @enum {string} */
             way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
         };
+        BuildCurve: {
+            /** Format: date-time */
+            cure_at?: string;
+            /** Format: date-time */
+            open_at?: string;
+            /** Format: double */
+            open_c: number;
+            points: components["schemas"]["BuildCurvePoint"][];
+            /** Format: double */
+            reach_c: number;
+        };
+        BuildCurvePoint: {
+            /** Format: double */
+            air_c: number;
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            coldest_c: number;
+            /** Format: double */
+            wall_c: number;
+        };
         BuildDoneStage: {
             checked?: boolean;
             /** Format: double */
@@ -5105,6 +5160,8 @@ export interface components {
             /** Format: date-time */
             answered_at?: string;
             answered_by?: string;
+            /** @description it is in an oven, and has a curve */
+            bakes?: boolean;
             copy?: string;
             family: string;
             /**
@@ -12053,6 +12110,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CraftBloodNeed"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-calc-colour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": unknown;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Unauthorized */
@@ -28201,6 +28336,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildPot"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pots-by-id-curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildCurve"];
                 };
             };
             /** @description Unauthorized */

@@ -12,6 +12,7 @@ import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { Buildup } from "./Buildup";
 import { Coats, Price, useCoatPlans } from "./Coats";
+import { Curve } from "./Curve";
 import { Held } from "./Held";
 import { HelpAlong } from "./HelpAlong";
 import { Meanwhile } from "./Meanwhile";
@@ -80,7 +81,10 @@ export function RunClose({ code }: { code: string }) {
       </Flex>
       {/* The layers are the work sheet; what waits in no layer stands as its glass. */}
       <Grid templateColumns={columns("minmax(0,1.6fr) minmax(380px,1fr)")} gap={{ base: "20px", lg: "44px" }} alignItems="start">
-        <Box>{pot && pot.kind !== "dry" ? <PotFigures pot={pot} /> : <Buildup run={r.code} />}</Box>
+        <Box>
+          {pot && pot.kind !== "dry" ? <PotFigures pot={pot} /> : <Buildup run={r.code} />}
+          {pot?.bakes && <Curve pot={pot} />}
+        </Box>
         <Box>
           {r.on_wearer && !r.ended_at && <Wearer run={r} />}
           {pot?.kind === "dry" && <PotLine pot={pot} />}

@@ -256,6 +256,30 @@ describe("a session", () => {
   });
 });
 
+describe("an oven", () => {
+  it("draws how the mould warms through, and when it is cured and may be opened", async () => {
+    pots = [pot({ kind: "set", bakes: true, label: "AL-02-a bake", family: "foam_latex", state: "running", held_back: "It is hot." })];
+    const point = (at: string, air_c: number, coldest_c: number, wall_c: number) => ({ at: `2026-01-12T${at}:00Z`, air_c, coldest_c, wall_c });
+    server.get("/api/pots/{id}/curve", {
+      points: [point("08:30", 60, 19, 19), point("10:00", 95, 70, 75), point("12:00", 95, 91, 92), point("14:00", 40, 62, 60)],
+      reach_c: 90,
+      open_c: 62.8,
+      cure_at: "2026-01-12T12:10:00Z",
+      open_at: "2026-01-12T14:00:00Z",
+    });
+    showAt("/build", <Build />);
+    const curve = await screen.findByTestId("curve");
+    expect(curve.querySelector("title")?.textContent).toMatch(/cured at .*:10, open at .*:00/);
+    expect(curve.textContent).toContain("open below 63 °C");
+    expect(curve.querySelectorAll("path").length).toBeGreaterThan(5);
+  });
+  it("has none where nothing bakes", async () => {
+    showAt("/build", <Build />);
+    await screen.findByTestId("next-stage");
+    expect(screen.queryByTestId("curve")).toBeNull();
+  });
+});
+
 describe("a demould", () => {
   it("takes its weight and its faults by their place, and says how the last ones came out", async () => {
     pots = [pot({ kind: "cure", state: "ready", copy: "BF-03-d", run: undefined, goes_on: false })];
