@@ -142,7 +142,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Build.Remember(256)
 	s.Stores.Work = storesWork{s.Build, s.Pieces}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
-	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces}
+	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief}}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, PublicURL: c.PublicURL}
@@ -301,6 +301,22 @@ func (w storesWork) PieceWants(ctx context.Context, code string, copies int) ([]
 		for _, n := range l.Takes() {
 			out = append(out, stores.Want{For: code, Material: n.Material, Grams: n.Grams * float64(copies)})
 		}
+	}
+	return out, nil
+}
+
+// colourWearers lets the colour room know what was read of a wearer.
+type colourWearers struct{ *brief.Service }
+
+func (w colourWearers) SkinOf(ctx context.Context, performer uint64) ([]colour.Target, error) {
+	body, err := w.Body(ctx, performer)
+	if err != nil {
+		return nil, err
+	}
+	out := []colour.Target{}
+	for _, s := range body.Skin {
+		out = append(out, colour.Target{Region: s.Region, Text: s.Text, Side: s.Side, Lab: s.Result.Mean, Readings: len(s.Result.Kept), MCDM: s.Result.MCDM,
+			Uncertain: s.Result.Uncertain, Guess: s.Guess})
 	}
 	return out, nil
 }

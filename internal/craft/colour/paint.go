@@ -65,6 +65,15 @@ func init() {
 	}
 }
 
+// All are the pigments of the library, in their order.
+func All() []*Pigment {
+	out := make([]*Pigment, len(Pigments))
+	for i := range Pigments {
+		out[i] = &Pigments[i]
+	}
+	return out
+}
+
 // PigmentOf is a pigment by its id; E_UNKNOWN_PIGMENT at field.
 func PigmentOf(id, field string) (*Pigment, error) {
 	for i := range Pigments {

@@ -1,5 +1,6 @@
 // Package colour keeps the touch-up colours of a piece: what the makeup artist
-// needs on the day, with the reading of each. Matching is not here yet.
+// needs on the day, with the reading of each; and finds recipes for its body that
+// match a wearer's skin.
 package colour
 
 import (
@@ -25,7 +26,8 @@ type Service struct {
 	Clock clock.Clock
 	Live  *live.Hub
 	// Pieces asks the rule book about what goes onto a piece.
-	Pieces *piece.Service
+	Pieces  *piece.Service
+	Wearers Wearers
 }
 
 // TouchUp is one colour for the day.
@@ -101,6 +103,14 @@ func (s *Service) Drop(ctx context.Context, code, name string) ([]TouchUp, error
 
 // Register puts the colour room's operations on the API.
 func Register(api huma.API, s *Service) {
+	web.Get(api, "/api/pieces/{code}/match", "Recipes for the body of a piece that match its wearer's skin", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Region string  `query:"region" maxLength:"40" doc:"which reading; the piece's own region where it is left out"`
+		Side   string  `query:"side" enum:",L,R"`
+		BatchG float64 `query:"batch_g" minimum:"1" maximum:"50000" default:"500" doc:"base that is mixed"`
+	}) (Matched, error) {
+		return s.Match(ctx, in.Code, Question{in.Region, in.Side, in.BatchG})
+	})
 	web.Get(api, "/api/pieces/{code}/touch-ups", "Touch-up colours of a piece", web.Makers, func(ctx context.Context, in *web.Coded) ([]TouchUp, error) { return List(ctx, s.DB, in.Code) })
 	web.Put(api, "/api/pieces/{code}/touch-ups", "Keep a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

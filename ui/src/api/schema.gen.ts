@@ -2356,6 +2356,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/match": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Recipes for the body of a piece that match its wearer's skin */
+        get: operations["get-api-pieces-by-code-match"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/measured": {
         parameters: {
             query?: never;
@@ -5381,6 +5398,97 @@ export interface components {
             /** Format: int64 */
             wanted: number;
             words: string;
+        };
+        ColourLight: {
+            /** Format: double */
+            de00: number;
+            /** @description more than 2 off: seen side by side */
+            fails: boolean;
+            /** @enum {string} */
+            light: "D65" | "A" | "LED" | "FL11";
+        };
+        ColourMatched: {
+            /** @description base of the library that the body is reckoned as */
+            base: string;
+            /**
+             * Format: double
+             * @description ΔE00 under daylight without any pigment
+             */
+            base_only: number;
+            /** Format: double */
+            batch_g: number;
+            /** Format: double */
+            centre_mm: number;
+            /** Format: double */
+            edge_mm: number;
+            /** @description name of the body's product */
+            material: string;
+            /** Format: double */
+            opacity_min: number;
+            /** @description the best first */
+            proposals: components["schemas"]["ColourProposal"][];
+            /** @description the one that is matched */
+            target: components["schemas"]["ColourTarget"];
+            /** @description what was read of the wearer */
+            targets: components["schemas"]["ColourTarget"][];
+        };
+        ColourPart: {
+            /**
+             * Format: int64
+             * @description about as many; 0 for what is only weighed
+             */
+            drops?: number;
+            /**
+             * Format: double
+             * @description for the batch, as it can be weighed
+             */
+            grams: number;
+            name: string;
+            /**
+             * Format: double
+             * @description g in 100 g of base as weighed
+             */
+            per_100_g: number;
+            pigment: string;
+        };
+        ColourProposal: {
+            /** @description as it will look at the centre, under daylight */
+            centre: components["schemas"]["CraftColourLab"];
+            /** @description and at its edge, over the same skin */
+            edge: components["schemas"]["CraftColourLab"];
+            lights: components["schemas"]["ColourLight"][];
+            /**
+             * Format: double
+             * @description g of pigment in 100 g
+             */
+            load: number;
+            /**
+             * Format: double
+             * @description contrast ratio at the centre
+             */
+            opacity: number;
+            parts: components["schemas"]["ColourPart"][];
+            /**
+             * Format: double
+             * @description what weighing in whole units costs, ΔE00 over the lights
+             */
+            rounding: number;
+        };
+        ColourTarget: {
+            /** @description some of it is from a camera or a screen */
+            guess: boolean;
+            lab: components["schemas"]["CraftColourLab"];
+            /**
+             * Format: double
+             * @description mean ΔE00 of the readings to their mean
+             */
+            mcdm: number;
+            /** Format: int64 */
+            readings: number;
+            region: string;
+            side: string;
+            text: string;
+            uncertain: boolean;
         };
         ColourTouchUp: {
             /** Format: double */
@@ -23885,6 +23993,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BriefHoursSum"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-match": {
+        parameters: {
+            query?: {
+                /** @description which reading; the piece's own region where it is left out */
+                region?: string;
+                side?: "" | "L" | "R";
+                /** @description base that is mixed */
+                batch_g?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourMatched"];
                 };
             };
             /** @description Unauthorized */

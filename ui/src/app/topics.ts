@@ -92,6 +92,7 @@ export const readsOf = {
   buildup: ["runs", "pots", "clock"],
   places: ["pots", "clock"],
   night: ["pots", "clock"],
+  match: ["section", "brief"],
   curve: ["pots", "clock"],
   "comes out": ["copies", "section"],
   "help along": ["runs", "pots", "clock"],

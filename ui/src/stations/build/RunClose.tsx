@@ -188,11 +188,6 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
     <Box maxW="640px">
       <Box fontSize="17px" fontWeight="600" mb="8px" lineHeight="1.25" data-testid="next-stage">
         {stage.text}
-        {stage.tool && (
-          <Box layerStyle="small" fontWeight="400">
-            {stage.tool}
-          </Box>
-        )}
       </Box>
       <Coats plans={plans} />
       {stage.hold && (
@@ -227,6 +222,11 @@ function Next({ run, stage }: { run: Schemas["BuildRun"]; stage: Stage }) {
       <Box mt="10px">
         <Refusal problem={done.problem ?? more.problem} />
       </Box>
+      {stage.tool && (
+        <Box layerStyle="small" mb="6px" data-testid="tool">
+          {stage.tool}
+        </Box>
+      )}
       <details open={atField || undefined}>
         <summary>{stage.material ? `Another lot, or a note: it takes about ${takes.toFixed(1)} g of the first to expire` : "A note"}</summary>
         <Grid templateColumns={{ base: "1fr", md: "1fr 1.2fr" }} gap="10px" my="8px">

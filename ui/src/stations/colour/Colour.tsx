@@ -9,6 +9,7 @@ import { useInHand } from "../../app/Shell";
 import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
 import { labToHex, readLab } from "../../parts/lab";
 import { columns, RoomHead, Standing } from "../../parts/Room";
+import { Match } from "./Match";
 
 /** The touch-up colours that a piece takes with it, on neutral grey. */
 export default function Colour() {
@@ -23,7 +24,7 @@ export default function Colour() {
     pieces.data[0];
   return (
     <Box>
-      <RoomHead title="Colour" aside="what the makeup artist needs to touch up with" />
+      <RoomHead title="Colour" aside="a body that looks like skin, and what the makeup artist touches up with" />
       {!at ? (
         <Teach>Begin a piece with 1. Its touch-up colours are kept here and go with its sheet.</Teach>
       ) : (
@@ -35,7 +36,10 @@ export default function Colour() {
               items={pieces.data.map((p) => ({ code: p.code, text: p.name, to: `/colour/${p.code}`, active: p.code === at.code }))}
             />
           </Box>
-          <TouchUps piece={at} key={at.code} />
+          <Box minW="0">
+            <Match piece={at.code} key={`match ${at.code}`} />
+            <TouchUps piece={at} key={at.code} />
+          </Box>
         </Grid>
       )}
     </Box>
@@ -65,7 +69,7 @@ function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
   const shown = lab.l !== "" ? labToHex(Number(lab.l), Number(lab.a), Number(lab.b)) : undefined;
   return (
     <Grid templateColumns={columns("minmax(0,1fr) 330px")} gap="36px">
-      <Box bg="#8d8d8d" color="#161616" p="22px" borderRadius="4px" minH="420px">
+      <Box bg="#8d8d8d" color="#161616" p="22px" borderRadius="4px" minH="300px">
         <Flex wrap="wrap">
           {list.data?.map((t) => (
             <Box key={t.name} w="33.33%">

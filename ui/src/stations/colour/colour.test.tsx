@@ -10,6 +10,36 @@ vi.mock("../../app/Shell", () => ({ useInHand: () => {} }));
 
 const rim: Schemas["ColourTouchUp"] = { name: "rim red", material: "paint-alcohol", medium: "alcohol paint", place: "rims", l: 42, a: 24, b: 19 };
 
+const light = (name: Schemas["ColourLight"]["light"], de00: number): Schemas["ColourLight"] => ({ light: name, de00, fails: de00 > 2 });
+const matched: Schemas["ColourMatched"] = {
+  targets: [
+    { region: "brow", text: "brow", side: "", lab: { l: 61, a: 10, b: 18 }, readings: 3, mcdm: 0.2, uncertain: false, guess: false },
+    { region: "nose", text: "nose", side: "", lab: { l: 57, a: 14, b: 17 }, readings: 3, mcdm: 0.4, uncertain: false, guess: false },
+  ],
+  target: { region: "brow", text: "brow", side: "", lab: { l: 61, a: 10, b: 18 }, readings: 3, mcdm: 1.4, uncertain: true, guess: false },
+  base: "silicone",
+  material: "Silicone gel",
+  centre_mm: 6,
+  edge_mm: 0.1,
+  batch_g: 500,
+  opacity_min: 0.7,
+  base_only: 4.2,
+  proposals: [
+    {
+      parts: [
+        { pigment: "UB", name: "ultramarine blue", per_100_g: 0.037, grams: 0.19, drops: 6 },
+        { pigment: "FR", name: "flocking red", per_100_g: 0.1, grams: 0.5 },
+      ],
+      lights: [light("D65", 0.1), light("A", 2.6), light("LED", 1.2), light("FL11", 0.9)],
+      opacity: 0.78,
+      load: 0.14,
+      rounding: 0.4,
+      centre: { l: 61, a: 10, b: 18 },
+      edge: { l: 62, a: 11, b: 18 },
+    },
+  ],
+};
+
 let server: FakeServer;
 let kept: Schemas["ColourTouchUp"][];
 
@@ -18,6 +48,7 @@ beforeEach(() => {
   server = new FakeServer()
     .get("/api/pieces", [aPiece({ code: "WB-01", name: "Brow", place: "colour", section_number: 1 })])
     .get("/api/materials", [aMaterial({ slug: "paint-alcohol", name: "Alcohol paint", family: "paint_alcohol" })])
+    .get("/api/pieces/{code}/match", () => matched)
     .get("/api/pieces/{code}/touch-ups", () => kept)
     .put("/api/pieces/{code}/touch-ups", (t) => {
       kept = [...kept, { ...t, medium: "alcohol paint" }];
@@ -92,5 +123,28 @@ describe("the colours that go with a piece", () => {
     fireEvent.click(await screen.findByText("remove"));
     await waitFor(() => expect(screen.queryByText("rim red")).toBeNull());
     screen.getByText(/No touch-up colour is kept for WB-01 yet/);
+  });
+});
+
+describe("a recipe for the body", () => {
+  it("stands beside the skin, with the lights that it fails under by name", async () => {
+    room();
+    const match = await screen.findByTestId("match");
+    await waitFor(() => expect(match.textContent).toContain("ultramarine blue"), { timeout: 5000 });
+    expect(match.textContent).toContain("Silicone gel, 6 mm at the centre");
+    expect(match.textContent).toMatch(/ultramarine blue0.19 g6 drops.*flocking red0.50 gweigh it/);
+    expect(match.textContent).toContain("Fails under lamp light.");
+    expect(match.textContent).toContain("a larger batch, or pigment let down");
+    expect(match.textContent).toContain("The readings differ by 1.4");
+    fireEvent.change(screen.getByLabelText("Matched to"), { target: { value: "nose/" } });
+    type("Base that is mixed, g", "250");
+    await waitFor(() => expect(server.asked.some((a) => a.query.get("region") === "nose" && a.query.get("batch_g") === "250")).toBe(true), {
+      timeout: 5000,
+    });
+  });
+  it("says why there is none", async () => {
+    server.get("/api/pieces/{code}/match", () => new No(409, "no_reading", "", "Nobody has read this wearer's skin."));
+    room();
+    expect(await screen.findByText(/Nobody has read this wearer/)).toBeTruthy();
   });
 });
