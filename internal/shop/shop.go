@@ -361,6 +361,9 @@ func (t todayPots) Pots(ctx context.Context) ([]today.Pot, error) {
 	out := make([]today.Pot, len(pots))
 	for i, p := range pots {
 		out[i] = today.Pot{Label: p.Label, Piece: p.Piece, Left: p.Left, Words: p.Words, Ready: p.State == "ready", Mould: p.Kind == "mould", LeftS: p.LeftS, Run: p.Run, Goes: p.Goes, Then: p.Then, ID: p.ID}
+		if p.Past {
+			out[i].Late = p.TooLate
+		}
 	}
 	return out, err
 }

@@ -26,7 +26,8 @@ import (
 type Pot struct {
 	Label, Piece, Left, Words string
 	Ready                     bool
-	Mould                     bool // a mould that sets and dries; its label is its code
+	Mould                     bool   // a mould that sets and dries; its label is its code
+	Late                      string // what its window is shut for; "" while it is open
 	LeftS                     float64
 	Run                       string // the session it belongs to
 	Goes                      bool   // in the middle of a build: Then follows
@@ -195,6 +196,8 @@ func fromPots(pots []Pot) []Task {
 			t.Link = "/mould?mould=" + url.QueryEscape(p.Label)
 		}
 		switch {
+		case p.Late != "":
+			t.Title, t.Why, t.InS, t.rank = p.Label+": "+p.Left, "Its window is shut: "+p.Late+". Look at it, and say what becomes of it.", 0, rankReady
 		case p.Ready && p.Mould:
 			t.Title, t.Why, t.InS, t.rank = p.Label+" is dry", "Say so, and it may be baked and poured.", 0, rankReady
 		case p.Ready && p.Goes:

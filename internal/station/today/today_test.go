@@ -88,3 +88,30 @@ func TestSearchGoesByTheBeginningsOfCodesAndWords(t *testing.T) {
 		assert.Empty(t, b.Found(words), "%s finds nothing and breaks nothing", words)
 	}
 }
+
+// What fits into a wait is offered, the most pressing first, and nothing of the piece that
+// waits; a bowl whose window is shut is said to be too late, not to be filled.
+func TestAWaitIsOfferedWhatFitsIntoIt(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	r := b.Begin(b.By("foam_latex", "NA", "nose", 6), 1)
+	b.Done("ivo", r.Code, 1, m{})
+	b.Clock.Set(b.Clock.Now().Add(30 * time.Minute))
+	titles := b.Tasks()
+	assert.Contains(t, titles, r.Copies[0].Code+" whip: too late to fill")
+	var fits []struct {
+		Title, Piece string
+		HandS        float64 `json:"hand_s"`
+	}
+	b.As["pip"].Yes("GET", "/api/meanwhile?wait_s=3600", nil, &fits)
+	require.NotEmpty(t, fits)
+	for _, f := range fits {
+		assert.LessOrEqual(t, f.HandS, 3600.0)
+	}
+	b.As["pip"].Yes("GET", "/api/meanwhile?wait_s=3600&piece="+r.Piece, nil, &fits)
+	for _, f := range fits {
+		assert.NotEqual(t, r.Piece, f.Piece)
+	}
+	b.As["pip"].Yes("GET", "/api/meanwhile?wait_s=60", nil, &fits)
+	assert.Empty(t, fits, "nothing fits into a minute")
+}
