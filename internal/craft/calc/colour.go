@@ -15,26 +15,41 @@ import (
 
 func colourOps() map[string]solver {
 	return map[string]solver{
-		"colour":            quick(colourOf),
-		"de00":              quick(de00Of),
-		"srgb_to_lab":       quick(srgbToLab),
-		"skin":              quick(skinOf),
-		"tan":               quick(tanOf),
-		"reconstruct":       quick(reconstructOf),
-		"skin_fit":          quick(skinFit),
-		"readings":          quick(readingsOf),
-		"film":              quick(filmOf),
-		"mix":               quick(mixOf),
-		"stack":             quick(stackOf),
-		"mottle":            quick(mottleOf),
-		"match":             matchOf,
-		"evaluate":          quick(evaluateOf),
-		"correct":           correctOf,
-		"batch":             quick(batchOf),
-		"calibrate_pair":    quick(pairOf),
-		"calibrate_pigment": quick(calibrateOf),
-		"calibrate_single":  quick(singleOf),
-		"blood":             quick(bloodColourOf),
+		"colour":            said(colourOf),
+		"de00":              said(de00Of),
+		"srgb_to_lab":       said(srgbToLab),
+		"skin":              said(skinOf),
+		"tan":               said(tanOf),
+		"reconstruct":       said(reconstructOf),
+		"skin_fit":          said(skinFit),
+		"readings":          said(readingsOf),
+		"film":              said(filmOf),
+		"mix":               said(mixOf),
+		"stack":             said(stackOf),
+		"mottle":            said(mottleOf),
+		"match":             said(matchOf),
+		"evaluate":          said(evaluateOf),
+		"correct":           said(correctOf),
+		"batch":             said(batchOf),
+		"calibrate_pair":    said(pairOf),
+		"calibrate_pigment": said(calibrateOf),
+		"calibrate_single":  said(singleOf),
+		"blood":             said(bloodColourOf),
+	}
+}
+
+// said answers a request; what nobody read of it is refused.
+func said(do func(ctx context.Context, a *asking) (any, error)) solver {
+	return func(ctx context.Context, raw json.RawMessage) (any, error) {
+		a, err := asked(raw, "")
+		if err != nil {
+			return nil, err
+		}
+		out, err := do(ctx, a)
+		if err != nil {
+			return nil, err
+		}
+		return out, a.done()
 	}
 }
 
@@ -319,30 +334,22 @@ func shown(c colour.Lab) map[string]any {
 	return out
 }
 
-func colourOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func colourOf(_ context.Context, a *asking) (any, error) {
 	if a.has("lab") && !a.has("R") {
 		c, err := a.lab("lab")
 		if err != nil {
 			return nil, err
 		}
-		return shown(c), a.done()
+		return shown(c), nil
 	}
 	p, err := a.colour()
 	if err != nil {
 		return nil, err
 	}
-	return described(&p.r), a.done()
+	return described(&p.r), nil
 }
 
-func de00Of(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func de00Of(_ context.Context, a *asking) (any, error) {
 	p, err := a.lab("lab1")
 	if err != nil {
 		return nil, err
@@ -351,26 +358,18 @@ func de00Of(raw json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"de00": colour.DE00(p, q)}, a.done()
+	return map[string]any{"de00": colour.DE00(p, q)}, nil
 }
 
-func srgbToLab(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func srgbToLab(_ context.Context, a *asking) (any, error) {
 	c, err := a.srgb()
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"lab_D65": [3]float64{c.L, c.A, c.B}}, a.done()
+	return map[string]any{"lab_D65": [3]float64{c.L, c.A, c.B}}, nil
 }
 
-func skinOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func skinOf(_ context.Context, a *asking) (any, error) {
 	region := ""
 	if _, err := a.into("region", &region); err != nil {
 		return nil, err
@@ -386,14 +385,10 @@ func skinOf(raw json.RawMessage) (any, error) {
 	r := s.Reflectance()
 	out := described(&r)
 	out["skin"], out["clamped"] = s, limit
-	return out, a.done()
+	return out, nil
 }
 
-func tanOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func tanOf(_ context.Context, a *asking) (any, error) {
 	steps, err := a.number("steps", 0, -6, 12)
 	if err != nil {
 		return nil, err
@@ -429,14 +424,11 @@ func tanOf(raw json.RawMessage) (any, error) {
 	}
 	out := described(&r)
 	out["clamped"], out["de00_shift"] = limit, colour.DE00(p.r.Lab(colour.D65), r.Lab(colour.D65))
-	return out, a.done()
+	return out, nil
 }
 
-func reconstructOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func reconstructOf(_ context.Context, a *asking) (any, error) {
+	var err error
 	method := "auto"
 	if _, err := a.into("method", &method); err != nil {
 		return nil, err
@@ -459,14 +451,10 @@ func reconstructOf(raw json.RawMessage) (any, error) {
 	if rebuilt.Method == "skin" {
 		out["skin"], out["skin_de00"] = rebuilt.Skin, rebuilt.Left
 	}
-	return out, a.done()
+	return out, nil
 }
 
-func skinFit(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func skinFit(_ context.Context, a *asking) (any, error) {
 	if a.has("R") {
 		var v []float64
 		if err := a.need("R", &v); err != nil {
@@ -478,21 +466,17 @@ func skinFit(raw json.RawMessage) (any, error) {
 		}
 		s, rms := colour.SkinFromSpectrum(&r)
 		m := s.Reflectance()
-		return map[string]any{"skin": s, "rms_ln": rms, "de00": colour.DE00(r.Lab(colour.D65), m.Lab(colour.D65))}, a.done()
+		return map[string]any{"skin": s, "rms_ln": rms, "de00": colour.DE00(r.Lab(colour.D65), m.Lab(colour.D65))}, nil
 	}
 	c, err := a.lab("lab")
 	if err != nil {
 		return nil, err
 	}
 	s, left := colour.SkinFromLab(c)
-	return map[string]any{"skin": s, "de00": left}, a.done()
+	return map[string]any{"skin": s, "de00": left}, nil
 }
 
-func readingsOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func readingsOf(_ context.Context, a *asking) (any, error) {
 	var labs []colour.Lab
 	var spectra []colour.Spectrum
 	if a.has("spectra") {
@@ -537,7 +521,7 @@ func readingsOf(raw json.RawMessage) (any, error) {
 		c := mean.Lab(colour.D65)
 		out["R"], out["mean_lab"] = mean, [3]float64{c.L, c.A, c.B}
 	}
-	return out, a.done()
+	return out, nil
 }
 
 // list reads a number or a list of them.
@@ -553,11 +537,8 @@ func (a *asking) list(name string) ([]float64, error) {
 	return many, nil
 }
 
-func filmOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func filmOf(_ context.Context, a *asking) (any, error) {
+	var err error
 	var in [3][]float64
 	n := 1
 	for i, name := range []string{"K", "S", "Rg"} {
@@ -590,7 +571,7 @@ func filmOf(raw json.RawMessage) (any, error) {
 		}
 		r[i], dk[i], ds[i] = colour.Film(at(in[0], i), at(in[1], i), x, at(in[2], i))
 	}
-	return map[string]any{"R": r, "dR_dK": dk, "dR_dS": ds}, a.done()
+	return map[string]any{"R": r, "dR_dK": dk, "dR_dS": ds}, nil
 }
 
 // doses reads a recipe in the order of the pigment list.
@@ -645,11 +626,7 @@ func (a *asking) surface() (*colour.Surface, error) {
 	return &s, nil
 }
 
-func mixOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func mixOf(_ context.Context, a *asking) (any, error) {
 	base, err := a.base("silicone")
 	if err != nil {
 		return nil, err
@@ -685,7 +662,7 @@ func mixOf(raw json.RawMessage) (any, error) {
 	out := described(&r)
 	load := colour.Load(recipe)
 	out["K"], out["S"], out["contrast_ratio"], out["load"], out["over_limit"] = mixed.K, mixed.S, mixed.Opacity(x), load, load > base.MaxLoad
-	return out, a.done()
+	return out, nil
 }
 
 // innerBacking is a backing inside of a surface: named ones are that already, what was
@@ -706,11 +683,7 @@ func (a *asking) innerBacking(name, def string, target *colour.Spectrum, surface
 	return surface.Inside(r), nil
 }
 
-func stackOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func stackOf(_ context.Context, a *asking) (any, error) {
 	surface, err := a.surface()
 	if err != nil {
 		return nil, err
@@ -745,7 +718,7 @@ func stackOf(raw json.RawMessage) (any, error) {
 		said = append(said, map[string]any{"lab_D65": [3]float64{s.Lab.L, s.Lab.A, s.Lab.B}, "covered": s.Covered})
 	}
 	out["steps"] = said
-	return out, a.done()
+	return out, nil
 }
 
 func coatOf(a *asking) (colour.Coat, error) {
@@ -779,11 +752,7 @@ func coatOf(a *asking) (colour.Coat, error) {
 	return c, a.done()
 }
 
-func mottleOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func mottleOf(_ context.Context, a *asking) (any, error) {
 	var list []json.RawMessage
 	if err := a.need("patches", &list); err != nil {
 		return nil, err
@@ -826,7 +795,7 @@ func mottleOf(raw json.RawMessage) (any, error) {
 		out[k] = v
 	}
 	out["mottle_index"] = index
-	return out, a.done()
+	return out, nil
 }
 
 // asked reads what a match asks.
@@ -914,16 +883,9 @@ func judgedOf(j colour.Judged) map[string]any {
 	return map[string]any{"de00": lightsOf(j.DE00), "J": j.J, "score": j.Score, "contrast_ratio": j.Contrast, "load": j.Load}
 }
 
-func matchOf(ctx context.Context, raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func matchOf(ctx context.Context, a *asking) (any, error) {
 	q, err := a.asks()
 	if err != nil {
-		return nil, err
-	}
-	if err := a.done(); err != nil {
 		return nil, err
 	}
 	found, err := q.Match(ctx)
@@ -943,11 +905,7 @@ func matchOf(ctx context.Context, raw json.RawMessage) (any, error) {
 	return map[string]any{"alternatives": list, "base_only": judgedOf(found.BaseOnly), "reached": found.Reached}, nil
 }
 
-func evaluateOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func evaluateOf(_ context.Context, a *asking) (any, error) {
 	q, err := a.asks()
 	if err != nil {
 		return nil, err
@@ -960,14 +918,11 @@ func evaluateOf(raw json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return judgedOf(j), a.done()
+	return judgedOf(j), nil
 }
 
-func correctOf(ctx context.Context, raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func correctOf(ctx context.Context, a *asking) (any, error) {
+	var err error
 	var b colour.Batched
 	if b.Asked, err = a.asks(); err != nil {
 		return nil, err
@@ -1015,9 +970,6 @@ func correctOf(ctx context.Context, raw json.RawMessage) (any, error) {
 	if err := sub.done(); err != nil {
 		return nil, err
 	}
-	if err := a.done(); err != nil {
-		return nil, err
-	}
 	out, err := b.Correct(ctx)
 	if err != nil {
 		return nil, err
@@ -1026,11 +978,7 @@ func correctOf(ctx context.Context, raw json.RawMessage) (any, error) {
 		"rounded_de00_D65": out.RoundedD65, "amount_factor": grams(out.Factors), "clamped_bands": len(out.Clamped), "load": out.Load, "score": out.Score, "verdict": out.Verdict}, nil
 }
 
-func batchOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func batchOf(_ context.Context, a *asking) (any, error) {
 	recipe, err := a.doses("recipe")
 	if err != nil {
 		return nil, err
@@ -1047,7 +995,7 @@ func batchOf(raw json.RawMessage) (any, error) {
 		return nil, refusal.New("E_FIELD", "batch_base_g", "Give the base or the whole.")
 	}
 	b, list, all := colour.Batch(recipe, base, total)
-	return map[string]any{"base_g": b, "grams": grams(list), "total_g": all}, a.done()
+	return map[string]any{"base_g": b, "grams": grams(list), "total_g": all}, nil
 }
 
 func (a *asking) spectrum(name string) (colour.Spectrum, error) {
@@ -1058,11 +1006,7 @@ func (a *asking) spectrum(name string) (colour.Spectrum, error) {
 	return colour.Measured(v, a.path(name))
 }
 
-func pairOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func pairOf(_ context.Context, a *asking) (any, error) {
 	x, err := a.number("thickness_mm", 1, 0.005, 50)
 	if err != nil {
 		return nil, err
@@ -1077,7 +1021,7 @@ func pairOf(raw json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"K": c.K, "S": c.S, "opaque_bands": append([]int{}, opaque...)}, a.done()
+	return map[string]any{"K": c.K, "S": c.S, "opaque_bands": append([]int{}, opaque...)}, nil
 }
 
 func (a *asking) drawdowns() ([]colour.Drawdown, error) {
@@ -1130,11 +1074,7 @@ func (a *asking) drawdowns() ([]colour.Drawdown, error) {
 	return out, nil
 }
 
-func calibrateOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func calibrateOf(_ context.Context, a *asking) (any, error) {
 	base, err := a.base("silicone")
 	if err != nil {
 		return nil, err
@@ -1147,14 +1087,10 @@ func calibrateOf(raw json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"K": c.K, "S": c.S, "rms": c.RMS, "weak_bands": append([]int{}, c.Weak...)}, a.done()
+	return map[string]any{"K": c.K, "S": c.S, "rms": c.RMS, "weak_bands": append([]int{}, c.Weak...)}, nil
 }
 
-func singleOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func singleOf(_ context.Context, a *asking) (any, error) {
 	base, err := a.base("silicone")
 	if err != nil {
 		return nil, err
@@ -1174,14 +1110,10 @@ func singleOf(raw json.RawMessage) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"K": c.K, "S": c.S, "clamped_bands": append([]int{}, clamped...)}, a.done()
+	return map[string]any{"K": c.K, "S": c.S, "clamped_bands": append([]int{}, clamped...)}, nil
 }
 
-func bloodColourOf(raw json.RawMessage) (any, error) {
-	a, err := asked(raw, "")
-	if err != nil {
-		return nil, err
-	}
+func bloodColourOf(_ context.Context, a *asking) (any, error) {
 	var id string
 	if err := a.need("type", &id); err != nil {
 		return nil, err
@@ -1224,5 +1156,5 @@ func bloodColourOf(raw json.RawMessage) (any, error) {
 		}
 		out["drained_depth_mm"] = b.Drained(seconds, top)
 	}
-	return out, a.done()
+	return out, nil
 }

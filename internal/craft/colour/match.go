@@ -519,42 +519,9 @@ func gauss(g *[mostPigments][mostPigments + 1]float64, m int) {
 	}
 }
 
-// start is where a set begins: as if it were opaque, by non-negative least squares on K −
-// qS at every band.
+// start is where a set begins.
 func (p *problem) start(set []int) (c [mostPigments]float64) {
-	n := len(set)
-	var gram [mostPigments][mostPigments]float64
-	var right [mostPigments]float64
-	for i := range Bands {
-		rt := p.Target[i]
-		q := (1 - rt) * (1 - rt) / (2 * rt)
-		w := 1 / (q + 0.1)
-		b := w * (q*(p.ground0.S[i]+0.5) - p.ground0.K[i])
-		var row [mostPigments]float64
-		for j, at := range set {
-			row[j] = w * (p.k[at][i] - q*p.s[at][i])
-			right[j] += row[j] * b
-		}
-		for a := range n {
-			for d := range n {
-				gram[a][d] += row[a] * row[d]
-			}
-		}
-	}
-	for range 60 {
-		for a := range n {
-			if gram[a][a] <= 0 {
-				continue
-			}
-			g := right[a]
-			for d := range n {
-				if d != a {
-					g -= gram[a][d] * c[d]
-				}
-			}
-			c[a] = math.Max(0, g/gram[a][a])
-		}
-	}
+	copy(c[:], p.startMany(set))
 	return c
 }
 

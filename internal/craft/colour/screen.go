@@ -53,6 +53,8 @@ func (p *problem) linearAt(r recipe) *linearModel {
 	return p.linearMany(c)
 }
 
+// startMany is where a search begins: as if it were opaque, by non-negative least squares
+// on K − qS at every band.
 func (p *problem) startMany(set []int) []float64 {
 	n := len(set)
 	gram, right := make([][]float64, n), make([]float64, n)
