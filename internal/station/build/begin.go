@@ -240,6 +240,25 @@ type Pour struct {
 	Gel      *cure.WorkingTime // of foam: when it gels, by its own clock; nil of anything else
 	Moulds   []string          // codes of the moulds poured, one copy each; empty codes allowed
 	Run      string            // a run whose next stage takes it; "" begins one
+	// How it stood as it was poured into.
+	Place      string
+	MouldC     *float64
+	ReleaseWet bool
+}
+
+// stood is how a mould stood as it was poured into, in words for the record.
+func (p Pour) stood() string {
+	out := ""
+	if p.MouldC != nil {
+		out += fmt.Sprintf(". Mould at %.0f °C", *p.MouldC)
+	}
+	if p.ReleaseWet {
+		out += ". The release was still wet"
+	}
+	if p.Place != "" {
+		out += ". " + p.Place
+	}
+	return out
 }
 
 // mouldsUsed is what registered moulds are made of, as the rules call it; of one
@@ -468,7 +487,7 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 	if at < 0 { // a mix of something else than the section says: the pour alone
 		stages, at = []making.Stage{{Act: "pour", Text: "Poured into the mould.", Waits: making.Cure}, {Act: "open", Text: "Open the mould and lift the piece.", Ends: true}}, 0
 	}
-	run, err := s.begin(ctx, tx, p.Piece, begun{way: making.Of(doc, materials), number: p.Section, stages: stages})
+	run, err := s.begin(ctx, tx, p.Piece, begun{way: making.Of(doc, materials), number: p.Section, stages: stages, place: p.Place})
 	if err != nil {
 		return "", nil, err
 	}
@@ -493,6 +512,7 @@ func (s *Service) StartRun(ctx context.Context, tx database.Tx, p Pour) (string,
 	if err := s.afterPour(ctx, tx, p, run, made, at, stages[at], materials); err != nil {
 		return "", nil, err
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.Piece.ID, Kind: "run", Code: run.code, Act: "poured", Words: p.MixCode + " into " + strings.Join(codesOf(made), ", ")})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.Piece.ID, Kind: "run", Code: run.code, Act: "poured",
+		Words: p.MixCode + " into " + strings.Join(codesOf(made), ", ") + p.stood()})
 	return run.code, codesOf(made), err
 }

@@ -41,6 +41,24 @@ func TestHowACopyCameOutIsToldToTheNext(t *testing.T) {
 	assert.InDelta(t, 38.4, around.Last[0].WeightG, 1e-9)
 }
 
+// How a mould stood as it was poured into is kept with the run; a release that is still wet
+// is not poured on without a word.
+func TestHowAMouldStoodIsKept(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Stocked()
+	v := b.Weighed(b.Begun())
+	for v.Current != 0 {
+		b.PourG(v.Lines[v.Current-1].AddG)
+		b.IsIn(&v)
+	}
+	at := "/api/mixes/" + v.Code + "/pour"
+	assert.Equal(t, "release_wet", b.As["pip"].No("POST", at, m{"moulds": []string{""}, "release_wet": true}).Field)
+	assert.NotEmpty(t, b.As["pip"].No("POST", at, m{"moulds": []string{""}, "mould_c": 900}).Field)
+	b.As["pip"].Yes("POST", at, m{"moulds": []string{""}, "mould_c": 27.5, "place": "bench 2", "release_wet": true, "reason": "the van waits"}, nil)
+	assert.Equal(t, "bench 2", b.Run("R-0001").Place)
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'poured' AND words LIKE '%Mould at 28 °C. The release was still wet. bench 2'`))
+}
+
 // A coat dries as thick as it really went on, by the gauge or by what it took; what cannot
 // be is refused at its field.
 func TestACoatDriesAsItWentOn(t *testing.T) {

@@ -87,6 +87,10 @@ type PourInto struct {
 	Moulds []string `json:"moulds,omitempty" maxItems:"50" doc:"one copy for each; an empty code pours without a recorded mould"`
 	Run    string   `json:"run,omitempty" maxLength:"16"`
 	Reason string   `json:"reason,omitempty" maxLength:"200"`
+	// How it stood as it was poured into.
+	Place      string   `json:"place,omitempty" maxLength:"80" doc:"where it is poured and waits"`
+	MouldC     *float64 `json:"mould_c,omitempty" minimum:"-5" maximum:"95" doc:"how warm the mould is"`
+	ReleaseWet bool     `json:"release_wet,omitempty" doc:"the release is not dry yet"`
 }
 
 // Pour ends the mix by pouring it: a run begins or goes on and its pots stand on
@@ -122,6 +126,9 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 		case w.Over && in.Reason == "":
 			return problem.Conflict("too_late", "The working time is over: the mix may be too thick to fill the mould. Say why you pour all the same, or abandon it.")
 		}
+		if in.ReleaseWet && in.Reason == "" {
+			return problem.Invalid("release_wet", "release_wet", "A release that is still wet keeps what is poured on it from setting, and the piece sticks. Let it dry, or say why you pour all the same.")
+		}
 		p, err := piece.Find(ctx, tx, m.Piece)
 		if err != nil {
 			return err
@@ -140,7 +147,7 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 			return err
 		}
 		run, copies, err = s.Build.StartRun(ctx, tx, Pour{Piece: p, Section: m.Section, MixID: m.ID, MixCode: code, Material: m.Slug,
-			Sheet: sheet, Contact: contact, Gel: gel, Moulds: in.Moulds, Run: in.Run})
+			Sheet: sheet, Contact: contact, Gel: gel, Moulds: in.Moulds, Run: in.Run, Place: strings.TrimSpace(in.Place), MouldC: in.MouldC, ReleaseWet: in.ReleaseWet})
 		return err
 	})
 	if err != nil {

@@ -68,6 +68,10 @@ type Pour struct {
 	Gel      *cure.WorkingTime // of foam: when it gels; nil of anything else
 	Moulds   []string
 	Run      string // a run that waits for it; "" begins one
+	// How it stood as it was poured into.
+	Place      string
+	MouldC     *float64
+	ReleaseWet bool
 }
 
 // Air is the room as a clock takes it.

@@ -8878,9 +8878,18 @@ export interface components {
             water_c?: number;
         };
         MixPourInto: {
+            /**
+             * Format: double
+             * @description how warm the mould is
+             */
+            mould_c?: number;
             /** @description one copy for each; an empty code pours without a recorded mould */
             moulds?: string[];
+            /** @description where it is poured and waits */
+            place?: string;
             reason?: string;
+            /** @description the release is not dry yet */
+            release_wet?: boolean;
             run?: string;
         };
         MixPoured: {

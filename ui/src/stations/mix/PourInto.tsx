@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { colour as v } from "../../parts/colour";
-import { Entry, Go, Plain, Refusal } from "../../parts/controls";
+import { Entry, Go, Plain, Refusal, WrongAt } from "../../parts/controls";
 import { grams, words } from "../../parts/format";
 
 const ready = (state: string) => state === "dry" || state === "resting" || state === "repaired";
@@ -18,13 +18,22 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
       .map((m) => m.code),
   );
   const [reason, setReason] = useState("");
+  const [place, setPlace] = useState("");
+  const [warm, setWarm] = useState("");
+  const [wet, setWet] = useState(false);
   const navigate = useNavigate();
   const bare = chosen.length === 0 && mix.moulds.length === 0;
   const pour = useAct(async (run?: string, none?: boolean) => {
     await ask(
       api.POST("/api/mixes/{code}/pour", {
         params: { path: { code: mix.code } },
-        body: run ? { run, reason: reason || undefined } : { moulds: bare || none ? Array(mix.pours).fill("") : chosen, reason: reason || undefined },
+        body: {
+          ...(run ? { run } : { moulds: bare || none ? Array(mix.pours).fill("") : chosen }),
+          reason: reason || undefined,
+          place: place || undefined,
+          mould_c: warm.trim() === "" ? undefined : Number(warm.replace(",", ".")),
+          release_wet: wet || undefined,
+        },
       }),
     );
     navigate("/build");
@@ -76,9 +85,21 @@ export function PourInto({ mix }: { mix: Schemas["MixView"] }) {
           <Box maxW="44ch">No mould is registered for this piece. It can be poured all the same; the copies then know no mould.</Box>
         )}
       </Flex>
-      {mix.working.over && (
+      <details>
+        <summary>How the mould stands</summary>
+        <Flex gap="12px" wrap="wrap" align="end" my="8px">
+          <Entry label="It is at, °C" name="mould_c" value={warm} set={setWarm} problem={pour.problem} width="120px" />
+          <Entry label="Where it is poured and waits" name="place" value={place} set={setPlace} problem={pour.problem} width="260px" />
+        </Flex>
+        <Flex as="label" gap="8px" align="center" minH="32px">
+          <input type="checkbox" checked={wet} onChange={(e) => setWet(e.target.checked)} />
+          the release on it is not dry yet
+        </Flex>
+        <WrongAt problem={pour.problem} name="release_wet" />
+      </details>
+      {(mix.working.over || wet) && (
         <Entry
-          label="The working time is over. Why pour all the same?"
+          label={mix.working.over ? "The working time is over. Why pour all the same?" : "The release is wet. Why pour all the same?"}
           name="reason"
           value={reason}
           set={setReason}
