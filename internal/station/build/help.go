@@ -232,15 +232,7 @@ func bursts(list []material.Product) bool {
 
 // Burst notes a burst in the microwave.
 func (s *Service) Burst(ctx context.Context, id uint64, seconds float64) (Pot, error) {
-	var pot Pot
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		row, err := s.lock(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		if row.EndedAt != nil {
-			return problem.Conflict("ended", "%s has left the shelf; nothing was recorded.", row.Label)
-		}
+	return s.actOn(ctx, id, func(tx database.Tx, row potRow) error {
 		list, st, err := s.holdsOf(ctx, tx, row)
 		if err != nil {
 			return err
@@ -248,25 +240,14 @@ func (s *Service) Burst(ctx context.Context, id uint64, seconds float64) (Pot, e
 		if !bursts(list) || st == nil || st.Side == "skin" {
 			return problem.Invalid("not_here", "seconds", "%s is not warmed in a microwave: only latex paste off the wearer is.", row.Label)
 		}
-		p, err := piece.Find(ctx, tx, row.Piece)
+		about, err := s.askOf(ctx, tx, row)
 		if err != nil {
 			return err
 		}
-		about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "pot", Code: row.Label}
-		if err := s.Pieces.AskRules(ctx, tx, p, p.SectionNumber, about); err != nil {
-			return err
-		}
 		about.Act, about.Words = "warmed", fmt.Sprintf("%.0f s in the microwave.", seconds)
-		if _, err := journal.Add(ctx, tx, about); err != nil {
-			return err
-		}
-		pot, err = s.work(ctx, tx, row)
+		_, err = journal.Add(ctx, tx, about)
 		return err
 	})
-	if err == nil {
-		s.Live.Tell(ctx, "pots", pot.Piece)
-	}
-	return pot, err
 }
 
 // helped is how the coats of a pot dry under other air from now on; "" leaves it.
@@ -357,7 +338,9 @@ func (s *Service) placesFor(ctx context.Context, row potRow) ([]Help, error) {
 				at := now.Add(time.Duration(then.RecoatS * float64(time.Second)))
 				h.RecoatAt = &at
 			}
-			h.SavesS = as.LeftS - then.LeftS
+			if as.LeftS < horizonS { // of one that never gets there nobody can say how much
+				h.SavesS = as.LeftS - then.LeftS
+			}
 		}
 		out = append(out, h)
 	}
@@ -384,18 +367,7 @@ func (st stand) at(t *float64) *time.Time {
 // MoveAir puts a pot of coats into other air from now on; what it had before stays in its
 // course.
 func (s *Service) MoveAir(ctx context.Context, id uint64, preset string) (Pot, error) {
-	if err := s.Air.CatchUp(ctx); err != nil {
-		return Pot{}, err
-	}
-	var pot Pot
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		row, err := s.lock(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		if row.EndedAt != nil {
-			return problem.Conflict("ended", "%s has left the shelf; nothing was recorded.", row.Label)
-		}
+	return s.actOn(ctx, id, func(tx database.Tx, row potRow) error {
 		st, err := s.stand(ctx, tx, row)
 		if err != nil {
 			return err
@@ -419,31 +391,23 @@ func (s *Service) MoveAir(ctx context.Context, id uint64, preset string) (Pot, e
 				return problem.Conflict("flammable", "%s stands beside it and is wet with what burns: no dryer there.", wet)
 			}
 		}
-		about := journal.Entry{At: s.Clock.Now(), Piece: st.piece.ID, Kind: "pot", Code: row.Label}
-		if err := s.Pieces.AskRules(ctx, tx, st.piece, st.piece.SectionNumber, about); err != nil {
+		about, err := s.askOf(ctx, tx, row)
+		if err != nil {
 			return err
 		}
-		if preset != st.air() {
-			st.model.Air = append(st.model.Air, airChange{st.elapsed, preset})
-			raw, err := json.Marshal(st.model)
-			if err != nil {
-				return err
-			}
-			if _, err := tx.ExecContext(ctx, `UPDATE pot SET model = ? WHERE id = ?`, string(raw), id); err != nil {
-				return fmt.Errorf("noting the air: %w", err)
-			}
-			about.Act, about.Words = "other air", strings.TrimSpace("Now "+airWords[preset]+". "+airLimit(preset, st.side()))
-			if _, err := journal.Add(ctx, tx, about); err != nil {
-				return err
-			}
-			row.Model = string(raw)
+		if preset == st.air() {
+			return nil // said twice, or by two
 		}
-		pot, err = s.work(ctx, tx, row)
+		st.model.Air = append(st.model.Air, airChange{st.elapsed, preset})
+		raw, err := json.Marshal(st.model)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE pot SET model = ? WHERE id = ?`, string(raw), id); err != nil {
+			return fmt.Errorf("noting the air: %w", err)
+		}
+		about.Act, about.Words = "other air", strings.TrimSpace("Now "+airWords[preset]+". "+airLimit(preset, st.side()))
+		_, err = journal.Add(ctx, tx, about)
 		return err
 	})
-	if err != nil {
-		return Pot{}, err
-	}
-	s.tell(ctx, pot.Piece)
-	return pot, nil
 }

@@ -81,6 +81,9 @@ func (s *Service) LastNight(ctx context.Context) (Night, error) {
 			r.At, r.Words, r.Late = *p.TooLateAt, "too late: "+p.TooLate, true
 		case inside(p.RangAt):
 			r.At, r.Words = *p.RangAt, p.Words
+			if p.RecoatAt != nil && p.RangAt.Equal(*p.RecoatAt) { // what it came to then, not what it is by now
+				r.Words = "ready for the next coat"
+			}
 		case p.State == "ready" && inside(p.ReadyAt):
 			r.At, r.Words = *p.ReadyAt, p.Words
 		default:

@@ -10,7 +10,6 @@ import (
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/journal"
-	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -26,22 +25,12 @@ type Moved struct {
 // MovePot puts a pot into another place; what it stood in before stays in its course.
 func (s *Service) MovePot(ctx context.Context, id uint64, in Moved) (Pot, error) {
 	in.Reason = strings.TrimSpace(in.Reason)
-	if err := s.Air.CatchUp(ctx); err != nil {
-		return Pot{}, err
-	}
-	var pot Pot
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		row, err := s.lock(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		if row.EndedAt != nil {
-			return problem.Conflict("ended", "%s has left the shelf; nothing was recorded.", row.Label)
-		}
+	return s.actOn(ctx, id, func(tx database.Tx, row potRow) error {
 		if row.MouldID != nil {
 			return problem.Conflict("mould", "Where a mould dries is said in Mould, where it is weighed.")
 		}
-		if pot, err = s.work(ctx, tx, row); err != nil {
+		pot, err := s.work(ctx, tx, row)
+		if err != nil {
 			return err
 		}
 		if pot.Place == in.Place {
@@ -65,29 +54,17 @@ func (s *Service) MovePot(ctx context.Context, id uint64, in Moved) (Pot, error)
 		if err := s.mayLeave(ctx, tx, row, pot, in.Reason); err != nil {
 			return err
 		}
-		p, err := piece.Find(ctx, tx, row.Piece)
+		about, err := s.askOf(ctx, tx, row)
 		if err != nil {
-			return err
-		}
-		about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "pot", Code: row.Label}
-		if err := s.Pieces.AskRules(ctx, tx, p, p.SectionNumber, about); err != nil {
 			return err
 		}
 		if err := s.comesTo(ctx, tx, id, in.Place); err != nil {
 			return err
 		}
 		about.Act, about.Words = "moved", strings.TrimSpace("To "+name+". "+in.Reason)
-		if _, err := journal.Add(ctx, tx, about); err != nil {
-			return err
-		}
-		pot, err = s.work(ctx, tx, row)
+		_, err = journal.Add(ctx, tx, about)
 		return err
 	})
-	if err != nil {
-		return Pot{}, err
-	}
-	s.tell(ctx, pot.Piece)
-	return pot, nil
 }
 
 // mayBegin asks whether what a stage sets on the shelf may stand in a place from the
@@ -158,7 +135,7 @@ func melts(list []material.Product, c float64) string {
 		if p.Base != nil && c > p.Base.MeltC()-10 {
 			return fmt.Sprintf("%s softens above %.0f °C and melts at %.0f °C.", p.Name, p.Base.MeltC()-10, p.Base.MeltC())
 		}
-		if strings.HasPrefix(string(p.Family), "wax") && c > 35 {
+		if p.Family == material.Wax && c > 35 {
 			return p.Name + " softens above 35 °C."
 		}
 	}

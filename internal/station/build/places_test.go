@@ -262,7 +262,7 @@ func TestFoamInAnOvenThatNobodyWroteDown(t *testing.T) {
 	b.Done("ivo", r.Code, 3, m{})
 	bake := potOf(b, r.Code)
 	assert.Contains(t, bake.Left, "cured in")
-	assert.Contains(t, bake.Why[0], "No oven is written down")
+	assert.Contains(t, bake.Why[0], "no oven that is written down")
 	assert.Less(t, bake.LowS, 0.75*bake.LeftS)
 	after(b, 9*time.Hour)
 	assert.Equal(t, "open it now", potOf(b, r.Code).Left)

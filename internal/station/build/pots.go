@@ -60,6 +60,8 @@ type Pot struct {
 	TooLateAt *time.Time `json:"too_late_at,omitempty"`
 	TooLate   string     `json:"too_late,omitempty"`
 	Past      bool       `json:"past,omitempty" doc:"its window is shut"`
+	// RecoatAt is when it was ready for the next coat, where that is what it waits for.
+	RecoatAt *time.Time `json:"recoat_at,omitempty"`
 	// RangAt is since when it wants a hand; nothing while it does not. Rings is true until
 	// somebody has answered that.
 	RangAt *time.Time `json:"rang_at,omitempty"`
@@ -108,7 +110,8 @@ type potRow struct {
 	Copy      *string    `db:"copy_code"`
 	MouldID   *uint64    `db:"mould_id"`
 	Next      *string    `db:"next_plan"`
-	Product   string     `db:"product"` // slug of what its stage takes; "" where it takes nothing
+	Section   int        `db:"section_number"` // that its session is made on; 0 where none is known
+	Product   string     `db:"product"`        // slug of what its stage takes; "" where it takes nothing
 
 	AnsweredAt *time.Time `db:"answered_at"`
 	AnsweredBy *string    `db:"answered_name"`
@@ -402,7 +405,7 @@ func (s *Service) dries(ctx context.Context, db database.Reader, p Pot, row potR
 	if coat && elapsed >= e.RecoatS { // in the middle of a build dry enough is ready
 		p.State, p.Left = "ready", "next coat"
 		at := p.StartedAt.Add(time.Duration(e.RecoatS * float64(time.Second)))
-		p.RangAt = &at
+		p.RangAt, p.RecoatAt = &at, &at
 	}
 	if p.State == "running" {
 		p.Left = "dry in " + withBand(p.LeftS, p.LowS, p.HighS)

@@ -196,7 +196,7 @@ func bakesUnseen(p Pot, b foam.Bake, elapsed float64) (Pot, error) {
 	p = after(p, *done.OpenS, elapsed, setLow, setHigh)
 	cured := elapsed >= *done.CureS
 	p.Marks = bakeMarks(done.OpenS, done, elapsed, cured)
-	p.Why = []string{fmt.Sprintf("No oven is written down among the places: reckoned with %.0f °C from the start, off once it is cured; band −30/+50 %%. Put it in one, and its probe is followed. Open the mould below %.0f °C.",
+	p.Why = []string{fmt.Sprintf("It stands in no oven that is written down among the places: reckoned with %.0f °C from the start, off once it is cured; band −30/+50 %%. Put it in one, and its probe is followed. Open the mould below %.0f °C.",
 		b.OvenC, done.OpenBelow)}
 	switch {
 	case p.State == "ready":

@@ -12,12 +12,14 @@ import (
 
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
 )
 
-const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, t.answered_at, (SELECT w.name FROM person w WHERE w.id = t.answered_by) AS answered_name, g.run_id, COALESCE(JSON_UNQUOTE(JSON_EXTRACT(g.plan, '$.material')), '') AS product, r.code AS run_code, q.code AS piece, c.code AS copy_code,
+const potColumns = `t.id, t.piece_id, t.copy_id, t.label, t.kind, t.family, t.model, t.observed, t.started_at, t.ended_at, t.mould_id, t.stage_id, t.answered_at, (SELECT w.name FROM person w WHERE w.id = t.answered_by) AS answered_name, g.run_id, COALESCE(JSON_UNQUOTE(JSON_EXTRACT(g.plan, '$.material')), '') AS product, r.code AS run_code, COALESCE(r.section_number, 0) AS section_number, q.code AS piece, c.code AS copy_code,
 	(SELECT n.plan FROM run_stage n WHERE n.run_id = g.run_id AND n.done_at IS NULL ORDER BY n.seq LIMIT 1) AS next_plan
 	FROM pot t JOIN piece q ON q.id = t.piece_id LEFT JOIN copy c ON c.id = t.copy_id LEFT JOIN run_stage g ON g.id = t.stage_id LEFT JOIN run r ON r.id = g.run_id`
 
@@ -51,6 +53,52 @@ func (s *Service) lock(ctx context.Context, tx database.Tx, id uint64) (potRow, 
 		return potRow{}, err
 	}
 	return s.row(ctx, tx, id)
+}
+
+// actOn does an act on a pot that still stands, whose row and run are held meanwhile, and
+// gives the pot as it is then. An act that finds that there is nothing to do returns nil.
+func (s *Service) actOn(ctx context.Context, id uint64, act func(tx database.Tx, row potRow) error) (Pot, error) {
+	if err := s.Air.CatchUp(ctx); err != nil {
+		return Pot{}, err
+	}
+	var pot Pot
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		row, err := s.lock(ctx, tx, id)
+		if err != nil {
+			return err
+		}
+		if row.EndedAt != nil {
+			return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
+		}
+		if err := act(tx, row); err != nil {
+			return err
+		}
+		if row, err = s.row(ctx, tx, id); err != nil {
+			return err
+		}
+		pot, err = s.work(ctx, tx, row)
+		return err
+	})
+	if err != nil {
+		return Pot{}, err
+	}
+	s.tell(ctx, pot.Piece)
+	return pot, nil
+}
+
+// askOf asks the rule book about a pot, by the section that it is made on, and begins what
+// the record says of it.
+func (s *Service) askOf(ctx context.Context, tx database.Tx, row potRow) (journal.Entry, error) {
+	about := journal.Entry{At: s.Clock.Now(), Piece: row.PieceID, Kind: "pot", Code: row.Label}
+	p, err := piece.Find(ctx, tx, row.Piece)
+	if err != nil {
+		return about, err
+	}
+	number := row.Section
+	if number == 0 {
+		number = p.SectionNumber
+	}
+	return about, s.Pieces.AskRules(ctx, tx, p, number, about)
 }
 
 // potStart is a pot as it is set on the shelf.

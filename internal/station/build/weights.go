@@ -27,19 +27,8 @@ const apartS = 60
 // Weigh notes what a piece weighs while its coat dries. From the second weighing on the
 // pot's own times follow: what it lost against what the model says it would have.
 func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, error) {
-	if err := s.Air.CatchUp(ctx); err != nil {
-		return Pot{}, err
-	}
-	var pot Pot
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		row, err := s.lock(ctx, tx, id)
-		if err != nil {
-			return err
-		}
-		switch {
-		case row.EndedAt != nil:
-			return problem.Conflict("ended", "%s has left the shelf already; nothing was recorded.", row.Label)
-		case making.Wait(row.Kind) != making.Dry:
+	return s.actOn(ctx, id, func(tx database.Tx, row potRow) error {
+		if making.Wait(row.Kind) != making.Dry {
 			return problem.Invalid("contradiction", "grams", "%s does not dry by its weight.", row.Label)
 		}
 		st, err := s.stand(ctx, tx, row)
@@ -85,8 +74,6 @@ func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, err
 			if _, err := tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ?`, string(raw), id); err != nil {
 				return err
 			}
-			text := string(raw)
-			row.Observed = &text
 			words += fmt.Sprintf(" It lost %.2f g in %s.", lost, duration(since))
 			if err := s.teach(ctx, tx, row, st, sign); err != nil {
 				return err
@@ -95,16 +82,9 @@ func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, err
 		if _, err := tx.ExecContext(ctx, `INSERT INTO pot_weight (pot_id, at, grams, person_id) VALUES (?,?,?,?)`, id, now, grams, who.ID); err != nil {
 			return fmt.Errorf("noting the weight: %w", err)
 		}
-		if _, err := journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "weighed", Words: words}); err != nil {
-			return err
-		}
-		pot, err = s.work(ctx, tx, row)
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "weighed", Words: words})
 		return err
 	})
-	if err == nil {
-		s.Live.Tell(ctx, "pots", pot.Piece)
-	}
-	return pot, err
 }
 
 // wetArea is the area of one copy that its coat covers, m², by what it took, and the water

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/material"
@@ -63,6 +65,7 @@ type Matched struct {
 	Target    Target     `json:"target" doc:"the one that is matched"`
 	Base      string     `json:"base" doc:"base of the library that the body is reckoned as"`
 	Material  string     `json:"material" doc:"name of the body's product"`
+	Over      string     `json:"over,omitempty" doc:"another body that lies under it: it is asked to hide that"`
 	CentreMM  float64    `json:"centre_mm"`
 	EdgeMM    float64    `json:"edge_mm"`
 	BatchG    float64    `json:"batch_g"`
@@ -171,28 +174,48 @@ func (m *Matched) choose(own string, ask Question) error {
 	return nil
 }
 
-// body finds what is coloured: the thickest body of the section.
+// overDark is how opaque a body is asked to be where it lies over another: what is under it
+// is not the wearer's skin, and must not show.
+const overDark = 0.95
+
+// body finds what is coloured: the thickest body of the section that the library has a base
+// for.
 func (m *Matched) body(doc section.Section, materials material.Shelf) error {
-	var body section.Layer
+	var bodies, unknown []string
 	doc.All(func(c section.Cut, _ int, l section.Layer) {
-		if !l.Kind.IsAppliance() || l.Kind.Is() == section.Film {
+		if !l.Kind.IsAppliance() || l.Kind != section.Latex && l.Kind.Is() != section.Body {
+			return
+		}
+		product := materials[l.Material]
+		bodies = append(bodies, product.Name)
+		base, opacity := baseOf(product.Family)
+		if base == "" {
+			unknown = append(unknown, product.Name)
 			return
 		}
 		if centre, edge := l.Thickness(c, materials); centre > m.CentreMM {
-			body, m.CentreMM, m.EdgeMM = l, centre, edge
+			m.Material, m.Base, m.Opacity, m.CentreMM, m.EdgeMM = product.Name, base, opacity, centre, edge
 		}
 	})
-	product := materials[body.Material]
-	m.Material = product.Name
+	switch {
+	case len(bodies) == 0:
+		return problem.Conflict("no_body", "The section has no body that could be coloured through.")
+	case m.Base == "":
+		return problem.Conflict("no_base", "The library has no base for %s: nothing is reckoned with what nobody measured.", strings.Join(unknown, " or "))
+	case bodies[0] != m.Material: // from skin to air: something else lies under it
+		m.Over, m.Opacity = bodies[0], math.Max(m.Opacity, overDark)
+	}
+	return nil
+}
+
+// baseOf is what a family is reckoned as, and how opaque it is asked to be; "" for none.
+func baseOf(family material.Family) (base string, opacity float64) {
 	for _, b := range bases {
-		for _, f := range b.families {
-			if f == product.Family {
-				m.Base, m.Opacity = b.base, b.opacity
-				return nil
-			}
+		if slices.Contains(b.families, family) {
+			return b.base, b.opacity
 		}
 	}
-	return problem.Conflict("no_base", "The library has no base for %s: nothing is reckoned with what nobody measured.", product.Name)
+	return "", 0
 }
 
 // proposal writes a recipe out, with how it looks at the edge.

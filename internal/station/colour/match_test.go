@@ -58,3 +58,23 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 	assert.Equal(t, "region", b.As["pip"].No("GET", at+"?region=palm", nil).Field)
 	assert.NotEmpty(t, b.As["pip"].No("GET", at+"?batch_g=0", nil).Field)
 }
+
+// Every family that the library has a base for is matched; what lies over another body has
+// to hide it; of what it has none for, nothing is made up.
+func TestEveryFamilyIsMatched(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	for i, c := range []struct{ method, base, over string }{{"foam_latex", "foam", ""}, {"gelatin_animal", "gelatin", ""}, {"latex_slush", "latex", ""},
+		{"latex_paste", "latex", ""}, {"wax", "wax", ""}, {"silicone_over_foam", "silicone", "foam"}} {
+		code := b.By(c.method, fmt.Sprintf("N%c", 'A'+i), "cheek", 5)
+		b.As["ivo"].Yes("POST", fmt.Sprintf("/api/performers/%d/skin", b.Wearer(code)), m{"region": "cheek", "side": "", "source": "lab", "lab": m{"l": 60, "a": 11, "b": 17}}, nil)
+		var v colour.Matched
+		b.As["pip"].Yes("GET", "/api/pieces/"+code+"/match", nil, &v)
+		assert.Equal(t, c.base, v.Base, c.method)
+		assert.NotEmpty(t, v.Proposals, c.method)
+		assert.Equal(t, c.over != "", v.Over != "", c.method)
+		if c.over != "" {
+			assert.InDelta(t, 0.95, v.Opacity, 1e-9)
+		}
+	}
+}

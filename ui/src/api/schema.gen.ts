@@ -5213,6 +5213,8 @@ export interface components {
             rang_at?: string;
             /** Format: date-time */
             ready_at?: string;
+            /** Format: date-time */
+            recoat_at?: string;
             /**
              * Format: double
              * @description until the next coat may go on
@@ -5425,6 +5427,8 @@ export interface components {
             material: string;
             /** Format: double */
             opacity_min: number;
+            /** @description another body that lies under it: it is asked to hide that */
+            over?: string;
             /** @description the best first */
             proposals: components["schemas"]["ColourProposal"][];
             /** @description the one that is matched */

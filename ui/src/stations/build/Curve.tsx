@@ -31,8 +31,8 @@ export function Curve({ pot }: { pot: Schemas["BuildPot"] }) {
   for (let t = Math.ceil(from / 3_600_000) * 3_600_000; t <= to; t += 3_600_000) hours.push(new Date(t).toISOString());
   const every = Math.ceil(hours.length / 7);
   return (
-    <Box mt="10px" maxW="600px" data-testid="curve">
-      <svg width="100%" viewBox={`0 0 ${WIDE} ${HIGH}`} role="img" style={{ fontSize: "12.5px" }}>
+    <Box mt="10px" maxW="600px" overflowX="auto" data-testid="curve">
+      <svg width="100%" viewBox={`0 0 ${WIDE} ${HIGH}`} role="img" style={{ fontSize: "12.5px", minWidth: "480px" }}>
         <title>{`The oven's air, the mould and the coldest foam${c.cure_at ? `; cured at ${clockTime(c.cure_at)}` : ""}${c.open_at ? `, open at ${clockTime(c.open_at)}` : ""}`}</title>
         {[0, top / 2, top].map((t) => (
           <g key={t}>

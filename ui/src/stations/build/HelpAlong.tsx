@@ -126,7 +126,7 @@ function Ways({ pot }: { pot: Pot }) {
   const again = ways.data?.find((w) => !w.preset && (w.place ?? "") === held);
   return (
     <Box mt="6px">
-      {ways.data?.length === 0 && <Box color="muted">Nothing here helps it: it is on its wearer, and no place is written down.</Box>}
+      {ways.data?.length === 0 && <Box color="muted">Nothing here would help it.</Box>}
       {ways.data?.map((w) => (
         <Box key={`${w.preset}/${w.place}`} py="6px" borderBottomWidth="1px" borderColor="line" data-air={w.preset || undefined} data-place={w.place}>
           <Flex gap="12px" align="baseline" wrap="wrap">
@@ -147,7 +147,7 @@ function Ways({ pot }: { pot: Pot }) {
                       ? `${pot.kind === "dry" ? "dry through" : "ready"} ${dayTime(w.ready_at)}`
                       : "not within sixty days"}
                 </Box>
-                <Box color={w.saves_s > 60 ? "yew" : "muted"}>{saves(w)}</Box>
+                <Box color={w.saves_s > 60 ? "yew" : "muted"}>{saves(w, pot)}</Box>
                 {!w.now && (
                   <Plain h="34px" px="12px" disabled={put.busy} onClick={() => void put.run(w)}>
                     {w.untold ? "It had ten seconds" : "It stands there now"}
@@ -176,8 +176,11 @@ function Ways({ pot }: { pot: Pot }) {
   );
 }
 
-function saves(w: Help): string {
-  if (w.now || w.untold) return "";
+/** From here on a pot does not come to its time as it stands, s: no difference to that is told. */
+const NEVER = 60 * 86_400;
+
+function saves(w: Help, pot: Pot): string {
+  if (w.now || w.untold || pot.left_s >= NEVER) return "";
   if (Math.abs(w.saves_s) <= 60) return "saves nothing";
   return w.saves_s > 0 ? `${duration(w.saves_s)} sooner` : `${duration(-w.saves_s)} later`;
 }

@@ -5,10 +5,13 @@ import { useRead } from "../../app/read";
 import { Heading } from "../../parts/controls";
 import { duration } from "../../parts/format";
 
+/** A wait is asked about for a week at most, s. */
+const WEEK = 7 * 86_400;
+
 /** What hands can do while a pot waits: the next tasks that fit into it. */
 export function Meanwhile({ waitS, piece }: { waitS: number; piece: string }) {
   // To five minutes, so that the question stays the same while somebody reads.
-  const fits = Math.floor(waitS / 300) * 300;
+  const fits = Math.min(WEEK, Math.floor(waitS / 300) * 300);
   const list = useRead({
     queryKey: ["meanwhile", piece, fits],
     queryFn: () => ask(api.GET("/api/meanwhile", { params: { query: { wait_s: fits, piece } } })),

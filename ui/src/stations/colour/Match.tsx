@@ -74,9 +74,10 @@ export function Match({ piece }: { piece: string }) {
             ))}
           </Box>
           <Box layerStyle="small" mt="8px">
-            Over the wearer's own skin, at least {Math.round(100 * m.opacity_min)} % opaque; without any pigment it is {m.base_only.toFixed(1)} off by
-            daylight. Reckoned with the library's own pigments, not with a supplier's: mix 20 g, read it dry and at its thickness, and put it right. A
-            screen shows it near enough to tell apart, not to match by; below 1 nobody sees a difference, from 2 on it is seen side by side.
+            {m.over ? `Over ${m.over}, which has to be hidden, so` : "Over the wearer's own skin,"} at least {Math.round(100 * m.opacity_min)} %
+            opaque; without any pigment it is {m.base_only.toFixed(1)} off by daylight. Reckoned with the library's own pigments, not with a
+            supplier's: mix 20 g, read it dry and at its thickness, and put it right. A screen shows it near enough to tell apart, not to match by;
+            below 1 nobody sees a difference, from 2 on it is seen side by side.
           </Box>
         </>
       )}
