@@ -66,7 +66,8 @@ func (t *teller) history() {
 // places are where things wait in this shop.
 func (t *teller) places() {
 	t.at(12, 1, 9, 20)
-	for _, p := range []build.NewPlace{{Name: "rack", Kind: "rack"}, {Name: "cold 1", Kind: "cold"}, {Name: "warm box", Kind: "warm_box"}, {Name: "oven", Kind: "oven"}} {
+	for _, p := range []build.NewPlace{{Name: "rack", Kind: "rack"}, {Name: "cold 1", Kind: "cold"},
+		{Name: "warm box", Kind: "warm_box"}, {Name: "oven", Kind: "oven"}} {
 		if t.err == nil {
 			_, err := t.s.Build.AddPlace(t.who["maud"], p)
 			t.try(err)

@@ -56,7 +56,8 @@ func AccessTable() ([]byte, error) {
 
 // bare is a shop without a database, enough to register operations.
 func bare() *Shop {
-	return &Shop{Accounts: &accounts.Service{}, Pieces: &piece.Service{}, Mix: &mix.Service{Scale: device.NewSimulatedScale(1, time.Now)},
+	return &Shop{Accounts: &accounts.Service{}, Pieces: &piece.Service{},
+		Mix:   &mix.Service{Scale: device.NewSimulatedScale(1, time.Now)},
 		Build: &build.Service{Air: &build.Air{Sensor: device.NewSimulatedRoom(1)}}}
 }
 

@@ -60,7 +60,8 @@ func questions(ctx context.Context, db *database.DB) ([]pace.Question, error) {
 		{Name: "start of a mix: the sheet with its lots", Do: func(p *pace.Person, i int) ([]byte, error) {
 			return p.Ask("POST", "/api/mixes/sheet", map[string]any{"piece": code(i), "recipe": recipes.SheetOf("silicone-gel"),
 				"additions": []map[string]any{{"material": "softener", "percent": 50}},
-				"amount":    map[string]any{"area": map[string]any{"area_cm2": 34, "mean_mm": 2}, "copies": 1, "spare": 0, "waste": 0.15, "density": 0}})
+				"amount": map[string]any{"area": map[string]any{"area_cm2": 34, "mean_mm": 2}, "copies": 1, "spare": 0, "waste": 0.15,
+					"density": 0}})
 		}},
 		{Name: "a section opened for the first time", Do: func(p *pace.Person, _ int) ([]byte, error) {
 			return p.Ask("GET", "/api/pieces/"+fresh[int(opened.Add(1))%len(fresh)]+"/section", nil)

@@ -155,7 +155,8 @@ func work(ctx context.Context, base, login, pieceCode string, said *answers) {
 		var v view
 		order := map[string]any{"piece": pieceCode, "recipe": recipes.SheetOf("silicone-gel"),
 			"additions": []map[string]any{{"material": "softener", "percent": 50}},
-			"amount":    map[string]any{"area": map[string]any{"area_cm2": 34, "mean_mm": 2}, "copies": 1, "spare": 0, "waste": 0.15, "density": 0}}
+			"amount": map[string]any{"area": map[string]any{"area_cm2": 34, "mean_mm": 2}, "copies": 1, "spare": 0, "waste": 0.15,
+				"density": 0}}
 		if c.send(ctx, "POST", "/api/mixes", order, &v) != 200 || c.send(ctx, "POST", "/api/mixes/"+v.Code+"/begin", nil, &v) != 200 {
 			return
 		}

@@ -250,7 +250,8 @@ func (a *asking) skin(region string, steps float64) (colour.Skin, bool, error) {
 			name   string
 			v      *float64
 			lo, hi float64
-		}{{"melanin", &s.Melanin, 0, 0.6}, {"blood", &s.Blood, 0, 0.15}, {"oxygenation", &s.Oxygenation, 0, 1}, {"yellow", &s.Yellow, 0, 20}, {"scatter", &s.Scatter, 0.4, 1.8}} {
+		}{{"melanin", &s.Melanin, 0, 0.6}, {"blood", &s.Blood, 0, 0.15}, {"oxygenation", &s.Oxygenation, 0, 1},
+			{"yellow", &s.Yellow, 0, 20}, {"scatter", &s.Scatter, 0.4, 1.8}} {
 			if *f.v, err = p.number(f.name, *f.v, f.lo, f.hi); err != nil {
 				return s, false, err
 			}
@@ -325,7 +326,8 @@ func described(r *colour.Spectrum) map[string]any {
 func shown(c colour.Lab) map[string]any {
 	rgb, in := c.SRGB()
 	deg, class, valid := c.ITA()
-	out := map[string]any{"lab_D65": [3]float64{c.L, c.A, c.B}, "lch_D65": c.LCh(), "srgb": rgb, "srgb_in_gamut": in, "ita": deg, "ita_valid": valid, "ita_class": class}
+	out := map[string]any{"lab_D65": [3]float64{c.L, c.A, c.B}, "lch_D65": c.LCh(), "srgb": rgb, "srgb_in_gamut": in, "ita": deg,
+		"ita_valid": valid, "ita_class": class}
 	if c.L == 50 && c.B == 0 {
 		out["ita"] = nil
 	}

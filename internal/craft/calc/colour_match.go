@@ -36,8 +36,10 @@ func (a *asking) asks() (colour.Asked, error) {
 		v           *float64
 		def, lo, hi float64
 	}{{"thickness_mm", &q.X, 3, 0.005, 50}, {"age", &q.Age, 0, 0, 1}, {"batch_base_g", &q.BatchG, 100, 0.5, 1e6},
-		{"scale_resolution_g", &q.ResolutionG, 0.01, 1e-6, 100}, {"min_weigh_g", &q.MinWeighG, 0, 0, 1000}, {"max_load", &q.MaxLoad, 0, 0, 100},
-		{"opacity_min", &q.OpacityMin, 0, 0, 1}, {"opacity_max", &q.OpacityMax, 1, 0, 1}, {"metamerism_weight", &q.Metamerism, 0.25, 0, 10}} {
+		{"scale_resolution_g", &q.ResolutionG, 0.01, 1e-6, 100}, {"min_weigh_g", &q.MinWeighG, 0, 0, 1000},
+		{"max_load", &q.MaxLoad, 0, 0, 100},
+		{"opacity_min", &q.OpacityMin, 0, 0, 1}, {"opacity_max", &q.OpacityMax, 1, 0, 1},
+		{"metamerism_weight", &q.Metamerism, 0.25, 0, 10}} {
 		if *f.v, err = a.number(f.name, f.def, f.lo, f.hi); err != nil {
 			return q, err
 		}
@@ -188,7 +190,8 @@ func correctOf(ctx context.Context, a *asking) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return map[string]any{"before": judgedOf(out.Before), "after": judgedOf(out.After), "add_g": grams(out.Add), "add_base_g": out.AddBaseG, "rounded_g": grams(out.Rounded),
+	return map[string]any{"before": judgedOf(out.Before), "after": judgedOf(out.After), "add_g": grams(out.Add),
+		"add_base_g": out.AddBaseG, "rounded_g": grams(out.Rounded),
 		"rounded_de00_D65": out.RoundedD65, "amount_factor": grams(out.Factors), "clamped_bands": len(out.Clamped), "load": out.Load, "score": out.Score, "verdict": out.Verdict}, nil
 }
 

@@ -185,8 +185,9 @@ func readingsOf(_ context.Context, a *asking) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]any{"kept": r.Kept, "rejected": r.Rejected, "mcdm": r.MCDM, "max_de00": r.Max, "cut": r.Cut, "uncertain": r.Uncertain,
-		"mean_lab": [3]float64{r.Mean.L, r.Mean.A, r.Mean.B}, "sd_lab": [3]float64{r.SD.L, r.SD.A, r.SD.B}}
+	out := map[string]any{"kept": r.Kept, "rejected": r.Rejected, "mcdm": r.MCDM, "max_de00": r.Max, "cut": r.Cut,
+		"uncertain": r.Uncertain,
+		"mean_lab":  [3]float64{r.Mean.L, r.Mean.A, r.Mean.B}, "sd_lab": [3]float64{r.SD.L, r.SD.A, r.SD.B}}
 	if spectra != nil {
 		var mean colour.Spectrum
 		for _, i := range r.Kept {

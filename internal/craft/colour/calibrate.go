@@ -14,7 +14,8 @@ import (
 func Pair(x float64, overA, overB, a, b Spectrum) (out Coefficients, opaque []int, err error) {
 	for i := range Bands {
 		if math.Abs(a[i]-b[i]) < 0.1 {
-			return out, nil, refusal.New("E_SINGULAR", "white", "The two backings are too alike at %d nm to tell absorption from scattering.", 380+10*i)
+			return out, nil, refusal.New("E_SINGULAR", "white",
+				"The two backings are too alike at %d nm to tell absorption from scattering.", 380+10*i)
 		}
 	}
 	for i := range Bands {
@@ -138,7 +139,8 @@ func weakest(x []float64, m int, of func(x, r []float64)) float64 {
 
 // scattering is what a class of pigment scatters where nobody measured it, 1/mm for each g
 // in 100 g.
-var scattering = map[string]float64{"white": 2.4, "inorganic": 0.5, "organic": 0.1, "black": 0.12, "blend": 1.5, "fibre": 0.2, "extender": 0.6}
+var scattering = map[string]float64{"white": 2.4, "inorganic": 0.5, "organic": 0.1, "black": 0.12, "blend": 1.5, "fibre": 0.2,
+	"extender": 0.6}
 
 // Single is a pigment from one reading, with S of its class and K for each band; clamped
 // are bands where even no absorption is too dark. Refuses E_FIELD at class.

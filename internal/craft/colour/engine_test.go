@@ -31,7 +31,8 @@ func skinAt(t testing.TB, ita float64) Spectrum {
 
 // The whites of the lights are those that the chapter prints.
 func TestTheWhitesAreThePublishedOnes(t *testing.T) {
-	for k, want := range [lights][3]float64{{95.01184, 100, 108.81606}, {109.81452, 100, 35.54919}, {96.39706, 100, 45.59294}, {100.75728, 100, 63.88100}} {
+	for k, want := range [lights][3]float64{{95.01184, 100, 108.81606}, {109.81452, 100, 35.54919}, {96.39706, 100, 45.59294},
+		{100.75728, 100, 63.88100}} {
 		for c := range 3 {
 			assert.InDelta(t, want[c], whites[k][c], 1e-5, LightNames[k])
 		}
@@ -69,7 +70,8 @@ func TestAFilmKeepsItsLimits(t *testing.T) {
 			at   float64
 			f    func(v float64) float64
 			want float64
-		}{{k, func(v float64) float64 { r, _, _ := film(v, s, x, rg); return r }, dk}, {s, func(v float64) float64 { r, _, _ := film(k, v, x, rg); return r }, ds}} {
+		}{{k, func(v float64) float64 { r, _, _ := film(v, s, x, rg); return r }, dk},
+			{s, func(v float64) float64 { r, _, _ := film(k, v, x, rg); return r }, ds}} {
 			h := 1e-5 * of.at
 			if by := (of.f(of.at+h) - of.f(of.at-h)) / (2 * h); math.Abs(by*of.at) > 1e-4 {
 				assert.InEpsilon(t, by, of.want, 2e-3)
@@ -116,7 +118,8 @@ func TestSkinsAreFoundAgain(t *testing.T) {
 	}
 	assert.InDelta(t, -79.7, last, 0.1)
 	rapid.Check(t, func(t *rapid.T) {
-		s := Skin{rapid.Float64Range(0.02, 0.4).Draw(t, "m"), rapid.Float64Range(0.004, 0.06).Draw(t, "b"), UsualSkin.Oxygenation, rapid.Float64Range(0.1, 6).Draw(t, "y"), 1}
+		s := Skin{rapid.Float64Range(0.02, 0.4).Draw(t, "m"), rapid.Float64Range(0.004, 0.06).Draw(t, "b"), UsualSkin.Oxygenation,
+			rapid.Float64Range(0.1, 6).Draw(t, "y"), 1}
 		r := s.Reflectance()
 		for _, v := range r {
 			assert.True(t, v > 0 && v < 1)
@@ -135,7 +138,8 @@ func TestSkinsAreFoundAgain(t *testing.T) {
 // A colour that was rebuilt has that colour, and stays a reflectance.
 func TestARebuiltColourIsThatColour(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		want := Lab{rapid.Float64Range(20, 85).Draw(t, "l"), rapid.Float64Range(-15, 20).Draw(t, "a"), rapid.Float64Range(-15, 25).Draw(t, "b")}
+		want := Lab{rapid.Float64Range(20, 85).Draw(t, "l"), rapid.Float64Range(-15, 20).Draw(t, "a"),
+			rapid.Float64Range(-15, 25).Draw(t, "b")}
 		got, err := Rebuild(want, "smooth")
 		require.NoError(t, err)
 		assert.Less(t, DE00(want, got.R.Lab(D65)), 1e-6)
@@ -161,8 +165,9 @@ func TestABatchAddsUp(t *testing.T) {
 
 func asked(t testing.TB, ita float64) Asked {
 	target := skinAt(t, ita)
-	return Asked{Target: target, Backing: target, Base: baseNamed(t, "silicone"), X: 3, Pigments: every(), Most: 4, BatchG: 500, ResolutionG: 0.01,
-		OpacityMin: 0.7, OpacityMax: 1, Metamerism: 0.25}
+	return Asked{Target: target, Backing: target, Base: baseNamed(t, "silicone"), X: 3, Pigments: every(), Most: 4, BatchG: 500,
+		ResolutionG: 0.01,
+		OpacityMin:  0.7, OpacityMax: 1, Metamerism: 0.25}
 }
 
 // A recipe that was mixed is found again as well as it can be, the same question has the
@@ -234,7 +239,8 @@ func TestAPigmentIsFoundAgain(t *testing.T) {
 	for _, g := range []float64{0.4, 1.2} {
 		mixed, err := base.Mixed([]Dose{{"BU", g}}, 0)
 		require.NoError(t, err)
-		drawn = append(drawn, Drawdown{Amount: g, X: 0.5, Over: []Over{{White, mixed.Over(0.5, &White)}, {Black, mixed.Over(0.5, &Black)}}})
+		drawn = append(drawn, Drawdown{Amount: g, X: 0.5, Over: []Over{{White, mixed.Over(0.5, &White)},
+			{Black, mixed.Over(0.5, &Black)}}})
 	}
 	c, err := Calibrate(base, drawn)
 	require.NoError(t, err)

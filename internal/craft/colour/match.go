@@ -134,7 +134,8 @@ func (q Asked) problem() (*problem, error) {
 		feasible = feasible || p.low[len(p.low)-1] <= p.high[len(p.high)-1]
 	}
 	if !feasible && q.ground == nil {
-		return nil, refusal.New("E_INFEASIBLE", "min_weigh_g", "The least that can be weighed is more than this base takes of any pigment: mix more, or weigh finer.")
+		return nil, refusal.New("E_INFEASIBLE", "min_weigh_g",
+			"The least that can be weighed is more than this base takes of any pigment: mix more, or weigh finer.")
 	}
 	for k := range lights {
 		p.target[k] = q.Target.Lab(k)
@@ -305,7 +306,9 @@ func within(a, b []int) bool {
 // earned leaves out what a strict subset does as well.
 func earned(sorted []recipe, keep int) (out []recipe) {
 	for _, r := range sorted {
-		if slices.ContainsFunc(out, func(b recipe) bool { return len(b.set) < len(r.set) && within(b.set, r.set) && b.score <= r.score }) {
+		if slices.ContainsFunc(out, func(b recipe) bool {
+			return len(b.set) < len(r.set) && within(b.set, r.set) && b.score <= r.score
+		}) {
 			continue
 		}
 		out = append(out, r)
@@ -334,7 +337,8 @@ func (q Asked) Match(ctx context.Context) (Matched, error) {
 		return Matched{}, err
 	}
 	if len(out.Alternatives) == 0 {
-		return out, refusal.New("E_INFEASIBLE", "opacity_min", "No recipe of these pigments is as opaque as that within what the base takes: thicker, or another base.")
+		return out, refusal.New("E_INFEASIBLE", "opacity_min",
+			"No recipe of these pigments is as opaque as that within what the base takes: thicker, or another base.")
 	}
 	out.Reached = out.Alternatives[0].DE00[D65] <= 1
 	return out, nil

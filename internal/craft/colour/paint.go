@@ -43,7 +43,8 @@ var (
 func init() {
 	head, rows := table("pigment-list")
 	for _, r := range rows {
-		Pigments = append(Pigments, Pigment{ID: r[head["pigment"]], Name: r[head["name"]], Class: r[head["class"]], Form: r[head["form"]],
+		Pigments = append(Pigments, Pigment{ID: r[head["pigment"]], Name: r[head["name"]], Class: r[head["class"]],
+			Form:  r[head["form"]],
 			DropG: number(r[head["drop_g"]]), Most: number(r[head["max_g_per_100g"]])})
 	}
 	head, rows = table("base-list")
@@ -270,7 +271,8 @@ const (
 func init() {
 	head, rows := table("blood")
 	for _, r := range rows {
-		b := BloodType{ID: r[head["type"]], Name: r[head["name"]], SyrupG: number(r[head["syrup_g"]]), WaterG: number(r[head["water_g"]]),
+		b := BloodType{ID: r[head["type"]], Name: r[head["name"]], SyrupG: number(r[head["syrup_g"]]),
+			WaterG: number(r[head["water_g"]]),
 			ThickG: number(r[head["thickener_g"]]), YieldPa: number(r[head["yield_Pa"]]), Age: number(r[head["age"]])}
 		for _, id := range []string{"RO", "QR", "BU", "UB", "CB", "AY"} {
 			if g := number(r[head[id]]); g > 0 {

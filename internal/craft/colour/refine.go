@@ -218,7 +218,8 @@ func (p *problem) refine(r *recipe, steps int, free, exact bool) {
 }
 
 // solve is one damped step, with what stands at a bound and wants past it held.
-func (p *problem) solve(n int, h *[mostPigments][mostPigments]float64, grad *[mostPigments]float64, lambda float64, c, lo, hi []float64, x *[mostPigments]float64) {
+func (p *problem) solve(n int, h *[mostPigments][mostPigments]float64, grad *[mostPigments]float64, lambda float64, c, lo,
+	hi []float64, x *[mostPigments]float64) {
 	var idx [mostPigments]int
 	m := 0
 	for a := range n {

@@ -70,7 +70,8 @@ func (s Skin) AtITA(ita float64) (Skin, error) {
 	lo.Melanin, hi.Melanin = 0, 0.6
 	top, bottom := lo.ita(), hi.ita()
 	if ita > top || ita < bottom {
-		return s, refusal.New("E_UNREACHABLE", "ita", "Melanin alone goes from %.1f to %.1f degrees with this skin; %.1f is outside.", bottom, top, ita)
+		return s, refusal.New("E_UNREACHABLE", "ita", "Melanin alone goes from %.1f to %.1f degrees with this skin; %.1f is outside.",
+			bottom, top, ita)
 	}
 	a, b := 0.0, 0.6
 	for range 60 {
@@ -113,7 +114,8 @@ var regionShifts = func() map[string]regionShift {
 	head, rows := table("regions")
 	out := map[string]regionShift{}
 	for _, r := range rows {
-		out[r[head["region"]]] = regionShift{number(r[head["melanin_x"]]), number(r[head["blood_x"]]), number(r[head["oxygenation_add"]]),
+		out[r[head["region"]]] = regionShift{number(r[head["melanin_x"]]), number(r[head["blood_x"]]),
+			number(r[head["oxygenation_add"]]),
 			number(r[head["yellow_add"]]), number(r[head["scatter_x"]])}
 	}
 	return out
@@ -128,7 +130,8 @@ func (s Skin) In(region string) (Skin, error) {
 	if !known {
 		return s, refusal.New("E_UNKNOWN_REGION", "region", "There is no shift for %s.", region)
 	}
-	out, _ := Skin{s.Melanin * h.melanin, s.Blood * h.blood, s.Oxygenation + h.oxygenation, s.Yellow + h.yellow, s.Scatter * h.scatter}.within()
+	out, _ := Skin{s.Melanin * h.melanin, s.Blood * h.blood, s.Oxygenation + h.oxygenation, s.Yellow + h.yellow,
+		s.Scatter * h.scatter}.within()
 	return out, nil
 }
 

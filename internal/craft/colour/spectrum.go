@@ -169,12 +169,14 @@ func Measured(values []float64, field string) (Spectrum, error) {
 		case math.IsNaN(v) || math.IsInf(v, 0):
 			return out, refusal.New("E_NOT_FINITE", fmt.Sprintf("%s[%d]", field, i), "A number is missing at %d nm.", 380+10*i)
 		case v > 1.5:
-			return out, refusal.New("E_PERCENT", field, "A reflectance lies between 0 and 1; %g at %d nm looks like per cent.", v, 380+10*i)
+			return out, refusal.New("E_PERCENT", field, "A reflectance lies between 0 and 1; %g at %d nm looks like per cent.", v,
+				380+10*i)
 		}
 	}
 	for i, v := range values {
 		if v < -0.01 || v > 1.02 {
-			return out, refusal.New("E_RANGE", fmt.Sprintf("%s[%d]", field, i), "A reflectance lies between 0 and 1; %g at %d nm does not.", v, 380+10*i)
+			return out, refusal.New("E_RANGE", fmt.Sprintf("%s[%d]", field, i),
+				"A reflectance lies between 0 and 1; %g at %d nm does not.", v, 380+10*i)
 		}
 		out[i] = clip(v)
 	}

@@ -290,9 +290,11 @@ func stagesOf(l section.Layer, c section.Cut, s section.Section, way Way, on str
 		whip := base
 		whip.Act, whip.Text, whip.Waits, whip.WaitS = "whip", p.Name+": whip, refine, stir the gelling agent in.", Set, usualGelS
 		fill := Stage{Act: "fill", Text: "Fill the mould before it gels, and close it.", Layer: l.ID, Waits: Set, WaitS: usualGelS}
-		bake := Stage{Act: "bake", Text: "Gelled: into the oven, bake, and let it cool in the shut oven.", Layer: l.ID, Waits: Set, WaitS: of.WaitS,
-			Hold: "It is gelled: pressed, it springs back, and no dent stays."}
-		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.", Layer: l.ID, Waits: Set, WaitS: of.WashedS,
+		bake := Stage{Act: "bake", Text: "Gelled: into the oven, bake, and let it cool in the shut oven.", Layer: l.ID, Waits: Set,
+			WaitS: of.WaitS,
+			Hold:  "It is gelled: pressed, it springs back, and no dent stays."}
+		wash := Stage{Act: "wash", Text: "Open while it is warm, wash out the soap, squeeze, and let it dry before a fan.",
+			Layer: l.ID, Waits: Set, WaitS: of.WashedS,
 			Hold: "The mould is cool enough to open, and comes apart without force."}
 		return []Stage{whip, fill, bake, wash}
 	case l.Kind == section.Gelatin && way == Melt, l.Kind == section.Wax && way == Melt:

@@ -106,7 +106,8 @@ func (a *Air) Thin(ctx context.Context) error {
 		}
 	}
 	for {
-		changed, err := database.Changed(a.DB.ExecContext(ctx, `DELETE FROM place_reading WHERE at < ? AND source = 'sensor' AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo))
+		changed, err := database.Changed(a.DB.ExecContext(ctx,
+			`DELETE FROM place_reading WHERE at < ? AND source = 'sensor' AND MINUTE(at) % ? <> 0 LIMIT 2000`, until, thinnedTo))
 		if err != nil {
 			return fmt.Errorf("thinning the places' logs: %w", err)
 		}

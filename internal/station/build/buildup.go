@@ -103,7 +103,8 @@ func ground(doc section.Section) (words, family string) {
 }
 
 func bandOf(st Stage, doc section.Section, materials material.Shelf, mixes []string) Band {
-	b := Band{Seq: st.Seq, Layer: st.Layer, Name: materials[st.Material].Name, Family: string(materials[st.Material].Family), Coat: st.Coat, Of: st.Of,
+	b := Band{Seq: st.Seq, Layer: st.Layer, Name: materials[st.Material].Name, Family: string(materials[st.Material].Family),
+		Coat: st.Coat, Of: st.Of,
 		State: "planned", OnAt: st.DoneAt, By: st.By, From: append([]string{}, st.Lots...), Zones: []string{}}
 	if len(mixes) > 0 {
 		b.From = mixes

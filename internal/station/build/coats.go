@@ -210,7 +210,8 @@ func spells(log []reading, begun, now time.Time) []spell {
 			}
 			if end.After(start) || i+1 == len(log) {
 				temp, rh, in := meanOf(log[from:i+1], start, math.Max(1, end.Sub(start).Seconds()))
-				out = append(out, spell{math.Max(0, start.Sub(begun).Seconds()), math.Round(temp*10) / 10, math.Round(rh*100) / 100, math.Round(in)})
+				out = append(out, spell{math.Max(0, start.Sub(begun).Seconds()), math.Round(temp*10) / 10, math.Round(rh*100) / 100,
+					math.Round(in)})
 			}
 			from = i + 1
 		}

@@ -70,7 +70,8 @@ func (s *Service) Ask(ctx context.Context, code string, comfort int, words strin
 		}
 		who, _ := accounts.From(ctx)
 		now := s.Clock.Now()
-		if _, err := tx.ExecContext(ctx, `INSERT INTO comfort_check (run_id, at, comfort, words, person_id) VALUES (?,?,?,?,?)`, r.ID, now, comfort, words, who.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO comfort_check (run_id, at, comfort, words, person_id) VALUES (?,?,?,?,?)`, r.ID,
+			now, comfort, words, who.ID); err != nil {
 			return fmt.Errorf("noting how the wearer is: %w", err)
 		}
 		// How somebody feels is theirs: the record says that they were asked, not what they said.
@@ -97,7 +98,8 @@ func (s *Service) EraseComfort(ctx context.Context, code string) (Run, error) {
 		if err := database.ForgetAnswers(ctx, tx); err != nil {
 			return err
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: r.PieceID, Kind: "run", Code: code, Act: "wearer's answers erased"})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: r.PieceID, Kind: "run", Code: code,
+			Act: "wearer's answers erased"})
 		return err
 	})
 	if err != nil {

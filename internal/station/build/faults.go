@@ -59,7 +59,8 @@ func (s *Service) noteFaults(ctx context.Context, tx database.Tx, row potRow, ho
 			continue
 		}
 		if row.CopyID == nil && len(list) > 1 {
-			return "", problem.Invalid("contradiction", "faults", "Several copies come out at once: say of each in Finish what is wrong with it.")
+			return "", problem.Invalid("contradiction", "faults",
+				"Several copies come out at once: say of each in Finish what is wrong with it.")
 		}
 		if how.WeightG > 0 {
 			if _, err := tx.ExecContext(ctx, `UPDATE copy SET out_g = ? WHERE id = ?`, how.WeightG, c.ID); err != nil {
@@ -85,7 +86,8 @@ func (s *Service) noteFaults(ctx context.Context, tx database.Tx, row potRow, ho
 				known = known || z == f.Zone
 			}
 			if !known {
-				return "", problem.Invalid("unknown_value", fmt.Sprintf("faults[%d].zone", i), "The section has no such place; it has %s.", strings.Join(zones, ", "))
+				return "", problem.Invalid("unknown_value", fmt.Sprintf("faults[%d].zone", i), "The section has no such place; it has %s.",
+					strings.Join(zones, ", "))
 			}
 			if _, err := tx.ExecContext(ctx, `INSERT INTO copy_fault (copy_id, at, kind, zone, words, person_id) VALUES (?,?,?,?,?,?)`,
 				c.ID, s.Clock.Now(), f.Kind, f.Zone, strings.TrimSpace(f.Words), who.ID); err != nil {
@@ -121,7 +123,8 @@ func (s *Service) LastOut(ctx context.Context, code string) ([]CameOut, error) {
 	}
 	for _, r := range rows {
 		r.Faults = []Fault{}
-		if err := s.DB.SelectContext(ctx, &r.Faults, `SELECT kind, zone, words FROM copy_fault WHERE copy_id = ? ORDER BY id`, r.ID); err != nil {
+		if err := s.DB.SelectContext(ctx, &r.Faults, `SELECT kind, zone, words FROM copy_fault WHERE copy_id = ? ORDER BY id`,
+			r.ID); err != nil {
 			return nil, err
 		}
 		if r.WeightG > 0 || r.Early > 0 || len(r.Faults) > 0 {

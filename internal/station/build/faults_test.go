@@ -30,7 +30,8 @@ func TestHowACopyCameOutIsToldToTheNext(t *testing.T) {
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM pot WHERE ended_at IS NULL`), "nothing was recorded")
 	assert.NotEmpty(t, b.As["ivo"].No("POST", at, m{"reason": "x", "weight_g": -4}).Field)
 	zone := around.Zones[len(around.Zones)-1]
-	b.As["ivo"].Yes("POST", at, m{"reason": "the van waits", "weight_g": 38.4, "faults": []m{{"kind": "tear", "zone": zone, "words": "a nick"}}}, nil)
+	b.As["ivo"].Yes("POST", at, m{"reason": "the van waits", "weight_g": 38.4,
+		"faults": []m{{"kind": "tear", "zone": zone, "words": "a nick"}}}, nil)
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE words LIKE '%Weighs 38.4 g. Tear at the %'`))
 
 	b.Poured(code)
@@ -54,7 +55,8 @@ func TestHowAMouldStoodIsKept(t *testing.T) {
 	at := "/api/mixes/" + v.Code + "/pour"
 	assert.Equal(t, "release_wet", b.As["pip"].No("POST", at, m{"moulds": []string{""}, "release_wet": true}).Field)
 	assert.NotEmpty(t, b.As["pip"].No("POST", at, m{"moulds": []string{""}, "mould_c": 900}).Field)
-	b.As["pip"].Yes("POST", at, m{"moulds": []string{""}, "mould_c": 27.5, "place": "bench 2", "release_wet": true, "reason": "the van waits"}, nil)
+	b.As["pip"].Yes("POST", at, m{"moulds": []string{""}, "mould_c": 27.5, "place": "bench 2", "release_wet": true,
+		"reason": "the van waits"}, nil)
 	assert.Equal(t, "bench 2", b.Run("R-0001").Place)
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'poured' AND words LIKE '%Mould at 28 °C. The release was still wet. bench 2'`))
 }
@@ -108,7 +110,8 @@ func TestPasteHasItsWindow(t *testing.T) {
 	assert.NotEmpty(t, b.As["pip"].No("POST", at+"/burst", m{"seconds": 300}).Field)
 	b.As["pip"].Yes("POST", at+"/burst", m{"seconds": 10}, nil)
 	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM journal WHERE act = 'warmed'`))
-	assert.Equal(t, "seconds", b.As["pip"].No("POST", "/api/pots/"+itoa(potOf(b, latexRun(b, "NB").Code).ID)+"/burst", m{"seconds": 10}).Field)
+	assert.Equal(t, "seconds", b.As["pip"].No("POST", "/api/pots/"+itoa(potOf(b, latexRun(b, "NB").Code).ID)+"/burst",
+		m{"seconds": 10}).Field)
 	for i := 0; i < 60 && pot.Words != "half dry: pull its texture up now"; i++ {
 		after(b, 20*time.Minute)
 		pot = potOf(b, r.Code)

@@ -238,7 +238,8 @@ func (s *Service) Burst(ctx context.Context, id uint64, seconds float64) (Pot, e
 			return err
 		}
 		if !bursts(list) || st == nil || st.Side == "skin" {
-			return problem.Invalid("not_here", "seconds", "%s is not warmed in a microwave: only latex paste off the wearer is.", row.Label)
+			return problem.Invalid("not_here", "seconds", "%s is not warmed in a microwave: only latex paste off the wearer is.",
+				row.Label)
 		}
 		about, err := s.askOf(ctx, tx, row)
 		if err != nil {

@@ -171,7 +171,8 @@ func (s *Service) meltsIn(ctx context.Context, db database.Reader, place uint64,
 	})
 }
 
-func (s *Service) anyIn(ctx context.Context, db database.Reader, place uint64, of func(potRow, []material.Product) string) (string, error) {
+func (s *Service) anyIn(ctx context.Context, db database.Reader, place uint64,
+	of func(potRow, []material.Product) string) (string, error) {
 	rows, err := s.potsIn(ctx, db, place)
 	if err != nil {
 		return "", err
@@ -208,7 +209,8 @@ func (s *Service) mayStand(ctx context.Context, tx database.Reader, row potRow, 
 	wet := burns(list)
 	switch {
 	case wet != "" && isHot(to.Kind):
-		return problem.Invalid("flammable", "place", "%s is wet with what burns: nothing solvent-wet goes into a warm box or an oven.", wet)
+		return problem.Invalid("flammable", "place", "%s is wet with what burns: nothing solvent-wet goes into a warm box or an oven.",
+			wet)
 	case wet != "" && to.Flame:
 		return problem.Invalid("flammable", "place", "A flame burns at %s, and %s burns.", to.Name, wet)
 	}
@@ -302,7 +304,8 @@ func (s *Service) Answer(ctx context.Context, id uint64) (Pot, error) {
 
 func (s *Service) answer(ctx context.Context, tx database.Tx, pot uint64) error {
 	who, _ := accounts.From(ctx)
-	if _, err := tx.ExecContext(ctx, `UPDATE pot SET answered_at = ?, answered_by = ? WHERE id = ?`, s.Clock.Now(), who.ID, pot); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE pot SET answered_at = ?, answered_by = ? WHERE id = ?`, s.Clock.Now(), who.ID,
+		pot); err != nil {
 		return fmt.Errorf("noting who answered: %w", err)
 	}
 	return nil

@@ -20,7 +20,8 @@ func TestWhatThePlacesMayTake(t *testing.T) {
 		require.True(t, known, slug)
 		return []material.Product{p}
 	}
-	for slug, wet := range map[string]bool{"encapsulator-acetone": true, "encapsulator-alcohol": true, "paint-alcohol": true, "alcohol-99": true, "acetone": true,
+	for slug, wet := range map[string]bool{"encapsulator-acetone": true, "encapsulator-alcohol": true, "paint-alcohol": true,
+		"alcohol-99": true, "acetone": true,
 		"latex-balloon": false, "silicone-gel": false, "foam-latex": false, "gelatin-animal": false} {
 		assert.Equal(t, wet, burns(one(slug)) != "", slug)
 	}

@@ -170,7 +170,8 @@ func (s *Service) Rule(ctx context.Context, code string, in PlaceRules) ([]Place
 				return problem.Invalid("contradiction", "alone", "%s is not warmed: it needs no leave.", p.Name)
 			}
 			p.Alone = *in.Alone
-			words = append(words, map[bool]string{true: "May be warm with nobody beside it.", false: "Somebody stays beside it while it is warm."}[p.Alone])
+			words = append(words, map[bool]string{true: "May be warm with nobody beside it.",
+				false: "Somebody stays beside it while it is warm."}[p.Alone])
 		}
 		if in.Flame != nil && *in.Flame != p.Flame {
 			if *in.Flame {
@@ -191,7 +192,8 @@ func (s *Service) Rule(ctx context.Context, code string, in PlaceRules) ([]Place
 		if _, err := tx.ExecContext(ctx, `UPDATE place SET alone = ?, flame = ? WHERE id = ?`, p.Alone, p.Flame, p.ID); err != nil {
 			return err
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "place", Code: p.Code, Act: "ruled", Words: strings.Join(words, " ")})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "place", Code: p.Code, Act: "ruled",
+			Words: strings.Join(words, " ")})
 		return err
 	})
 	if err != nil {
@@ -241,7 +243,8 @@ func (s *Service) SetPlace(ctx context.Context, code string, in Set) ([]Place, e
 				return problem.Invalid("melts", "set_c", "%s Take it out first.", melts)
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO place_setting (place_id, at, set_c, person_id) VALUES (?,?,?,?)`, p.ID, s.Clock.Now(), in.SetC, who.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO place_setting (place_id, at, set_c, person_id) VALUES (?,?,?,?)`, p.ID,
+			s.Clock.Now(), in.SetC, who.ID); err != nil {
 			return fmt.Errorf("setting the place: %w", err)
 		}
 		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "place", Code: p.Code, Act: "set", Words: words})
@@ -266,7 +269,8 @@ func (s *Service) ReadPlace(ctx context.Context, code string, tempC float64, rh 
 			p.ID, now.Truncate(time.Second), tempC, rh, who.ID); err != nil {
 			return fmt.Errorf("writing the place's reading: %w", err)
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: now, Kind: "place", Code: p.Code, Act: "read", Words: fmt.Sprintf("%.1f °C, typed", tempC)})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: now, Kind: "place", Code: p.Code, Act: "read",
+			Words: fmt.Sprintf("%.1f °C, typed", tempC)})
 		return err
 	})
 	if err != nil {
@@ -329,7 +333,8 @@ func (a *Air) catchUpPlaces(ctx context.Context, now time.Time) error {
 			SetC *float64 `db:"set_c"`
 		}
 		// By index place_setting_at.
-		if err := a.DB.SelectContext(ctx, &sets, `SELECT at, set_c FROM place_setting WHERE place_id = ? AND at <= ? ORDER BY at, id`, p.ID, now); err != nil {
+		if err := a.DB.SelectContext(ctx, &sets, `SELECT at, set_c FROM place_setting WHERE place_id = ? AND at <= ? ORDER BY at, id`,
+			p.ID, now); err != nil {
 			return fmt.Errorf("reading what %s was set to: %w", p.Code, err)
 		}
 		for _, set := range sets {
@@ -394,7 +399,8 @@ func standsIn(moves []move) *move {
 
 // along is the log of what a pot stood in since a time: the room's, and from each of its
 // moves on that of its place.
-func (s *Service) along(ctx context.Context, db database.Reader, moves []move, room []reading, from time.Time) ([]reading, error) {
+func (s *Service) along(ctx context.Context, db database.Reader, moves []move, room []reading, from time.Time) ([]reading,
+	error) {
 	if len(moves) == 0 {
 		return room, nil
 	}
@@ -432,7 +438,8 @@ func (s *Service) along(ctx context.Context, db database.Reader, moves []move, r
 
 // placeLog is what a pot stood in from start until end: the room where m is nil. It
 // begins with what held at start.
-func (s *Service) placeLog(ctx context.Context, db database.Reader, m *move, room []reading, start, end time.Time) ([]reading, error) {
+func (s *Service) placeLog(ctx context.Context, db database.Reader, m *move, room []reading, start, end time.Time) ([]reading,
+	error) {
 	first := since(room, start)
 	inside := func(list []reading) (out []reading) {
 		for i, r := range list {

@@ -17,7 +17,8 @@ import (
 // places writes the usual places down and gives their codes.
 func places(b *shoptest.Bench) {
 	b.T.Helper()
-	for _, p := range []m{{"name": "warm box", "kind": "warm_box"}, {"name": "oven", "kind": "oven"}, {"name": "cold 1", "kind": "cold"}, {"name": "rack", "kind": "rack"}} {
+	for _, p := range []m{{"name": "warm box", "kind": "warm_box"}, {"name": "oven", "kind": "oven"},
+		{"name": "cold 1", "kind": "cold"}, {"name": "rack", "kind": "rack"}} {
 		b.As["ivo"].Yes("POST", "/api/places", p, nil)
 	}
 }
@@ -69,8 +70,9 @@ func TestAPotTakesItsPlacesAlong(t *testing.T) {
 	after(b, 10*time.Minute)
 	in := shelf(b).Pots[0]
 	assert.InDelta(t, moved.LeftS-600, in.LeftS, 60)
-	again := &build.Service{DB: b.S.DB, Clock: b.Clock, Live: b.S.Live, Pieces: b.S.Pieces, Moulds: b.S.Build.Moulds, Stores: b.S.Stores,
-		Air: &build.Air{DB: b.S.DB, Clock: b.Clock, Sensor: shoptest.SteadyRoom(18)}}
+	again := &build.Service{DB: b.S.DB, Clock: b.Clock, Live: b.S.Live, Pieces: b.S.Pieces, Moulds: b.S.Build.Moulds,
+		Stores: b.S.Stores,
+		Air:    &build.Air{DB: b.S.DB, Clock: b.Clock, Sensor: shoptest.SteadyRoom(18)}}
 	fresh, err := again.Shelf(t.Context())
 	require.NoError(t, err)
 	assert.InDelta(t, in.LeftS, fresh[0].LeftS, 1e-6, "a server that has just begun says the same")
@@ -232,7 +234,8 @@ func TestFoamFromItsGelToTheOpenMould(t *testing.T) {
 	require.NotNil(t, bake.TooLateAt)
 	assert.Contains(t, bake.TooLate, "over-cured")
 	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/runs/"+r.Code+"/stages/4", m{}).Code, "its mould is too hot to open")
-	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/pots/"+itoa(bake.ID)+"/place", m{"place": ""}).Code, "nor does it stand in the cold")
+	assert.Equal(t, "held_back", b.As["pip"].No("POST", "/api/pots/"+itoa(bake.ID)+"/place", m{"place": ""}).Code,
+		"nor does it stand in the cold")
 
 	b.As["ivo"].Yes("POST", "/api/places/oven/set", m{}, nil)
 	for _, c := range []float64{80, 66, 55, 47, 40, 34, 30, 27, 25, 24, 23} {

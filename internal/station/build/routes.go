@@ -62,7 +62,8 @@ func Register(api huma.API, s *Service) {
 	}) (Pot, error) {
 		return s.TakeOut(ctx, in.ID, Out{Reason: in.Body.Reason, WeightG: in.Body.WeightG, Faults: in.Body.Faults})
 	})
-	web.Get(api, "/api/pots/{id}/out", "The places at which a fault can stand as it comes out, and how the last copies did", web.Makers,
+	web.Get(api, "/api/pots/{id}/out", "The places at which a fault can stand as it comes out, and how the last copies did",
+		web.Makers,
 		func(ctx context.Context, in *web.ByID) (ComesOut, error) { return s.ComesOut(ctx, in.ID) })
 	web.Get(api, "/api/pots/{id}/curve", "How a mould in the oven warms through and cools", web.Makers,
 		func(ctx context.Context, in *web.ByID) (Curve, error) { return s.CurveOf(ctx, in.ID) })
@@ -88,14 +89,15 @@ func Register(api huma.API, s *Service) {
 		}) (Pot, error) {
 			return s.MoveAir(ctx, in.ID, in.Body.Preset)
 		})
-	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers, func(ctx context.Context, in *struct {
-		web.ByID
-		Body struct {
-			Stage string `json:"stage" enum:"pot,gel,touch,dry,gelled" doc:"gelled: foam that springs back; of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold"`
-		}
-	}) (Pot, error) {
-		return s.Observe(ctx, in.ID, in.Body.Stage)
-	})
+	web.Post(api, "/api/pots/{id}/observe", "Say that a stage is over, as seen or felt", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.ByID
+			Body struct {
+				Stage string `json:"stage" enum:"pot,gel,touch,dry,gelled" doc:"gelled: foam that springs back; of a cure pot: no longer pourable, gel: no longer tacky; of coats touch: no longer tacky, dry: clear and no longer cold"`
+			}
+		}) (Pot, error) {
+			return s.Observe(ctx, in.ID, in.Body.Stage)
+		})
 	web.Post(api, "/api/pots/{id}/place", "Put a pot into another place", web.Makers, func(ctx context.Context, in *struct {
 		web.ByID
 		Body Moved
@@ -110,17 +112,19 @@ func Register(api huma.API, s *Service) {
 	}) (Pot, error) {
 		return s.Burst(ctx, in.ID, in.Body.Seconds)
 	})
-	web.Post(api, "/api/pots/{id}/weigh", "Write down what a piece weighs while its coat dries", web.Makers, func(ctx context.Context, in *struct {
-		web.ByID
-		Body struct {
-			Grams float64 `json:"grams" minimum:"0.1" maximum:"50000"`
-		}
-	}) (Pot, error) {
-		return s.Weigh(ctx, in.ID, in.Body.Grams)
-	})
-	web.Post(api, "/api/pots/{id}/answer", "Take a ringing pot in hand", web.Makers, func(ctx context.Context, in *web.ByID) (Pot, error) {
-		return s.Answer(ctx, in.ID)
-	})
+	web.Post(api, "/api/pots/{id}/weigh", "Write down what a piece weighs while its coat dries", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.ByID
+			Body struct {
+				Grams float64 `json:"grams" minimum:"0.1" maximum:"50000"`
+			}
+		}) (Pot, error) {
+			return s.Weigh(ctx, in.ID, in.Body.Grams)
+		})
+	web.Post(api, "/api/pots/{id}/answer", "Take a ringing pot in hand", web.Makers,
+		func(ctx context.Context, in *web.ByID) (Pot, error) {
+			return s.Answer(ctx, in.ID)
+		})
 	registerPlaces(api, s)
 	var copies web.Shared[[]Copy]
 	web.Get(api, "/api/copies", "Copies of a piece, or those of all that need a hand and the newest others", web.Makers, func(ctx context.Context, in *struct {
@@ -160,48 +164,54 @@ func Register(api huma.API, s *Service) {
 		web.Makers, func(ctx context.Context, in *web.Coded) (Buildup, error) {
 			return s.Buildup(ctx, in.Code)
 		})
-	web.Post(api, "/api/runs/{code}/comfort", "Note how the wearer is while a piece is built on them", web.Makers, func(ctx context.Context, in *struct {
-		web.Coded
-		Body struct {
-			Comfort int    `json:"comfort" minimum:"0" maximum:"10" doc:"10 is well"`
-			Words   string `json:"words,omitempty" maxLength:"200"`
-		}
-	}) (Run, error) {
-		return s.Ask(ctx, in.Code, in.Body.Comfort, in.Body.Words)
-	})
-	web.Delete(api, "/api/runs/{code}/comfort", "Erase what a wearer answered", web.Skilled, func(ctx context.Context, in *web.Coded) (Run, error) {
-		return s.EraseComfort(ctx, in.Code)
-	})
+	web.Post(api, "/api/runs/{code}/comfort", "Note how the wearer is while a piece is built on them", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.Coded
+			Body struct {
+				Comfort int    `json:"comfort" minimum:"0" maximum:"10" doc:"10 is well"`
+				Words   string `json:"words,omitempty" maxLength:"200"`
+			}
+		}) (Run, error) {
+			return s.Ask(ctx, in.Code, in.Body.Comfort, in.Body.Words)
+		})
+	web.Delete(api, "/api/runs/{code}/comfort", "Erase what a wearer answered", web.Skilled,
+		func(ctx context.Context, in *web.Coded) (Run, error) {
+			return s.EraseComfort(ctx, in.Code)
+		})
 	web.Post(api, "/api/runs/{code}/coats", "Plan another coat after the last one", web.Makers, func(ctx context.Context, in *web.Coded) (Run, error) {
 		return s.OneMoreCoat(ctx, in.Code)
 	})
 }
 
 func registerPlaces(api huma.API, s *Service) {
-	web.Get(api, "/api/night", "What the pots did while nobody was in the shop", web.Makers, func(ctx context.Context, _ *struct{}) (Night, error) {
-		return s.LastNight(ctx)
-	})
-	if room, isSimulated := s.Air.Sensor.(*device.SimulatedRoom); isSimulated {
-		web.Post(api, "/api/room/simulated", "Unplug the simulated room sensor, or plug it in again", web.Makers, func(_ context.Context, in *struct {
-			Body struct {
-				Away bool `json:"away"`
-			}
-		}) (web.Done, error) {
-			room.Unplug(s.Clock.Now(), in.Body.Away)
-			return web.Done{OK: true}, nil
+	web.Get(api, "/api/night", "What the pots did while nobody was in the shop", web.Makers,
+		func(ctx context.Context, _ *struct{}) (Night, error) {
+			return s.LastNight(ctx)
 		})
+	if room, isSimulated := s.Air.Sensor.(*device.SimulatedRoom); isSimulated {
+		web.Post(api, "/api/room/simulated", "Unplug the simulated room sensor, or plug it in again", web.Makers,
+			func(_ context.Context, in *struct {
+				Body struct {
+					Away bool `json:"away"`
+				}
+			}) (web.Done, error) {
+				room.Unplug(s.Clock.Now(), in.Body.Away)
+				return web.Done{OK: true}, nil
+			})
 	}
 	web.Get(api, "/api/places", "Racks, cold rooms, warm boxes and ovens with what they show and what stands in them", web.Makers,
 		func(ctx context.Context, _ *struct{}) ([]Place, error) { return s.Places(ctx) })
-	web.Post(api, "/api/places", "Write a place down", web.Skilled, func(ctx context.Context, in *struct{ Body NewPlace }) ([]Place, error) {
-		return s.AddPlace(ctx, in.Body)
-	})
-	web.Post(api, "/api/places/{code}/set", "Set a place to a temperature, or switch it off", web.Makers, func(ctx context.Context, in *struct {
-		web.Coded
-		Body Set
-	}) ([]Place, error) {
-		return s.SetPlace(ctx, in.Code, in.Body)
-	})
+	web.Post(api, "/api/places", "Write a place down", web.Skilled,
+		func(ctx context.Context, in *struct{ Body NewPlace }) ([]Place, error) {
+			return s.AddPlace(ctx, in.Body)
+		})
+	web.Post(api, "/api/places/{code}/set", "Set a place to a temperature, or switch it off", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.Coded
+			Body Set
+		}) ([]Place, error) {
+			return s.SetPlace(ctx, in.Code, in.Body)
+		})
 	web.Post(api, "/api/places/{code}/rules", "Say whether a place may run alone, and whether a flame burns there", web.Skilled,
 		func(ctx context.Context, in *struct {
 			web.Coded
@@ -209,13 +219,14 @@ func registerPlaces(api huma.API, s *Service) {
 		}) ([]Place, error) {
 			return s.Rule(ctx, in.Code, in.Body)
 		})
-	web.Post(api, "/api/places/{code}/reading", "Write down what a place's own thermometer shows", web.Makers, func(ctx context.Context, in *struct {
-		web.Coded
-		Body struct {
-			TempC float64  `json:"temp_c" minimum:"-30" maximum:"300"`
-			RH    *float64 `json:"rh,omitempty" minimum:"0.02" maximum:"1" doc:"share"`
-		}
-	}) ([]Place, error) {
-		return s.ReadPlace(ctx, in.Code, in.Body.TempC, in.Body.RH)
-	})
+	web.Post(api, "/api/places/{code}/reading", "Write down what a place's own thermometer shows", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.Coded
+			Body struct {
+				TempC float64  `json:"temp_c" minimum:"-30" maximum:"300"`
+				RH    *float64 `json:"rh,omitempty" minimum:"0.02" maximum:"1" doc:"share"`
+			}
+		}) ([]Place, error) {
+			return s.ReadPlace(ctx, in.Code, in.Body.TempC, in.Body.RH)
+		})
 }

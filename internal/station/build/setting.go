@@ -90,7 +90,8 @@ func gels(p Pot, row potRow, g gelTime, elapsed float64) Pot {
 	if !g.Filled {
 		shut := row.StartedAt.Add(time.Duration(g.LowS * float64(time.Second)))
 		p.TooLateAt, p.TooLate = &shut, "it may gel before it is in the mould"
-		p.Marks = []Mark{{"pour", "in the mould by then", 0.9 * g.LowS / g.GelS, elapsed >= g.LowS}, {"set", "gels", 0.9, elapsed >= g.GelS}}
+		p.Marks = []Mark{{"pour", "in the mould by then", 0.9 * g.LowS / g.GelS, elapsed >= g.LowS},
+			{"set", "gels", 0.9, elapsed >= g.GelS}}
 		p.State, p.Words, p.Left = "ready", "liquid still", "fill it before it gels"
 		p.RangAt = &row.StartedAt
 		if elapsed >= g.LowS {
@@ -172,16 +173,19 @@ func (s *Service) bakes(p Pot, b foam.Bake, elapsed float64, log []reading, stoo
 		p.State = "ready"
 		rang := p.StartedAt.Add(time.Duration(*done.CureS * float64(time.Second)))
 		p.RangAt = &rang
-		p.HeldBack = fmt.Sprintf("It is cured, and its mould at %.0f °C too hot to open: off, it may be opened in about %s.", far.WallC, duration(p.LeftS))
+		p.HeldBack = fmt.Sprintf("It is cured, and its mould at %.0f °C too hot to open: off, it may be opened in about %s.",
+			far.WallC, duration(p.LeftS))
 	case cured:
 		p.Words = fmt.Sprintf("cured, mould at %.0f °C", far.WallC)
 		p.Left = "open in " + withBand(p.LeftS, p.LowS, p.HighS)
-		p.HeldBack = fmt.Sprintf("Its mould is at %.0f °C and may crack above %.0f °C; about %s more.", far.WallC, done.OpenBelow, duration(p.LeftS))
+		p.HeldBack = fmt.Sprintf("Its mould is at %.0f °C and may crack above %.0f °C; about %s more.", far.WallC, done.OpenBelow,
+			duration(p.LeftS))
 	default:
 		left := *done.CureS - elapsed
 		p.Words = fmt.Sprintf("%.0f °C at its coldest", far.ColdestC)
 		p.Left = "cured in " + withBand(left, heatLow**done.CureS-elapsed, heatHigh**done.CureS-elapsed)
-		p.HeldBack = fmt.Sprintf("It is %.0f %% cured at its coldest; cured in about %s, cool enough to open in about %s.", 100*math.Min(1, far.Index), duration(left), duration(p.LeftS))
+		p.HeldBack = fmt.Sprintf("It is %.0f %% cured at its coldest; cured in about %s, cool enough to open in about %s.",
+			100*math.Min(1, far.Index), duration(left), duration(p.LeftS))
 	}
 	return p, nil
 }
@@ -286,7 +290,8 @@ func chills(p Pot, c chill, row potRow, elapsed float64, log []reading) (Pot, er
 		return p, nil
 	}
 	p = after(p, *cooled.DemouldS, elapsed, heatLow, heatHigh)
-	p.Marks = []Mark{{"set", "set", 0.9 * *cooled.SetS / *cooled.DemouldS, elapsed >= *cooled.SetS}, {"demould", "may come out", 0.9, elapsed >= *cooled.DemouldS}}
+	p.Marks = []Mark{{"set", "set", 0.9 * *cooled.SetS / *cooled.DemouldS, elapsed >= *cooled.SetS},
+		{"demould", "may come out", 0.9, elapsed >= *cooled.DemouldS}}
 	p.Why = []string{fmt.Sprintf("Cooling followed through %.0f mm of base between walls of %s, %.0f mm, along the log of where it stood, %.0f °C now: set below %.0f °C, out below %.0f °C.",
 		1000*c.Pour.ThicknessM, c.Pour.Mould, 1000*c.Pour.WallM, c.Pour.AirC, cooled.SetC, cooled.DemouldC)}
 	switch {
@@ -313,7 +318,8 @@ const (
 
 // setModel is what a stage's pot sets by: an engine where its act has one, else the time
 // of the section.
-func (s *Service) setModel(ctx context.Context, db database.Reader, doc section.Section, st making.Stage, materials material.Shelf, pour *cure.WorkingTime) (potModel, error) {
+func (s *Service) setModel(ctx context.Context, db database.Reader, doc section.Section, st making.Stage,
+	materials material.Shelf, pour *cure.WorkingTime) (potModel, error) {
 	model := potModel{WaitS: st.WaitS}
 	thick := 0.0
 	doc.All(func(c section.Cut, _ int, l section.Layer) {
@@ -346,8 +352,9 @@ func (s *Service) setModel(ctx context.Context, db database.Reader, doc section.
 		model.Wash = &w
 	case "chill":
 		for _, p := range baseOf(doc, st.Layer, materials) {
-			model.Chill = &chill{*p.Base, gelatin.Pour{ThicknessM: thick, PourC: math.Max(pouredC, p.Base.MeltC()+4), Mould: "plaster", WallM: 0.02,
-				AirC: room.TempC, MouldC: room.TempC, H: usualH}}
+			model.Chill = &chill{*p.Base, gelatin.Pour{ThicknessM: thick, PourC: math.Max(pouredC, p.Base.MeltC()+4), Mould: "plaster",
+				WallM: 0.02,
+				AirC:  room.TempC, MouldC: room.TempC, H: usualH}}
 		}
 	}
 	return model, nil

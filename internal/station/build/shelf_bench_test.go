@@ -29,20 +29,24 @@ func BenchmarkShelfOf270CuresAnd30Stacks(b *testing.B) {
 			require.NoError(b, err)
 		}
 		exec(`SET FOREIGN_KEY_CHECKS = 0`)
-		exec(`INSERT INTO piece (id, character_id, number, code, name, region, created_at) VALUES (1,1,1,'BF-01','brow','brow',?)`, monday)
+		exec(`INSERT INTO piece (id, character_id, number, code, name, region, created_at) VALUES (1,1,1,'BF-01','brow','brow',?)`,
+			monday)
 		put := func(i int, kind, family string, model potModel) {
 			raw, err := json.Marshal(model)
 			require.NoError(b, err)
-			exec(`INSERT INTO pot (piece_id, label, kind, family, model, started_at) VALUES (1,?,?,?,?,?)`, fmt.Sprintf("%s %d", kind, i), kind, family, string(raw),
+			exec(`INSERT INTO pot (piece_id, label, kind, family, model, started_at) VALUES (1,?,?,?,?,?)`, fmt.Sprintf("%s %d", kind, i),
+				kind, family, string(raw),
 				monday.Add(-time.Duration(i*4)*time.Minute))
 		}
 		for i := range 270 {
-			put(i+1, "cure", "silicone_addition", potModel{CureSheet: &material.CureSheet{System: "addition", PotS: 1200, DemouldS: 14400 + float64(i)*60, RefC: 23}})
+			put(i+1, "cure", "silicone_addition", potModel{CureSheet: &material.CureSheet{System: "addition", PotS: 1200,
+				DemouldS: 14400 + float64(i)*60, RefC: 23}})
 		}
 		for i := range 30 {
 			var stack []coat
 			for c := range 1 + i%8 {
-				stack = append(stack, coat{Layer: drying.Layer{WetM: 2e-4 + 1e-5*float64(i), Solids: 0.6}, AtS: float64(c) * 2400, Preset: "still", Side: "form"})
+				stack = append(stack, coat{Layer: drying.Layer{WetM: 2e-4 + 1e-5*float64(i), Solids: 0.6}, AtS: float64(c) * 2400,
+					Preset: "still", Side: "form"})
 			}
 			put(i+1, "dry", "latex", potModel{Stack: stack})
 		}

@@ -57,7 +57,8 @@ func placeOf(preset, side string, in *move) string {
 
 func placeWords(place string) string {
 	parts := strings.SplitN(place, "/", 3)
-	words := airWords[parts[0]] + ", on " + map[string]string{"skin": "a wearer", "plaster": "a plaster mould", "form": "a form"}[parts[1]]
+	words := airWords[parts[0]] + ", on " + map[string]string{"skin": "a wearer", "plaster": "a plaster mould",
+		"form": "a form"}[parts[1]]
 	if len(parts) == 3 {
 		words = strings.TrimPrefix(words, "in the warm box, ") + ", in " + strings.ReplaceAll(parts[2], "-", " ")
 	}
@@ -207,7 +208,8 @@ func (s *Service) observeDry(ctx context.Context, tx database.Tx, row potRow, st
 // several nobody knows which of them was slow.
 func (s *Service) teach(ctx context.Context, tx database.Tx, row potRow, st stand, sign drySign) error {
 	coat := st.coats[len(st.coats)-1]
-	if st.movedSince || st.air() != coat.Preset || slices.ContainsFunc(st.model.Air, func(a airChange) bool { return a.AtS >= coat.AtS }) {
+	if st.movedSince || st.air() != coat.Preset || slices.ContainsFunc(st.model.Air,
+		func(a airChange) bool { return a.AtS >= coat.AtS }) {
 		return nil
 	}
 	who, _ := accounts.From(ctx)
@@ -237,7 +239,8 @@ func (s *Service) observeGel(ctx context.Context, tx database.Tx, row potRow) er
 	if err != nil {
 		return err
 	}
-	kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, string(raw), row.ID))
+	kept, err := database.Changed(tx.ExecContext(ctx, `UPDATE pot SET observed = ? WHERE id = ? AND ended_at IS NULL`, string(raw),
+		row.ID))
 	if err != nil {
 		return err
 	}

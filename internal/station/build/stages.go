@@ -133,7 +133,8 @@ func (s *Service) asItWent(ctx context.Context, tx database.Tx, st *Stage, in Do
 	if in.UsedG != nil {
 		times := *in.UsedG / st.Grams
 		if times > 20 {
-			return problem.Invalid("out_of_range", "used_g", "The plan has %.1f g for one copy: twenty times as much is another coat.", st.Grams)
+			return problem.Invalid("out_of_range", "used_g", "The plan has %.1f g for one copy: twenty times as much is another coat.",
+				st.Grams)
 		}
 		st.Grams = *in.UsedG
 		if st.Wet != nil && in.WetMM == nil {
@@ -315,7 +316,8 @@ func (s *Service) onlyOven(ctx context.Context, db database.Reader) (string, err
 	return codes[0], nil
 }
 
-func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Piece, r Run, st Stage, in string, from poured) error {
+func (s *Service) startStagePot(ctx context.Context, tx database.Tx, p piece.Piece, r Run, st Stage, in string,
+	from poured) error {
 	materials, err := shelf.Load(ctx, tx)
 	if err != nil {
 		return err

@@ -41,7 +41,8 @@ func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, err
 			Grams float64
 		}
 		// By index pot_weight_at.
-		if err := tx.SelectContext(ctx, &before, `SELECT at, grams FROM pot_weight WHERE pot_id = ? ORDER BY at, id LIMIT 200`, id); err != nil {
+		if err := tx.SelectContext(ctx, &before, `SELECT at, grams FROM pot_weight WHERE pot_id = ? ORDER BY at, id LIMIT 200`,
+			id); err != nil {
 			return err
 		}
 		who, _ := accounts.From(ctx)
@@ -50,7 +51,8 @@ func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, err
 			first := before[0]
 			since := now.Sub(first.At).Seconds()
 			if last := before[len(before)-1]; now.Sub(last.At).Seconds() < apartS {
-				return problem.Invalid("too_soon", "grams", "It was weighed %.0f s ago: two weighings within a minute give no rate.", now.Sub(last.At).Seconds())
+				return problem.Invalid("too_soon", "grams", "It was weighed %.0f s ago: two weighings within a minute give no rate.",
+					now.Sub(last.At).Seconds())
 			}
 			area, water, err := s.wetArea(ctx, tx, row, st)
 			if err != nil {
@@ -59,7 +61,8 @@ func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, err
 			lost := first.Grams - grams
 			switch {
 			case lost < -0.02*first.Grams:
-				return problem.Invalid("contradiction", "grams", "It weighed %.2f g before: drying, nothing gets heavier. Is it the same piece, with nothing on it?", first.Grams)
+				return problem.Invalid("contradiction", "grams",
+					"It weighed %.2f g before: drying, nothing gets heavier. Is it the same piece, with nothing on it?", first.Grams)
 			case lost > 1.1*water:
 				return problem.Invalid("out_of_range", "grams", "It would have lost %.2f g, and no more than %.2f g of water went on. Is it the same piece, with nothing under it?", lost, water)
 			}
@@ -79,10 +82,12 @@ func (s *Service) Weigh(ctx context.Context, id uint64, grams float64) (Pot, err
 				return err
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO pot_weight (pot_id, at, grams, person_id) VALUES (?,?,?,?)`, id, now, grams, who.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO pot_weight (pot_id, at, grams, person_id) VALUES (?,?,?,?)`, id, now, grams,
+			who.ID); err != nil {
 			return fmt.Errorf("noting the weight: %w", err)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "weighed", Words: words})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: row.PieceID, Kind: "pot", Code: row.Label, Act: "weighed",
+			Words: words})
 		return err
 	})
 }
@@ -109,7 +114,8 @@ func (s *Service) wetArea(ctx context.Context, db database.Reader, row potRow, s
 func (s *Service) signOfWeight(st stand, first time.Time, since, lost float64) (drySign, error) {
 	from := math.Max(0, first.Sub(st.begun).Seconds())
 	loses := func(times float64) (float64, error) {
-		d, err := s.dried(course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: times, Report: []float64{from, from + since}})
+		d, err := s.dried(course{Coats: st.coats, Air: st.model.Air, Rooms: st.rooms, Times: times,
+			Report: []float64{from, from + since}})
 		if err != nil {
 			return 0, err
 		}

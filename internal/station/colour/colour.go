@@ -103,14 +103,15 @@ func (s *Service) Drop(ctx context.Context, code, name string) ([]TouchUp, error
 
 // Register puts the colour room's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/pieces/{code}/match", "Recipes for the body of a piece that match its wearer's skin", web.Makers, func(ctx context.Context, in *struct {
-		web.Coded
-		Region string  `query:"region" maxLength:"40" doc:"which reading; the piece's own region where it is left out"`
-		Side   string  `query:"side" enum:",L,R"`
-		BatchG float64 `query:"batch_g" minimum:"1" maximum:"50000" default:"500" doc:"base that is mixed"`
-	}) (Matched, error) {
-		return s.Match(ctx, in.Code, Question{in.Region, in.Side, in.BatchG})
-	})
+	web.Get(api, "/api/pieces/{code}/match", "Recipes for the body of a piece that match its wearer's skin", web.Makers,
+		func(ctx context.Context, in *struct {
+			web.Coded
+			Region string  `query:"region" maxLength:"40" doc:"which reading; the piece's own region where it is left out"`
+			Side   string  `query:"side" enum:",L,R"`
+			BatchG float64 `query:"batch_g" minimum:"1" maximum:"50000" default:"500" doc:"base that is mixed"`
+		}) (Matched, error) {
+			return s.Match(ctx, in.Code, Question{in.Region, in.Side, in.BatchG})
+		})
 	web.Get(api, "/api/pieces/{code}/touch-ups", "Touch-up colours of a piece", web.Makers, func(ctx context.Context, in *web.Coded) ([]TouchUp, error) { return List(ctx, s.DB, in.Code) })
 	web.Put(api, "/api/pieces/{code}/touch-ups", "Keep a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

@@ -136,7 +136,8 @@ func (s *Service) Match(ctx context.Context, code string, ask Question) (Matched
 	if err != nil {
 		return out, err
 	}
-	q := colour.Asked{Target: target.R, Backing: target.R, Base: base, X: math.Max(0.05, out.CentreMM), Pigments: colour.All(), Most: 4, BatchG: ask.BatchG,
+	q := colour.Asked{Target: target.R, Backing: target.R, Base: base, X: math.Max(0.05, out.CentreMM), Pigments: colour.All(),
+		Most: 4, BatchG: ask.BatchG,
 		ResolutionG: 0.01, OpacityMin: out.Opacity, OpacityMax: 1, Metamerism: 0.25}
 	found, err := q.Match(ctx)
 	if err != nil {
@@ -201,7 +202,8 @@ func (m *Matched) body(doc section.Section, materials material.Shelf) error {
 	case len(bodies) == 0:
 		return problem.Conflict("no_body", "The section has no body that could be coloured through.")
 	case m.Base == "":
-		return problem.Conflict("no_base", "The library has no base for %s: nothing is reckoned with what nobody measured.", strings.Join(unknown, " or "))
+		return problem.Conflict("no_base", "The library has no base for %s: nothing is reckoned with what nobody measured.",
+			strings.Join(unknown, " or "))
 	case bodies[0] != m.Material: // from skin to air: something else lies under it
 		m.Over, m.Opacity = bodies[0], math.Max(m.Opacity, overDark)
 	}
@@ -220,7 +222,8 @@ func baseOf(family material.Family) (base string, opacity float64) {
 
 // proposal writes a recipe out, with how it looks at the edge.
 func (m *Matched) proposal(q colour.Asked, alt colour.Alternative) (Proposal, error) {
-	out := Proposal{Opacity: alt.Contrast, Load: alt.Load, Rounding: alt.RoundingCost, Centre: alt.R.Lab(colour.D65), Parts: []Part{}}
+	out := Proposal{Opacity: alt.Contrast, Load: alt.Load, Rounding: alt.RoundingCost, Centre: alt.R.Lab(colour.D65),
+		Parts: []Part{}}
 	for i, d := range alt.Recipe {
 		p, err := colour.PigmentOf(d.Pigment, "recipe")
 		if err != nil {

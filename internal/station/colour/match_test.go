@@ -21,7 +21,8 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 	at := "/api/pieces/" + code + "/match"
 	assert.Equal(t, "no_reading", b.As["pip"].No("GET", at, nil).Code)
 	read := func(region string, l, a, bb float64) {
-		b.As["ivo"].Yes("POST", fmt.Sprintf("/api/performers/%d/skin", b.Wearer(code)), m{"region": region, "side": "", "source": "lab", "lab": m{"l": l, "a": a, "b": bb}}, nil)
+		b.As["ivo"].Yes("POST", fmt.Sprintf("/api/performers/%d/skin", b.Wearer(code)),
+			m{"region": region, "side": "", "source": "lab", "lab": m{"l": l, "a": a, "b": bb}}, nil)
 	}
 	for i := range 3 {
 		read("forehead", 61+0.1*float64(i), 10.2, 17.9)
@@ -64,10 +65,12 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 func TestEveryFamilyIsMatched(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Everything()
-	for i, c := range []struct{ method, base, over string }{{"foam_latex", "foam", ""}, {"gelatin_animal", "gelatin", ""}, {"latex_slush", "latex", ""},
+	for i, c := range []struct{ method, base, over string }{{"foam_latex", "foam", ""}, {"gelatin_animal", "gelatin", ""},
+		{"latex_slush", "latex", ""},
 		{"latex_paste", "latex", ""}, {"wax", "wax", ""}, {"silicone_over_foam", "silicone", "foam"}} {
 		code := b.By(c.method, fmt.Sprintf("N%c", 'A'+i), "cheek", 5)
-		b.As["ivo"].Yes("POST", fmt.Sprintf("/api/performers/%d/skin", b.Wearer(code)), m{"region": "cheek", "side": "", "source": "lab", "lab": m{"l": 60, "a": 11, "b": 17}}, nil)
+		b.As["ivo"].Yes("POST", fmt.Sprintf("/api/performers/%d/skin", b.Wearer(code)),
+			m{"region": "cheek", "side": "", "source": "lab", "lab": m{"l": 60, "a": 11, "b": 17}}, nil)
 		var v colour.Matched
 		b.As["pip"].Yes("GET", "/api/pieces/"+code+"/match", nil, &v)
 		assert.Equal(t, c.base, v.Base, c.method)

@@ -127,7 +127,8 @@ func (s *Service) Pour(ctx context.Context, code string, in PourInto) (run strin
 			return problem.Conflict("too_late", "The working time is over: the mix may be too thick to fill the mould. Say why you pour all the same, or abandon it.")
 		}
 		if in.ReleaseWet && in.Reason == "" {
-			return problem.Invalid("release_wet", "release_wet", "A release that is still wet keeps what is poured on it from setting, and the piece sticks. Let it dry, or say why you pour all the same.")
+			return problem.Invalid("release_wet", "release_wet",
+				"A release that is still wet keeps what is poured on it from setting, and the piece sticks. Let it dry, or say why you pour all the same.")
 		}
 		p, err := piece.Find(ctx, tx, m.Piece)
 		if err != nil {

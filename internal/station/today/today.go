@@ -361,12 +361,13 @@ func (s *Service) fromStores(ctx context.Context) ([]Task, error) {
 
 // Register puts Today's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/meanwhile", "What there is to do with one's hands that fits into a wait", web.Makers, func(ctx context.Context, in *struct {
-		WaitS float64 `query:"wait_s" minimum:"0" maximum:"604800"`
-		Piece string  `query:"piece" maxLength:"24" doc:"the piece that waits; its own tasks are not offered"`
-	}) ([]Meanwhile, error) {
-		return s.Fits(ctx, in.WaitS, in.Piece)
-	})
+	web.Get(api, "/api/meanwhile", "What there is to do with one's hands that fits into a wait", web.Makers,
+		func(ctx context.Context, in *struct {
+			WaitS float64 `query:"wait_s" minimum:"0" maximum:"604800"`
+			Piece string  `query:"piece" maxLength:"24" doc:"the piece that waits; its own tasks are not offered"`
+		}) ([]Meanwhile, error) {
+			return s.Fits(ctx, in.WaitS, in.Piece)
+		})
 	var shared web.Shared[View]
 	web.Get(api, "/api/today", "What hands do next, and why that first", web.Makers, func(ctx context.Context, _ *struct{}) (View, error) {
 		return shared.Get(ctx, s.Live.State(s.Clock.Now()), s.View)
