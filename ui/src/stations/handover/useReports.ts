@@ -24,6 +24,19 @@ export async function forgetLink(token: string): Promise<void> {
   localStorage.removeItem(await placeOf(token));
 }
 
+/**
+ * Changes what a link keeps here and answers what waits then. It is on the
+ * device before anybody is told that it waits there; what another page of the
+ * same link kept meanwhile stays.
+ */
+async function keep(token: string, change: (w: Report[]) => Report[]): Promise<Report[]> {
+  const place = await placeOf(token);
+  const waiting = change(JSON.parse(localStorage.getItem(place) ?? "[]") as Report[]);
+  if (waiting.length > 0) localStorage.setItem(place, JSON.stringify(waiting));
+  else localStorage.removeItem(place);
+  return waiting;
+}
+
 /** Why a report waits rather than being wrong: the line, the server, or too many at once. */
 const waits = (p: Problem) => p.status === 0 || p.status === 429 || p.status >= 500;
 
@@ -33,28 +46,19 @@ const waits = (p: Problem) => p.status === 0 || p.status === 429 || p.status >= 
  */
 export function useReports(token: string) {
   const [waiting, setWaiting] = useState<Report[]>([]);
-  const [place, setPlace] = useState<string>();
   useEffect(() => {
-    void placeOf(token).then((at) => {
-      setPlace(at);
-      setWaiting(JSON.parse(localStorage.getItem(at) ?? "[]") as Report[]);
-    });
+    void keep(token, (w) => w).then(setWaiting);
   }, [token]);
-  useEffect(() => {
-    if (!place) return;
-    if (waiting.length > 0) localStorage.setItem(place, JSON.stringify(waiting));
-    else localStorage.removeItem(place);
-  }, [place, waiting]);
   const send = useAct(async (report: Report) => {
     try {
       await ask(api.POST("/api/artist/{token}/reports", { params: { path: { token } }, body: report }));
-      setWaiting((w) => w.filter((x) => x.key !== report.key));
+      setWaiting(await keep(token, (w) => w.filter((x) => x.key !== report.key)));
       return true;
     } catch (e) {
       if (!(e instanceof Problem)) throw e;
-      if (e.code === "link_ended") setWaiting([]);
+      if (e.code === "link_ended") setWaiting(await keep(token, () => []));
       else if (waits(e)) {
-        setWaiting((w) => (w.some((x) => x.key === report.key) ? w : [...w, report]));
+        setWaiting(await keep(token, (w) => (w.some((x) => x.key === report.key) ? w : [...w, report])));
         return true;
       }
       throw e;
