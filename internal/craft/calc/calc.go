@@ -76,6 +76,8 @@ var engines = map[string]engine{
 		"run":        quick(runOf),
 		"run_fit":    quick(runFit),
 		"blood_need": quick(bloodNeed),
+
+		"grey_correct": quick(greyCorrect),
 	}},
 	"texture": {"op", "args", map[string]solver{
 		"plan":        texturePlan,

@@ -3,15 +3,15 @@ package colour
 import (
 	"context"
 	"math"
-	"slices"
 
 	"yewmoor/internal/craft/refusal"
 )
 
 // Batched is a batch that was mixed and read (section 9). Nothing can be taken out of it.
 type Batched struct {
-	Asked            // what it is to look like, with the pigments that may be added
-	Recipe    []Dose // as it was meant
+	Asked             // what it is to look like, with the pigments that may be added
+	Palette   Palette // what the recipe's pigments are; the library where there is none
+	Recipe    []Dose  // as it was meant
 	Read      *Spectrum
 	ReadLab   Lab // where there is no spectrum
 	ReadX     float64
@@ -37,7 +37,7 @@ type Corrected struct {
 // Correct finds what to add. Refusals as of Match.
 func (b Batched) Correct(ctx context.Context) (Corrected, error) {
 	var out Corrected
-	intended, err := b.Base.Mixed(b.Recipe, b.Age)
+	intended, err := b.Base.MixedOf(b.Palette, b.Recipe, b.Age)
 	if err != nil {
 		return out, err
 	}
@@ -51,7 +51,10 @@ func (b Batched) Correct(ctx context.Context) (Corrected, error) {
 		return out, err
 	}
 	out.Factors = factors
-	real, clamped := b.really(&bare, factors, &read)
+	real, clamped, err := b.really(&bare, factors, &read)
+	if err != nil {
+		return out, err
+	}
 	out.Clamped = clamped
 	had := map[string]bool{}
 	for _, d := range b.Recipe {
@@ -198,7 +201,7 @@ func (b *Batched) factors(bare *Coefficients, read *Spectrum) ([]Dose, error) {
 	}
 	parts := make([]Coefficients, n)
 	for j, d := range b.Recipe {
-		p, err := PigmentOf(d.Pigment, "recipe")
+		p, err := b.Palette.Find(d.Pigment, "recipe")
 		if err != nil {
 			return nil, err
 		}
@@ -230,11 +233,14 @@ func (b *Batched) factors(bare *Coefficients, read *Spectrum) ([]Dose, error) {
 }
 
 // really is the batch as it read: S of what is in it, and the K that reads like that.
-func (b *Batched) really(bare *Coefficients, factors []Dose, read *Spectrum) (out Coefficients, clamped []int) {
+func (b *Batched) really(bare *Coefficients, factors []Dose, read *Spectrum) (out Coefficients, clamped []int, err error) {
 	out = *bare
 	for j, f := range factors {
-		p := slices.IndexFunc(Pigments, func(p Pigment) bool { return p.ID == f.Pigment })
-		out.add(b.Base, &Pigments[p].Coefficients, b.Recipe[j].G*f.G)
+		p, err := b.Palette.Find(f.Pigment, "recipe")
+		if err != nil {
+			return out, nil, err
+		}
+		out.add(b.Base, &p.Coefficients, b.Recipe[j].G*f.G)
 	}
 	for i := range Bands {
 		k, ok := absorption(out.S[i], b.ReadX, b.ReadOver[i], read[i])
@@ -244,5 +250,5 @@ func (b *Batched) really(bare *Coefficients, factors []Dose, read *Spectrum) (ou
 		}
 		out.K[i] = k
 	}
-	return out, clamped
+	return out, clamped, nil
 }

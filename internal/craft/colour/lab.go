@@ -86,15 +86,19 @@ func (c Lab) SRGB() (rgb [3]int, ok bool) {
 		v = Lab{c.L, c.A * lo, c.B * lo}.linear()
 	}
 	for i, x := range v {
-		x = math.Max(0, math.Min(1, x))
-		if x <= 0.0031308 {
-			x *= 12.92
-		} else {
-			x = 1.055*math.Pow(x, 1/2.4) - 0.055
-		}
-		rgb[i] = int(255*x + 0.5)
+		rgb[i] = encode(math.Max(0, math.Min(1, x)))
 	}
 	return rgb, ok
+}
+
+// encode is the 8-bit code value of a linear share of light, 0 to 1.
+func encode(x float64) int {
+	if x <= 0.0031308 {
+		x *= 12.92
+	} else {
+		x = 1.055*math.Pow(x, 1/2.4) - 0.055
+	}
+	return int(255*x + 0.5)
 }
 
 // Decode turns one 8-bit code value, 0…255, into its linear share of light.

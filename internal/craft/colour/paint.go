@@ -123,11 +123,31 @@ func (c *Coefficients) add(b *Base, p *Coefficients, g float64) {
 	}
 }
 
-// Mixed is a base with a recipe at an age 0 to 1.
+// Mixed is a base with a recipe of the library's pigments at an age 0 to 1.
 func (b *Base) Mixed(recipe []Dose, age float64) (Coefficients, error) {
+	return b.MixedOf(nil, recipe, age)
+}
+
+// Palette are pigments that recipes are made of: a shop's own, by what it calls them. None
+// is the library.
+type Palette []*Pigment
+
+// Find is a pigment of the palette by its id; E_UNKNOWN_PIGMENT at field.
+func (p Palette) Find(id, field string) (*Pigment, error) {
+	if p == nil {
+		return PigmentOf(id, field)
+	}
+	if i := slices.IndexFunc(p, func(x *Pigment) bool { return x.ID == id }); i >= 0 {
+		return p[i], nil
+	}
+	return nil, refusal.New("E_UNKNOWN_PIGMENT", field, "Nobody knows what %s does to a colour.", id)
+}
+
+// MixedOf is a base with a recipe of a palette at an age 0 to 1.
+func (b *Base) MixedOf(palette Palette, recipe []Dose, age float64) (Coefficients, error) {
 	out := b.bare(age)
 	for _, d := range recipe {
-		p, err := PigmentOf(d.Pigment, "recipe")
+		p, err := palette.Find(d.Pigment, "recipe")
 		if err != nil {
 			return out, err
 		}
@@ -308,4 +328,21 @@ func BloodOf(id string) (*BloodType, error) {
 // Drained is the film that is left after it ran for seconds, so many mm below its top, mm.
 func (b *BloodType) Drained(seconds, fromTopMM float64) float64 {
 	return math.Max(b.StayMM, 1000*math.Sqrt(b.Viscosity*fromTopMM/1000/(bloodDensity*gravity*seconds)))
+}
+
+// BloodOver is a blood so many mm deep over something. E_UNKNOWN_BLOOD.
+func BloodOver(id string, mm float64, under *Spectrum) (Spectrum, error) {
+	b, err := BloodOf(id)
+	if err != nil {
+		return *under, err
+	}
+	syrup, err := BaseOf("syrup")
+	if err != nil {
+		return *under, err
+	}
+	film, err := syrup.Mixed(b.Recipe, b.Age)
+	if err != nil {
+		return *under, err
+	}
+	return film.Over(mm, under), nil
 }

@@ -135,6 +135,13 @@ func (s Skin) In(region string) (Skin, error) {
 	return out, nil
 }
 
+// Shifted is the skin with its blood and scattering times something, and its oxygen, yellow
+// and melanin more or less, within what skins are.
+func (s Skin) Shifted(bloodX, oxygen, yellow, melanin, scatterX float64) Skin {
+	out, _ := Skin{s.Melanin + melanin, s.Blood * bloodX, s.Oxygenation + oxygen, s.Yellow + yellow, s.Scatter * scatterX}.within()
+	return out
+}
+
 // SkinFromLab finds the skin that looks like a colour, by melanin, blood and yellow, and
 // the ΔE00 that is left.
 func SkinFromLab(want Lab) (Skin, float64) {

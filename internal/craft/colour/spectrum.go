@@ -82,31 +82,42 @@ func columns(name string) map[string]Spectrum {
 // sums are the tristimulus weights of each light, S·x̄, S·ȳ and S·z̄ times k, 1/100 of
 // XYZ a unit of reflectance; whites what they add up to.
 var (
-	sums   [lights][3]Spectrum
-	whites [lights][3]float64
+	observer [3]Spectrum
+	sums     [lights][3]Spectrum
+	whites   [lights][3]float64
 )
 
 func init() {
-	observer, power := columns("observer"), columns("illuminants")
+	bars, power := columns("observer"), columns("illuminants")
+	for c, bar := range []string{"xbar", "ybar", "zbar"} {
+		observer[c] = bars[bar]
+	}
 	for k, name := range LightNames {
-		s := power[name]
-		total := 0.0
-		for i := range Bands {
-			total += s[i] * observer["ybar"][i]
-		}
-		for c, bar := range []string{"xbar", "ybar", "zbar"} {
-			for i := range Bands {
-				sums[k][c][i] = 100 / total * s[i] * observer[bar][i]
-				whites[k][c] += sums[k][c][i]
-			}
-		}
+		sums[k], whites[k] = weighed(power[name])
 	}
 }
 
-// XYZ is what a reflectance gives under a light, 100 for white.
-func (r *Spectrum) XYZ(k Light) (xyz [3]float64) {
+// weighed are the tristimulus weights of a light by its power, and its white.
+func weighed(power Spectrum) (w [3]Spectrum, white [3]float64) {
+	total := 0.0
+	for i := range Bands {
+		total += power[i] * observer[1][i]
+	}
 	for c := range 3 {
-		w := &sums[k][c]
+		for i := range Bands {
+			w[c][i] = 100 / total * power[i] * observer[c][i]
+			white[c] += w[c][i]
+		}
+	}
+	return w, white
+}
+
+// XYZ is what a reflectance gives under a light, 100 for white.
+func (r *Spectrum) XYZ(k Light) (xyz [3]float64) { return r.seen(&sums[k]) }
+
+func (r *Spectrum) seen(weights *[3]Spectrum) (xyz [3]float64) {
+	for c := range 3 {
+		w := &weights[c]
 		for i := range Bands {
 			xyz[c] += w[i] * r[i]
 		}
@@ -124,11 +135,12 @@ func cbrt(t float64) (f, slope float64) {
 }
 
 // Lab is the colour of a reflectance under a light, with that light's own white.
-func (r *Spectrum) Lab(k Light) Lab {
-	xyz := r.XYZ(k)
-	x, _ := cbrt(xyz[0] / whites[k][0])
-	y, _ := cbrt(xyz[1] / whites[k][1])
-	z, _ := cbrt(xyz[2] / whites[k][2])
+func (r *Spectrum) Lab(k Light) Lab { return labOf(r.XYZ(k), &whites[k]) }
+
+func labOf(xyz [3]float64, white *[3]float64) Lab {
+	x, _ := cbrt(xyz[0] / white[0])
+	y, _ := cbrt(xyz[1] / white[1])
+	z, _ := cbrt(xyz[2] / white[2])
 	return Lab{116*y - 16, 500 * (x - y), 200 * (y - z)}
 }
 

@@ -139,6 +139,9 @@ type Product struct {
 	White     bool   `json:"white,omitempty"`  // shows light on dark tones
 	Rots      bool   `json:"rots,omitempty"`   // plant or food matter
 	Sort      string `json:"sort,omitempty"`   // of blood: fresh, aged, gel
+	// Tint is the pigment of the colour library that it is reckoned as, where the shop
+	// has drawn none of it down itself.
+	Tint string `json:"tint,omitempty"`
 	// Tap: comes from the tap, and no lots of it are kept. Edible: food, and may be
 	// swallowed. Dusty: its dust is not to be breathed.
 	Tap    bool `json:"tap,omitempty"`
@@ -261,6 +264,11 @@ func (p Product) Check() error {
 
 // IsAdhesive says whether it glues to skin, or is glue at all.
 func (p Product) IsAdhesive() bool { return strings.HasPrefix(string(p.Family), "adhesive") }
+
+// IsColour says whether it is a colour that is painted on.
+func (p Product) IsColour() bool {
+	return strings.HasPrefix(string(p.Family), "paint") || p.Family == Glitter
+}
 
 // IsSilicone says whether it is a silicone rubber, of either cure.
 func (p Product) IsSilicone() bool {
