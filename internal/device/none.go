@@ -38,6 +38,11 @@ type NoReader struct{}
 // Read implements ColourReader.
 func (NoReader) Read(string, string) (l, a, b float64, err error) { return 0, 0, 0, ErrNone }
 
+// ReadChip implements ColourReader.
+func (NoReader) ReadChip(float64, float64, float64) (l, a, b float64, err error) {
+	return 0, 0, 0, ErrNone
+}
+
 // NoForecast is a shop that nobody tells the weather.
 type NoForecast struct{}
 

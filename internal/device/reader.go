@@ -3,12 +3,16 @@ package device
 import (
 	"hash/fnv"
 	"math"
+	"sync"
 )
 
 // ColourReader is the instrument that is held to skin and reads CIELAB under
 // D65.
 type ColourReader interface {
 	Read(subject, region string) (l, a, b float64, err error)
+	// ReadChip reads a chip or a swatch. A stand-in is told what lies before it; an
+	// instrument looks for itself.
+	ReadChip(l, a, b float64) (rl, ra, rb float64, err error)
 }
 
 // SimulatedReader is a stand-in: each subject has a skin of its own, each
@@ -16,7 +20,9 @@ type ColourReader interface {
 // askew, which lets light in.
 type SimulatedReader struct {
 	Seed uint64
-	n    int64
+
+	mu sync.Mutex
+	n  int64
 }
 
 // How regions differ from the forehead, roughly: redder cheeks, nose and ears,
@@ -26,9 +32,10 @@ var regionShift = map[string][3]float64{
 	"knuckle": {-4, 1.5, 1}, "palm": {4, 1, -1}, "neck": {-0.5, -1, 0.8}, "hand_back": {-1.5, 0.5, 0.8},
 }
 
-// Read implements ColourReader. It must not be called from several goroutines
-// at once.
+// Read implements ColourReader.
 func (r *SimulatedReader) Read(subject, region string) (l, a, b float64, err error) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
 	h := fnv.New64a()
 	_, _ = h.Write([]byte(subject))
 	own := float64(h.Sum64()%1000) / 1000
@@ -44,4 +51,14 @@ func (r *SimulatedReader) Read(subject, region string) (l, a, b float64, err err
 		l, a, b = l+5, a-4, b-3.5
 	}
 	return l, a, b, nil
+}
+
+// ReadChip implements ColourReader.
+func (r *SimulatedReader) ReadChip(l, a, b float64) (rl, ra, rb float64, err error) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.n++
+	noise := SimulatedRoom{Seed: r.Seed}
+	jitter := func(k int64) float64 { return 0.2 * noise.hash(r.n*11+k) }
+	return l + jitter(1), a + jitter(2), b + jitter(3), nil
 }

@@ -64,12 +64,16 @@ func builtIn(slug string, materials material.Shelf) (recipe.Recipe, bool) {
 		return r, true
 	}
 	if product, is := strings.CutPrefix(slug, sheetOf); is {
-		return recipe.Sheet(materials[product])
+		if r, two := recipe.Sheet(materials[product]); two {
+			return r, true
+		}
+		return recipe.AsItComes(materials[product])
 	}
 	return recipe.Recipe{}, false
 }
 
-// SheetOf is the short name of the recipe that a product's own sheet gives.
+// SheetOf is the short name of the recipe that a product's own sheet gives; of a body in
+// one part it is the product as it comes, which stands in no list.
 func SheetOf(product string) string { return sheetOf + product }
 
 // All are the recipes that the shop can make, by group and name: agreed versions

@@ -142,7 +142,8 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Build.Remember(256)
 	s.Stores.Work = storesWork{s.Build, s.Pieces}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
-	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief}}
+	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief}, Stores: colourStores{s.Stores, now},
+		Mixes: colourMixes{s.Mix}, Reader: s.Brief.Reader, Turns: s.Turns}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, PublicURL: c.PublicURL}
@@ -316,10 +317,66 @@ func (w colourWearers) SkinOf(ctx context.Context, performer uint64) ([]colour.T
 	out := []colour.Target{}
 	for _, s := range body.Skin {
 		out = append(out, colour.Target{Region: s.Region, Text: s.Text, Side: s.Side, Lab: s.Result.Mean, Readings: len(s.Result.Kept),
-			MCDM:      s.Result.MCDM,
-			Uncertain: s.Result.Uncertain, Guess: s.Guess})
+			Aside: len(s.Readings) - len(s.Result.Kept), MCDM: s.Result.MCDM, Uncertain: s.Result.Uncertain, Guess: s.Guess})
 	}
 	return out, nil
+}
+
+// colourStores tells the colour room what of a pigment may be taken.
+type colourStores struct {
+	*stores.Service
+	now clock.Clock
+}
+
+func (c colourStores) Usable(ctx context.Context, db database.Reader, slug string) (lot string, grams float64, err error) {
+	list, err := c.Lots(ctx, db, slug)
+	for _, l := range list {
+		if l.Stock().Refusal(clock.DayNumber(c.now.Now())) == "" && l.OnHandG > grams {
+			lot, grams = l.Code, l.OnHandG
+		}
+	}
+	return lot, grams, err
+}
+
+func (c colourStores) LotID(ctx context.Context, db database.Reader, slug, code string) (uint64, error) {
+	list, err := c.Lots(ctx, db, slug)
+	for _, l := range list {
+		if l.Code == code {
+			return l.ID, err
+		}
+	}
+	if err != nil {
+		return 0, err
+	}
+	return 0, problem.NotFound("lot", code)
+}
+
+// colourMixes lets the colour room write a coloured body down as a mix.
+type colourMixes struct{ *mix.Service }
+
+func (c colourMixes) Tinted(ctx context.Context, tx database.Tx, t colour.Tint) (string, error) {
+	out := mix.Tint{Piece: t.Piece, Layer: t.Layer, Material: t.Material, BaseG: t.BaseG}
+	for _, w := range t.Pigments {
+		out.Pigments = append(out.Pigments, mix.TintPart{Material: w.Material, Per100G: w.Grams})
+	}
+	return c.Service.Tinted(ctx, tx, out)
+}
+
+func (c colourMixes) InCup(ctx context.Context, db database.Reader, code string) (colour.InCup, error) {
+	cup, err := c.InCupOf(ctx, db, code)
+	out := colour.InCup{State: cup.State, Ended: cup.Ended, Done: cup.Done, BaseG: cup.BaseG}
+	for _, w := range cup.Colour {
+		out.Colour = append(out.Colour, colour.Weighed(w))
+	}
+	return out, err
+}
+
+func (c colourMixes) PutInto(ctx context.Context, tx database.Tx, code string, more []colour.Weighed, why string) error {
+	list := make([]mix.Weighed, len(more))
+	for i, m := range more {
+		list[i] = mix.Weighed(m)
+	}
+	return c.Service.PutInto(ctx, tx, code, list, why)
 }
 
 // mixBuilder lets mixing start a run in the build room.

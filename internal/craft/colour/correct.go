@@ -9,9 +9,8 @@ import (
 
 // Batched is a batch that was mixed and read (section 9). Nothing can be taken out of it.
 type Batched struct {
-	Asked             // what it is to look like, with the pigments that may be added
-	Palette   Palette // what the recipe's pigments are; the library where there is none
-	Recipe    []Dose  // as it was meant
+	Asked            // what it is to look like, with the pigments that may be added
+	Recipe    []Dose // as it was meant
 	Read      *Spectrum
 	ReadLab   Lab // where there is no spectrum
 	ReadX     float64

@@ -20,7 +20,8 @@ type Asked struct {
 	X               float64 // mm
 	Pigments        []*Pigment
 	Most            int
-	Fixed           []Dose // that must be in; they count for the load
+	Fixed           []Dose  // that must be in; they count for the load
+	Palette         Palette // what fixed pigments and a batch's own are; the library where there is none
 	BatchG          float64
 	ResolutionG     float64
 	MinWeighG       float64
@@ -117,7 +118,7 @@ func (q Asked) problem() (*problem, error) {
 		p.ground0 = q.Base.bare(q.Age)
 	}
 	for _, d := range q.Fixed {
-		pig, err := PigmentOf(d.Pigment, "fixed")
+		pig, err := q.Palette.Find(d.Pigment, "fixed")
 		if err != nil {
 			return nil, err
 		}
@@ -359,14 +360,9 @@ func (q Asked) Judge(doses []Dose) (Judged, error) {
 	if err != nil {
 		return Judged{}, err
 	}
-	r := recipe{}
-	for n, d := range doses {
-		at := slices.IndexFunc(p.Pigments, func(x *Pigment) bool { return x.ID == d.Pigment })
-		if at < 0 || n >= mostPigments {
-			return Judged{}, refusal.New("E_UNKNOWN_PIGMENT", "recipe", "%s is not among the pigments that are allowed.", d.Pigment)
-		}
-		r.set = append(r.set, at)
-		r.c[n] = d.G
+	r, err := p.recipeOf(doses)
+	if err != nil {
+		return Judged{}, err
 	}
 	return p.judged(&r), nil
 }

@@ -2,6 +2,8 @@ package colour
 
 import (
 	"math"
+
+	"yewmoor/internal/craft/refusal"
 )
 
 // A match brought to what the scale can weigh.
@@ -52,4 +54,60 @@ func (p *problem) rounded(r recipe) (best roundedRecipe) {
 		best.judged = p.judged(&x)
 	}
 	return best
+}
+
+// trials are the masses of base that are tried for a trial, g.
+var trials = []float64{5, 10, 20, 30, 50, 80, 100, 150, 200, 300, 500, 1000}
+
+// LeastWeighable is the least base in which a recipe can be weighed so that whole units
+// cost at most so much of J, g; the largest that is tried where none does.
+// E_UNKNOWN_PIGMENT.
+func (q Asked) LeastWeighable(doses []Dose, costs float64) (float64, error) {
+	for _, g := range trials {
+		q.BatchG = g
+		p, err := q.problem()
+		if err != nil {
+			continue // the least that can be weighed is more than this takes
+		}
+		r, err := p.recipeOf(doses)
+		if err != nil {
+			return 0, err
+		}
+		if p.rounded(r).judged.J-p.judged(&r).J <= costs {
+			return g, nil
+		}
+	}
+	return trials[len(trials)-1], nil
+}
+
+// Weighed is a recipe as it can be weighed. Refusals as of Judge.
+func (q Asked) Weighed(doses []Dose) (Alternative, error) {
+	p, err := q.problem()
+	if err != nil {
+		return Alternative{}, err
+	}
+	r, err := p.recipeOf(doses)
+	if err != nil {
+		return Alternative{}, err
+	}
+	p.judge(&r)
+	return p.alternative(r), nil
+}
+
+// recipeOf is somebody's recipe among the pigments that are allowed.
+func (p *problem) recipeOf(doses []Dose) (r recipe, err error) {
+	for n, d := range doses {
+		at := -1
+		for i, x := range p.Pigments {
+			if x.ID == d.Pigment {
+				at = i
+			}
+		}
+		if at < 0 || n >= mostPigments {
+			return r, refusal.New("E_UNKNOWN_PIGMENT", "recipe", "%s is not among the pigments that are allowed.", d.Pigment)
+		}
+		r.set = append(r.set, at)
+		r.c[n] = d.G
+	}
+	return r, nil
 }

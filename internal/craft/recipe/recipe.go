@@ -259,6 +259,16 @@ func Sheet(p material.Product) (Recipe, bool) {
 	return r, true
 }
 
+// AsItComes is a recipe of a body that is used as it is bought, so that colour can be
+// weighed into it; false for what is no body.
+func AsItComes(p material.Product) (Recipe, bool) {
+	switch p.Family {
+	case material.Latex, material.LatexPaste, material.Wax, material.FoamLatex, material.Gelatin, material.HouseholdPaste:
+		return Recipe{Name: p.Name + ", as it comes", Makes: p.Slug, Group: "As it comes", Lines: []Line{{ID: p.Slug, Material: p.Slug, Parts: 100}}}, true
+	}
+	return Recipe{}, false
+}
+
 // With puts additions into a recipe, before the line that sets it off: those of a
 // section, or of a sheet that somebody changes by hand. What stands in it already
 // takes the new percentage; 0 leaves it out.

@@ -11,7 +11,6 @@ import (
 	"net/http"
 	"slices"
 	"strings"
-	"sync"
 
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/wear"
@@ -42,9 +41,8 @@ type Service struct {
 	Forecast    device.Forecast
 	Reader      device.ColourReader
 	// Clay says what the texture plan's ticked steps really took.
-	Clay    Clay
-	reading sync.Mutex // one hand holds the reader
-	maps    kept.Answers[wearmap.Result]
+	Clay Clay
+	maps kept.Answers[wearmap.Result]
 }
 
 // Clay tells what is known of the hours at the clay; wired to the sculpting

@@ -239,10 +239,8 @@ func (s *Service) ReadSkin(ctx context.Context, performer uint64, in NewReading)
 		}
 		lab = colour.FromSRGB(in.SRGB[0], in.SRGB[1], in.SRGB[2])
 	case in.Source == "reader":
-		s.reading.Lock()
 		var err error
 		lab.L, lab.A, lab.B, err = s.Reader.Read(fmt.Sprint(performer), in.Region)
-		s.reading.Unlock()
 		if err != nil {
 			return Body{}, problem.Invalid("no_device", "source", "No colour reader is connected. Type the three figures, or take them from a picture.")
 		}

@@ -1,23 +1,28 @@
-// Package colour keeps the touch-up colours of a piece: what the makeup artist
-// needs on the day, with the reading of each; and finds recipes for its body that
-// match a wearer's skin.
+// Package colour is the colour room: what a piece is to look like, recipes for its body and
+// what a drawdown of them says, paint schedules, injuries, the palette of a look, the book
+// of swatches, the shop's own pigments and lights, and the colours that the makeup artist
+// touches up with.
 package colour
 
 import (
+	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
-	"github.com/danielgtaylor/huma/v2"
-
 	"yewmoor/internal/craft/colour"
+	"yewmoor/internal/craft/paintwork"
+	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
-	"yewmoor/internal/platform/web"
+	"yewmoor/internal/platform/turns"
+	"yewmoor/internal/shelf"
 )
 
 // Service does the use cases of the colour room.
@@ -28,6 +33,11 @@ type Service struct {
 	// Pieces asks the rule book about what goes onto a piece.
 	Pieces  *piece.Service
 	Wearers Wearers
+	Stores  Stores
+	Mixes   Mixes
+	Reader  Reader
+	// Turns bound how many searches run at once.
+	Turns *turns.Turns
 }
 
 // TouchUp is one colour for the day.
@@ -51,6 +61,9 @@ func (s *Service) Set(ctx context.Context, code string, t TouchUp) ([]TouchUp, e
 	t.Name = strings.TrimSpace(t.Name)
 	if t.Name == "" {
 		return nil, problem.Invalid("missing", "name", "Name the colour as you would ask for it.")
+	}
+	if err := possible(t.Lab, ""); err != nil {
+		return nil, err
 	}
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		p, err := piece.Find(ctx, tx, code)
@@ -101,28 +114,72 @@ func (s *Service) Drop(ctx context.Context, code, name string) ([]TouchUp, error
 	return List(ctx, s.DB, code)
 }
 
-// Register puts the colour room's operations on the API.
-func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/pieces/{code}/match", "Recipes for the body of a piece that match its wearer's skin", web.Makers,
-		func(ctx context.Context, in *struct {
-			web.Coded
-			Region string  `query:"region" maxLength:"40" doc:"which reading; the piece's own region where it is left out"`
-			Side   string  `query:"side" enum:",L,R"`
-			BatchG float64 `query:"batch_g" minimum:"1" maximum:"50000" default:"500" doc:"base that is mixed"`
-		}) (Matched, error) {
-			return s.Match(ctx, in.Code, Question{in.Region, in.Side, in.BatchG})
-		})
-	web.Get(api, "/api/pieces/{code}/touch-ups", "Touch-up colours of a piece", web.Makers, func(ctx context.Context, in *web.Coded) ([]TouchUp, error) { return List(ctx, s.DB, in.Code) })
-	web.Put(api, "/api/pieces/{code}/touch-ups", "Keep a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
-		web.Coded
-		Body TouchUp
-	}) ([]TouchUp, error) {
-		return s.Set(ctx, in.Code, in.Body)
-	})
-	web.Delete(api, "/api/pieces/{code}/touch-ups/{name}", "Remove a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
-		web.Coded
-		Name string `path:"name"`
-	}) ([]TouchUp, error) {
-		return s.Drop(ctx, in.Code, in.Name)
-	})
+// ForTheDay is one colour that the makeup artist needs on the day.
+type ForTheDay struct {
+	Medium string     `json:"medium"`
+	Slug   string     `json:"material"`
+	Name   string     `json:"name"`
+	Place  string     `json:"place"`
+	Lab    colour.Lab `json:"lab"`
+	From   string     `json:"from" enum:"kept,schedule" doc:"kept by hand, or a layer of the agreed paint schedule"`
+	Tool   string     `json:"tool,omitempty"`
+	Carry  float64    `json:"carry_mm,omitempty" doc:"carried on past the edge, on the skin"`
+	InKit  bool       `json:"in_kit" doc:"the next kit of the piece holds this medium"`
+	Skin   bool       `json:"for_skin" doc:"sold to touch skin"`
+}
+
+// DayList is what the makeup artist touches up with, by medium: what was kept, and the
+// colours of the agreed paint schedule.
+func (s *Service) DayList(ctx context.Context, code string) ([]ForTheDay, error) {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return nil, err
+	}
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	var held []string
+	if err := s.DB.SelectContext(ctx, &held, `SELECT DISTINCT m.slug FROM copy c JOIN kit_copy kc ON kc.copy_id = c.id JOIN kit k ON k.id = kc.kit_id JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id JOIN material m ON m.id = l.material_id
+		WHERE c.piece_id = ? AND k.received_at IS NULL`, p.ID); err != nil {
+		return nil, fmt.Errorf("reading what the kit holds: %w", err)
+	}
+	kept, err := List(ctx, s.DB, code)
+	if err != nil {
+		return nil, err
+	}
+	out := []ForTheDay{}
+	for _, t := range kept {
+		out = append(out, ForTheDay{Medium: t.Medium, Slug: t.Material, Name: t.Name, Place: t.Place, Lab: t.Lab, From: "kept"})
+	}
+	v, known, err := document.At(ctx, s.DB, schedule(p), 0)
+	if err != nil {
+		return nil, err
+	}
+	if known {
+		var doc paintwork.Schedule
+		if err := json.Unmarshal(v.Doc, &doc); err != nil {
+			return nil, err
+		}
+		steps := ScheduleView{Doc: doc}
+		if err := s.follow(ctx, s.DB, p, &steps); err != nil {
+			return nil, err
+		}
+		for i, l := range doc.Layers {
+			if l.Role == "shine" || steps.Painted == nil {
+				continue
+			}
+			c := steps.Painted.Steps[i].Lab
+			if l.Lab != nil {
+				c = *l.Lab
+			}
+			out = append(out, ForTheDay{Medium: materials[l.Medium].Name, Slug: l.Medium, Name: cmp.Or(l.Name, l.Role), Place: strings.Join(l.Places, ", "), Lab: c, From: "schedule", Tool: l.Tool, Carry: l.CarryMM})
+		}
+	}
+	for i := range out {
+		out[i].InKit = slices.Contains(held, out[i].Slug)
+		out[i].Skin = materials[out[i].Slug].ForSkin
+	}
+	slices.SortStableFunc(out, func(a, b ForTheDay) int { return strings.Compare(a.Medium, b.Medium) })
+	return out, nil
 }

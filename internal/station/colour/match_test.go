@@ -28,19 +28,23 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 		read("forehead", 61+0.1*float64(i), 10.2, 17.9)
 		read("nose", 57, 14, 17)
 	}
+	var room colour.Room
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "forehead", "tan_steps": 0, "version": 0}, &room)
+	assert.Len(t, room.Skins, 2)
 	var v colour.Matched
-	b.As["pip"].Yes("GET", at+"?region=forehead&batch_g=400", nil, &v)
+	b.As["pip"].Yes("GET", at+"?batch_g=400", nil, &v)
 	assert.Equal(t, "silicone", v.Base)
-	assert.Equal(t, "forehead", v.Target.Region)
-	assert.Equal(t, 3, v.Target.Readings)
-	assert.Len(t, v.Targets, 2)
+	assert.Equal(t, "forehead", v.Aim.Region)
+	assert.Equal(t, 3, v.Aim.Readings)
 	assert.Greater(t, v.CentreMM, v.EdgeMM)
 	require.NotEmpty(t, v.Proposals)
 	last := -1.0
 	for _, p := range v.Proposals {
 		j := p.Lights[0].DE00 + 0.25/3*(p.Lights[1].DE00+p.Lights[2].DE00+p.Lights[3].DE00) + 0.05*float64(len(p.Parts))
+		assert.InDelta(t, j, p.Score, 1e-9)
 		assert.GreaterOrEqual(t, j, last-1e-9, "the best first")
 		last = j
+		assert.NotEmpty(t, p.Merit)
 		assert.GreaterOrEqual(t, p.Opacity, v.Opacity-0.003)
 		load := 0.0
 		for _, x := range p.Parts {
@@ -50,13 +54,13 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 		}
 		assert.InDelta(t, load, p.Load, 1e-9)
 		for _, l := range p.Lights {
-			assert.Equal(t, l.DE00 > 2, l.Fails)
+			assert.Equal(t, l.DE00 > v.Aim.Allowed, l.Fails)
 		}
 	}
 	best := v.Proposals[0]
 	assert.Less(t, best.Lights[0].DE00, 1.0)
-	assert.InDelta(t, best.Lights[0].DE00, craft.DE00(v.Target.Lab, best.Centre), 0.05, "what is shown is what is told")
-	assert.Equal(t, "region", b.As["pip"].No("GET", at+"?region=palm", nil).Field)
+	assert.InDelta(t, best.Lights[0].DE00, craft.DE00(v.Aim.Lab, best.Centre), 0.05, "what is shown is what is told")
+	assert.Equal(t, "region", b.As["ivo"].No("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "palm", "tan_steps": 0, "version": 1}).Field)
 	assert.NotEmpty(t, b.As["pip"].No("GET", at+"?batch_g=0", nil).Field)
 }
 

@@ -22,34 +22,9 @@ import (
 // limits want.
 func (s *Service) Plan(ctx context.Context, o Order) (View, error) {
 	var first string
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		sheet, err := s.sheet(ctx, tx, o)
-		if err != nil {
-			return err
-		}
-		p, number, err := s.mayPlan(ctx, tx, o, sheet)
-		if err != nil {
-			return err
-		}
-		if sheet.Short != "" {
-			return problem.Conflict("short", "%s Nothing was recorded.", sheet.Short)
-		}
-		if err := whyNotFirst(sheet); err != nil {
-			return err
-		}
-		for i, size := range sheet.Mixes.Sizes {
-			code, err := s.write(ctx, tx, o, sheet, p, number, size)
-			if err != nil {
-				return err
-			}
-			if i == 0 {
-				first = code
-			}
-		}
-		if p.ID != 0 {
-			return round.Forward(ctx, tx, p.ID, round.Mix)
-		}
-		return nil
+	err := s.DB.InTx(ctx, func(tx database.Tx) (err error) {
+		first, err = s.planIn(ctx, tx, o)
+		return err
 	})
 	if err != nil {
 		return View{}, err
@@ -59,6 +34,37 @@ func (s *Service) Plan(ctx context.Context, o Order) (View, error) {
 		s.Live.Tell(ctx, "pieces", o.Piece)
 	}
 	return s.View(ctx, first)
+}
+
+// planIn writes it down inside somebody's act, and answers the first of its mixes.
+func (s *Service) planIn(ctx context.Context, tx database.Tx, o Order) (first string, err error) {
+	sheet, err := s.sheet(ctx, tx, o)
+	if err != nil {
+		return "", err
+	}
+	p, number, err := s.mayPlan(ctx, tx, o, sheet)
+	if err != nil {
+		return "", err
+	}
+	if sheet.Short != "" {
+		return "", problem.Conflict("short", "%s Nothing was recorded.", sheet.Short)
+	}
+	if err := whyNotFirst(sheet); err != nil {
+		return "", err
+	}
+	for i, size := range sheet.Mixes.Sizes {
+		code, err := s.write(ctx, tx, o, sheet, p, number, size)
+		if err != nil {
+			return "", err
+		}
+		if i == 0 {
+			first = code
+		}
+	}
+	if p.ID != 0 {
+		return first, round.Forward(ctx, tx, p.ID, round.Mix)
+	}
+	return first, nil
 }
 
 // mayPlan asks the section and the rule book whether this may be mixed at all.

@@ -362,6 +362,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colour-recipes/{code}/drawdowns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a drawdown: what to add */
+        post: operations["post-api-colour-recipes-by-code-drawdowns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colour-recipes/{code}/drawdowns/{id}/add": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put what a drawdown asks for into the cup */
+        post: operations["post-api-colour-recipes-by-code-drawdowns-by-id-add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/copies": {
         parameters: {
             query?: never;
@@ -913,6 +947,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lights that colours are judged under */
+        get: operations["get-api-lights"];
+        put?: never;
+        /** Keep a set's own light */
+        post: operations["post-api-lights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lists/prices": {
         parameters: {
             query?: never;
@@ -941,6 +993,23 @@ export interface paths {
         put?: never;
         /** What a stock or price list would do; nothing is done */
         post: operations["post-api-lists-read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/looks/{id}/palette": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Write the palette of a look */
+        put: operations["put-api-looks-by-id-palette"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2287,6 +2356,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/colour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the colour room knows of a piece */
+        get: operations["get-api-pieces-by-code-colour"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/colour-recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a recipe: it is mixed */
+        post: operations["post-api-pieces-by-code-colour-recipes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/colour-target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what a piece is to look like */
+        put: operations["put-api-pieces-by-code-colour-target"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/day-colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the makeup artist touches up with, by medium */
+        get: operations["get-api-pieces-by-code-day-colours"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/days": {
         parameters: {
             query?: never;
@@ -2356,6 +2493,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/injury": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An injury on the wearer's own skin, by its age */
+        get: operations["get-api-pieces-by-code-injury"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/match": {
         parameters: {
             query?: never;
@@ -2363,7 +2517,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Recipes for the body of a piece that match its wearer's skin */
+        /** Recipes for the body of a piece that match its target */
         get: operations["get-api-pieces-by-code-match"];
         put?: never;
         post?: never;
@@ -2468,6 +2622,75 @@ export interface paths {
         };
         /** How the next session of a piece would go */
         get: operations["get-api-pieces-by-code-outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The paint schedule of a piece */
+        get: operations["get-api-pieces-by-code-paint"];
+        /** Save a step of the paint schedule */
+        put: operations["put-api-pieces-by-code-paint"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/paint/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Agree the paint schedule */
+        post: operations["post-api-pieces-by-code-paint-agree"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/paint/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work a paint schedule out without saving it */
+        post: operations["post-api-pieces-by-code-paint-try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/palettes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Colours that the parts of its looks share */
+        get: operations["get-api-pieces-by-code-palettes"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3086,6 +3309,40 @@ export interface paths {
         get: operations["get-api-pieces-by-code-wanted"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pigments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shop's pigments with what is known of their colour */
+        get: operations["get-api-pigments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pigments/calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what drawdowns say of a pigment */
+        post: operations["post-api-pigments-calibrations"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4248,6 +4505,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/swatches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The book of swatches */
+        get: operations["get-api-swatches"];
+        put?: never;
+        /** Put a colour into the book */
+        post: operations["post-api-swatches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swatches/{id}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a swatch again */
+        post: operations["post-api-swatches-by-id-readings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/textures": {
         parameters: {
             query?: never;
@@ -5401,15 +5693,248 @@ export interface components {
             wanted: number;
             words: string;
         };
+        ColourAim: {
+            /**
+             * Format: double
+             * @description ΔE00 that it may be off by
+             */
+            allowed: number;
+            /** Format: int64 */
+            aside: number;
+            guess: boolean;
+            /** @enum {string} */
+            kind: "skin" | "swatch" | "wish" | "picture";
+            /** @description as it will be on the day, with the tan */
+            lab: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            mcdm: number;
+            /** @description somebody set how far it may be off */
+            own: boolean;
+            /** @description as it was read */
+            read: components["schemas"]["CraftColourLab"];
+            /** Format: int64 */
+            readings: number;
+            region?: string;
+            side?: string;
+            /** Format: int64 */
+            swatch?: number;
+            /**
+             * Format: double
+             * @description darker by so many steps of 5 degrees
+             */
+            tan_steps: number;
+            /** @description the same skin lighter and darker; none for what is no skin */
+            tans: components["schemas"]["ColourTan"][];
+            /**
+             * Format: double
+             * @description ΔE00 that the reading itself may be off by
+             */
+            uncertainty: number;
+            /** @description read it again: too few readings, or too far apart */
+            unsure: boolean;
+            /**
+             * Format: int64
+             * @description 0 where nobody chose: the wearer's own skin at the piece
+             */
+            version: number;
+            /** @description why so much */
+            why: string;
+            /** @description what it is, to be read */
+            words: string;
+        };
+        ColourAnswer: {
+            add: components["schemas"]["ColourPart"][];
+            /** Format: double */
+            add_base_g: number;
+            /**
+             * Format: double
+             * @description with what is added
+             */
+            after: number;
+            /**
+             * Format: double
+             * @description by how much the reading itself may be off
+             */
+            band: number;
+            /**
+             * Format: double
+             * @description ΔE00 from the target under daylight, as it is
+             */
+            before: number;
+            /** Format: int64 */
+            cost_minor: number;
+            /** @description how much of what was weighed seems to be in it */
+            factors: components["schemas"]["ColourFactor"][];
+            /** @description how the piece would look as the batch is */
+            now: components["schemas"]["CraftColourLab"];
+            /**
+             * Format: double
+             * @description as it can be weighed
+             */
+            rounded: number;
+            /**
+             * Format: int64
+             * @description above 6 the reading and the recipe do not belong together
+             */
+            strange_bands: number;
+            then: components["schemas"]["CraftColourLab"];
+            /** @enum {string} */
+            verdict: "leave" | "no_help" | "corrected" | "improved" | "remake";
+        };
+        ColourCalibration: {
+            /**
+             * Format: double
+             * @description g in 100 g of base
+             */
+            amount: number;
+            /** Format: date-time */
+            at: string;
+            base: string;
+            by: string;
+            class?: string;
+            /**
+             * Format: double
+             * @description ΔE00 of a usual tint against the calibration before it
+             */
+            drift?: number;
+            /** Format: int64 */
+            id: number;
+            lot?: string;
+            /**
+             * Format: double
+             * @description ΔE00 of the drawdowns as they are predicted from it; above 1 the thickness or the amount was wrong
+             */
+            off: number;
+            /** Format: double */
+            rms: number;
+            /** Format: double */
+            thickness_mm: number;
+            /** @description a usual tint of it */
+            tint?: components["schemas"]["CraftColourLab"];
+            /** @enum {string} */
+            way: "pair" | "single";
+            /** @description in nm */
+            weak_bands: number[];
+        };
+        ColourCardPatch: {
+            is: number[];
+            seen: number[];
+        };
+        ColourDayLight: {
+            /** Format: date-time */
+            day: string;
+            /** Format: int64 */
+            id: number;
+            /** @description its spectrum is known: a standard light or the set's own */
+            known: boolean;
+            /** @description as the call sheet says */
+            light: string;
+            /** @description the light that it is reckoned as */
+            name: string;
+            place: string;
+            sun: boolean;
+        };
+        ColourDrawdown: {
+            /** Format: date-time */
+            added_at?: string;
+            answer: components["schemas"]["ColourAnswer"];
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            backing: "skin" | "black" | "white";
+            /** Format: double */
+            base_g: number;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            read: components["schemas"]["ColourReading"];
+            /** Format: double */
+            thickness_mm: number;
+        };
+        ColourFactor: {
+            material: string;
+            name: string;
+            /** Format: double */
+            times: number;
+        };
+        ColourForTheDay: {
+            /**
+             * Format: double
+             * @description carried on past the edge, on the skin
+             */
+            carry_mm?: number;
+            /** @description sold to touch skin */
+            for_skin: boolean;
+            /**
+             * @description kept by hand, or a layer of the agreed paint schedule
+             * @enum {string}
+             */
+            from: "kept" | "schedule";
+            /** @description the next kit of the piece holds this medium */
+            in_kit: boolean;
+            lab: components["schemas"]["CraftColourLab"];
+            material: string;
+            medium: string;
+            name: string;
+            place: string;
+            tool?: string;
+        };
+        ColourFromCard: {
+            /** @description fields of the card; without any it is a guess */
+            patches: components["schemas"]["ColourCardPatch"][];
+            /** @description mean of the place, sRGB code values 0 to 255 */
+            seen: number[];
+        };
+        ColourHurt: {
+            /** Format: double */
+            depth: number;
+            /** Format: double */
+            hours: number;
+            kind: components["schemas"]["CraftInjuryKind"];
+            skin: components["schemas"]["ColourAim"];
+            stages: components["schemas"]["ColourHurtStage"][];
+            /** @description from the middle out */
+            zones: components["schemas"]["CraftInjuryColoured"][];
+        };
+        ColourHurtStage: {
+            /** Format: double */
+            hours: number;
+            word: string;
+            zones: components["schemas"]["CraftInjuryColoured"][];
+        };
+        ColourKeptAim: {
+            /** Format: double */
+            aged: number;
+            /** Format: double */
+            allowed: number;
+            lab: components["schemas"]["CraftColourLab"];
+            r: number[];
+            under: number[];
+            words: string;
+        };
         ColourLight: {
+            /** @description how the target looks under it */
+            aim: components["schemas"]["CraftColourLab"];
+            /** @description shooting days under it, by date and place */
+            days: string[];
             /** Format: double */
             de00: number;
-            /** @description more than 2 off: seen side by side */
+            /** @description further off than is allowed */
             fails: boolean;
-            /** @enum {string} */
-            light: "D65" | "A" | "LED" | "FL11";
+            /** @description daylight, tungsten, LED, tubes, or a set's own */
+            light: string;
+            /** @description and how the piece does, at its centre */
+            piece: components["schemas"]["CraftColourLab"];
         };
         ColourMatched: {
+            /**
+             * Format: double
+             * @description how far the base has aged on the last day, 0 to 1
+             */
+            aged: number;
+            aim: components["schemas"]["ColourAim"];
+            /** @description reflectance of the target, 380 to 730 nm */
+            aim_r: number[];
             /** @description base of the library that the body is reckoned as */
             base: string;
             /**
@@ -5421,20 +5946,180 @@ export interface components {
             batch_g: number;
             /** Format: double */
             centre_mm: number;
+            days: components["schemas"]["ColourDayLight"][];
             /** Format: double */
             edge_mm: number;
+            /** @description flocking that the section asks for */
+            fixed: components["schemas"]["ColourPart"][];
+            /** @description of the section */
+            layer: string;
             /** @description name of the body's product */
             material: string;
+            /**
+             * Format: double
+             * @description most pigment in 100 g of this base
+             */
+            max_load: number;
             /** Format: double */
             opacity_min: number;
             /** @description another body that lies under it: it is asked to hide that */
             over?: string;
             /** @description the best first */
             proposals: components["schemas"]["ColourProposal"][];
-            /** @description the one that is matched */
-            target: components["schemas"]["ColourTarget"];
-            /** @description what was read of the wearer */
-            targets: components["schemas"]["ColourTarget"][];
+            /** @enum {string} */
+            search: "best" | "cheapest" | "shelf" | "last";
+            /** Format: int64 */
+            section: number;
+            /** @description pigments that go into it and of whose colour nobody knows anything */
+            unknown: string[];
+        };
+        ColourNewAim: {
+            /** Format: double */
+            allowed?: number;
+            /** @enum {string} */
+            kind: "skin" | "swatch" | "wish" | "picture";
+            reading?: components["schemas"]["ColourNewReading"];
+            region?: string;
+            /** @enum {string} */
+            side?: "" | "L" | "R";
+            /** Format: int64 */
+            swatch?: number;
+            /** Format: double */
+            tan_steps: number;
+            /**
+             * Format: int64
+             * @description the one that was looked at
+             */
+            version: number;
+            words?: string;
+        };
+        ColourNewCalibration: {
+            /**
+             * Format: double
+             * @description g of it in 100 g of base
+             */
+            amount: number;
+            /** @enum {string} */
+            base: "silicone" | "gelatin" | "latex" | "foam" | "wax" | "clear";
+            black?: components["schemas"]["ColourNewReading"];
+            /**
+             * @description asked for where it was read once
+             * @enum {string}
+             */
+            class?: "" | "white" | "inorganic" | "organic" | "black" | "blend" | "fibre" | "extender";
+            lot?: string;
+            material: string;
+            /** @description without it one reading has to do */
+            over_black?: components["schemas"]["ColourNewReading"];
+            over_white: components["schemas"]["ColourNewReading"];
+            /** Format: double */
+            thickness_mm: number;
+            /** @description the white of the card itself; flat 80 % where nobody read it */
+            white?: components["schemas"]["ColourNewReading"];
+            /**
+             * Format: double
+             * @description g of titanium white beside it: a tint
+             */
+            white_g: number;
+        };
+        ColourNewDrawdown: {
+            /** @enum {string} */
+            backing: "skin" | "black" | "white";
+            /**
+             * Format: double
+             * @description base that is still in the pot; all that was weighed where it is left out
+             */
+            base_g?: number;
+            /** @description it has set or dried through */
+            dry: boolean;
+            /**
+             * Format: double
+             * @description base that may be added
+             */
+            may_base_g?: number;
+            reading: components["schemas"]["ColourNewReading"];
+            /** Format: double */
+            thickness_mm: number;
+        };
+        ColourNewLight: {
+            /** @description text of a file: wavelengths and power, on any scale */
+            file: string;
+            name: string;
+            /** @description who measured it, where, with what */
+            origin: string;
+        };
+        ColourNewReading: {
+            /** Format: double */
+            a?: number;
+            /** Format: double */
+            b?: number;
+            /** @description text of a file of spectra; the mean of its columns is taken */
+            file?: string;
+            /** Format: double */
+            l?: number;
+            picture?: components["schemas"]["ColourFromCard"];
+            /** @enum {string} */
+            source: "reader" | "lab" | "spectrum" | "picture" | "eye";
+        };
+        ColourNewSwatch: {
+            /** @enum {string} */
+            backing?: "" | "white" | "black" | "skin" | "card";
+            light?: string;
+            /** @description slug of the medium or the base */
+            material: string;
+            /** @description the mix that it is of: what was weighed is taken from it */
+            mix?: string;
+            name: string;
+            note?: string;
+            /** @description what is in it, where it was mixed by hand */
+            parts?: components["schemas"]["ColourTakenPart"][];
+            piece?: string;
+            reading: components["schemas"]["ColourNewReading"];
+            /** Format: double */
+            thickness_mm?: number;
+        };
+        ColourPalette: {
+            /** Format: date-time */
+            at?: string;
+            by?: string;
+            character: string;
+            colours: components["schemas"]["ColourPaletteColour"][];
+            /** Format: int64 */
+            look: number;
+            /** @description of the look */
+            name: string;
+            /** @description worn in it */
+            pieces: string[];
+            /** Format: int64 */
+            version: number;
+        };
+        ColourPaletteColour: {
+            /** @description which two those are */
+            apart?: string;
+            lab: components["schemas"]["CraftColourLab"];
+            name: string;
+            note?: string;
+            parts: components["schemas"]["ColourPalettePart"][];
+            /**
+             * Format: double
+             * @description ΔE00 of the two parts that differ most
+             */
+            spread: number;
+            /** Format: int64 */
+            swatch?: number;
+        };
+        ColourPalettePart: {
+            /** @description as it was read there; empty while nobody read it */
+            lab?: components["schemas"]["CraftColourLab"];
+            /** @description whom it follows */
+            matches?: string;
+            /**
+             * Format: double
+             * @description ΔE00 from the palette's colour
+             */
+            off?: number;
+            /** @description a piece by its code, or hair, hands, headdress, costume, body */
+            what: string;
         };
         ColourPart: {
             /**
@@ -5447,38 +6132,269 @@ export interface components {
              * @description for the batch, as it can be weighed
              */
             grams: number;
+            /** @description from which it can be taken today; empty where none holds enough */
+            lot?: string;
+            material: string;
             name: string;
+            /** @description calibrated from one reading only, or never here */
+            once: boolean;
             /**
              * Format: double
              * @description g in 100 g of base as weighed
              */
             per_100_g: number;
-            pigment: string;
+        };
+        ColourPigment: {
+            /** @description what was drawn down before, the newest first */
+            before: components["schemas"]["ColourCalibration"][];
+            /** Format: double */
+            drop_g: number;
+            /** @description flocking: its threads stay visible close up */
+            fibre: boolean;
+            /** @description families that it may be stirred into */
+            into: string[];
+            known: boolean;
+            /** @description of which most may be taken today */
+            lot?: string;
+            material: string;
+            name: string;
+            own?: components["schemas"]["ColourCalibration"];
+            /** Format: int64 */
+            price_minor_kg: number;
+            /** @description pigment of the library that it is reckoned as */
+            tint?: string;
+            tint_name?: string;
+            /** Format: double */
+            usable_g: number;
         };
         ColourProposal: {
             /** @description as it will look at the centre, under daylight */
             centre: components["schemas"]["CraftColourLab"];
+            /**
+             * Format: int64
+             * @description pigment for the batch, in hundredths of the shop's money
+             */
+            cost_minor: number;
             /** @description and at its edge, over the same skin */
             edge: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            edge_de00: number;
             lights: components["schemas"]["ColourLight"][];
             /**
              * Format: double
-             * @description g of pigment in 100 g
+             * @description g of pigment in 100 g of base
              */
             load: number;
+            /** @enum {string} */
+            merit: "daylight" | "lamp" | "led" | "tubes" | "every_light" | "fewest" | "least" | "no_fibre" | "";
             /**
              * Format: double
              * @description contrast ratio at the centre
              */
             opacity: number;
             parts: components["schemas"]["ColourPart"][];
+            /** @description reflectance at the centre, 380 to 730 nm */
+            r: number[];
+            /**
+             * Format: int64
+             * @description 1: the best of them at it
+             */
+            rank: number;
             /**
              * Format: double
              * @description what weighing in whole units costs, ΔE00 over the lights
              */
             rounding: number;
+            /**
+             * Format: double
+             * @description differences over the lights with what each pigment has to earn; lower is better
+             */
+            score: number;
+            /**
+             * Format: double
+             * @description least base in which it can be weighed well enough
+             */
+            trial_g: number;
+        };
+        ColourReadOn: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description under daylight, D65 */
+            lab: components["schemas"]["CraftColourLab"];
+            note?: string;
+            /** @description reflectance at 380 to 730 nm in steps of 10 */
+            r?: number[];
+            /** @enum {string} */
+            source: "reader" | "lab" | "spectrum" | "picture" | "eye";
+            /**
+             * Format: double
+             * @description ΔE00 that it may be off by, twice out of three
+             */
+            uncertainty: number;
+        };
+        ColourReading: {
+            /** @description under daylight, D65 */
+            lab: components["schemas"]["CraftColourLab"];
+            note?: string;
+            /** @description reflectance at 380 to 730 nm in steps of 10 */
+            r?: number[];
+            /** @enum {string} */
+            source: "reader" | "lab" | "spectrum" | "picture" | "eye";
+            /**
+             * Format: double
+             * @description ΔE00 that it may be off by, twice out of three
+             */
+            uncertainty: number;
+        };
+        ColourRecipe: {
+            /** @description the recipe that it puts right */
+            after?: string;
+            aim: components["schemas"]["ColourKeptAim"];
+            /** Format: date-time */
+            at: string;
+            base: string;
+            /**
+             * Format: double
+             * @description base in the cup
+             */
+            base_g: number;
+            by: string;
+            code: string;
+            drawdowns: components["schemas"]["ColourDrawdown"][];
+            /** @description what it should read, as it was weighed, where it was read last */
+            expected?: components["schemas"]["CraftColourLab"];
+            layer: string;
+            material: string;
+            material_name: string;
+            mix?: string;
+            mix_state?: string;
+            /** @description more can still come into the cup */
+            open: boolean;
+            parts: components["schemas"]["ColourPart"][];
+            /** @description everything is in: a drawdown of it can be read */
+            ready: boolean;
+            /** @description as it was really weighed, g in 100 g of base; empty while it was not */
+            real: components["schemas"]["ColourPart"][];
+            /** Format: int64 */
+            section: number;
+            /** Format: double */
+            thickness_mm: number;
+        };
+        ColourRoom: {
+            aim?: components["schemas"]["ColourAim"];
+            days: components["schemas"]["ColourDayLight"][];
+            lights: components["schemas"]["ColourSetLight"][];
+            /** @description why there is no target */
+            no_aim?: string;
+            piece: string;
+            /** @description taken for its body, the newest first */
+            recipes: components["schemas"]["ColourRecipe"][];
+            /** @description what was read of the wearer */
+            skins: components["schemas"]["ColourTarget"][];
+            warnings: components["schemas"]["ColourWarning"][];
+        };
+        ColourScheduleView: {
+            aim?: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            allowed: number;
+            /** Format: double */
+            area_cm2: number;
+            /** @description somebody saved it; else it is a first draft */
+            begun: boolean;
+            doc: components["schemas"]["CraftPaintworkSchedule"];
+            /** @description what the rule book says of it on this section */
+            findings: components["schemas"]["CraftRulesFinding"][];
+            /**
+             * @description where a first draft comes from
+             * @enum {string}
+             */
+            from?: "" | "trial" | "section";
+            /** @description what it is laid on, to be read */
+            ground: string;
+            /** @description the end beside the target, under every light */
+            lights: components["schemas"]["ColourLight"][];
+            painted?: components["schemas"]["CraftPaintworkPainted"];
+            /** @description the same, to be laid over the relief */
+            scheme?: components["schemas"]["CraftTextureScheme"];
+            state: components["schemas"]["DocumentState"];
+            tools: components["schemas"]["CraftPaintworkTool"][];
+            /** @description why it cannot be reckoned */
+            wrong?: components["schemas"]["Problem"];
+        };
+        ColourSetLight: {
+            /** Format: date-time */
+            at?: string;
+            name: string;
+            /** @description who measured it and where */
+            origin?: string;
+            /** @description measured on a set */
+            own: boolean;
+            /** @description its file had other steps than 10 nm */
+            resampled: boolean;
+        };
+        ColourSwatch: {
+            /**
+             * Format: double
+             * @description ΔE00 of the last reading from the first
+             */
+            aged?: number;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            backing: "" | "white" | "black" | "skin" | "card";
+            by: string;
+            family: string;
+            /** Format: int64 */
+            id: number;
+            /** @description that its picture was taken under */
+            light: string;
+            material: string;
+            medium: string;
+            mix?: string;
+            name: string;
+            note: string;
+            /** @description as it was read last */
+            now: components["schemas"]["ColourReading"];
+            /**
+             * Format: double
+             * @description ΔE00 from the colour that was looked for
+             */
+            off?: number;
+            parts: components["schemas"]["ColourTakenPart"][];
+            picture?: string;
+            piece?: string;
+            /** @description the first first */
+            readings: components["schemas"]["ColourReadOn"][];
+            /** Format: double */
+            thickness_mm?: number;
+        };
+        ColourTaken: {
+            /** @description the recipe that it puts right */
+            after?: string;
+            /**
+             * Format: double
+             * @description g of base: a trial, or the batch
+             */
+            base_g: number;
+            parts: components["schemas"]["ColourTakenPart"][];
+        };
+        ColourTakenPart: {
+            material: string;
+            /** Format: double */
+            per_100_g: number;
+        };
+        ColourTan: {
+            lab: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            steps: number;
         };
         ColourTarget: {
+            /**
+             * Format: int64
+             * @description readings that lie too far from the others
+             */
+            aside: number;
             /** @description some of it is from a camera or a screen */
             guess: boolean;
             lab: components["schemas"]["CraftColourLab"];
@@ -5508,6 +6424,16 @@ export interface components {
             name: string;
             /** @description where on the piece */
             place: string;
+        };
+        ColourWarning: {
+            /** Format: int64 */
+            day?: number;
+            /** Format: double */
+            de00?: number;
+            /** @enum {string} */
+            kind: "fails" | "unknown_light" | "moved_target" | "section_moved" | "unsure";
+            light?: string;
+            text: string;
         };
         CopiesCount: {
             /**
@@ -5702,6 +6628,33 @@ export interface components {
             sd_lab: components["schemas"]["CraftColourLab"];
             uncertain: boolean;
         };
+        CraftColourSkin: {
+            /**
+             * Format: double
+             * @description share of the dermis, 0 to 0.15
+             */
+            blood: number;
+            /**
+             * Format: double
+             * @description melanosome share of the epidermis, 0 to 0.6
+             */
+            melanin: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            oxygenation: number;
+            /**
+             * Format: double
+             * @description 0.4 to 1.8
+             */
+            scatter: number;
+            /**
+             * Format: double
+             * @description carotene, bilirubin; 0 to 20
+             */
+            yellow: number;
+        };
         CraftCureWorkingTime: {
             /** Format: double */
             high_s: number;
@@ -5842,6 +6795,50 @@ export interface components {
             wipe: string;
             with: string;
         };
+        CraftInjuryColoured: {
+            /** @description which of the library's bloods lies on it */
+            blood?: string;
+            /**
+             * Format: double
+             * @description of dried blood on it
+             */
+            crust_mm?: number;
+            /**
+             * Format: double
+             * @description from the skin around
+             */
+            de00: number;
+            /**
+             * Format: double
+             * @description how softly it passes into what lies around
+             */
+            edge_mm: number;
+            lab: components["schemas"]["CraftColourLab"];
+            name: string;
+            /**
+             * Format: double
+             * @description of the radius, where it ends
+             */
+            share: number;
+            /** @description the parameters behind it, without what lies on it */
+            skin: components["schemas"]["CraftColourSkin"];
+        };
+        CraftInjuryKind: {
+            /** @enum {string} */
+            id: "bruise" | "burn" | "cut" | "scab" | "frost";
+            /**
+             * Format: double
+             * @description when nothing is left of a shallow one, hours
+             */
+            last_h: number;
+            /** @description how it is painted, lowest first */
+            order: string[];
+            /** @description what each of them is called */
+            stages: string[];
+            /** @description hours after which it looks markedly different */
+            stages_h: number[];
+            text: string;
+        };
         CraftMakingStage: {
             /** @description what is done: pour, coat, slush, bake, chill, lay on, lift and so on */
             act: string;
@@ -5953,6 +6950,7 @@ export interface components {
             /** Format: double */
             stir_most?: number;
             tap?: boolean;
+            tint?: string;
             /** Format: double */
             wet_density?: number;
             white?: boolean;
@@ -6316,6 +7314,200 @@ export interface components {
             range_g: number[];
             /** Format: double */
             shrinkage_pc: number;
+        };
+        CraftPaintworkAfter: {
+            /** Format: double */
+            area_cm2: number;
+            /**
+             * Format: double
+             * @description share that is covered after its passes
+             */
+            covered: number;
+            /**
+             * Format: double
+             * @description from the target; none where there is no target
+             */
+            de00?: number;
+            /**
+             * Format: double
+             * @description of the medium, undiluted
+             */
+            grams: number;
+            /**
+             * Format: double
+             * @description contrast ratio of one pass where it lies, 0 to 1
+             */
+            hides: number;
+            id: string;
+            /** @description where it lies, seen from a little way off */
+            lab: components["schemas"]["CraftColourLab"];
+            /**
+             * Format: double
+             * @description of hands, without drying
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description how far it takes the place, ΔE00
+             */
+            moves: number;
+            /** @description it covers: look at the place again before going on */
+            recheck: boolean;
+            /** Format: double */
+            thinner_g: number;
+            /**
+             * Format: double
+             * @description until it is as dry as it is to be; 0 where nothing is known
+             */
+            wait_s: number;
+        };
+        CraftPaintworkLayer: {
+            /** Format: double */
+            apart_mm?: number;
+            /**
+             * Format: double
+             * @description of the piece that it goes over; all of it where it is left out
+             */
+            area_share?: number;
+            /**
+             * Format: double
+             * @description carried on past the edge, on the skin
+             */
+            carry_mm?: number;
+            /** Format: double */
+            coverage?: number;
+            /**
+             * Format: double
+             * @description parts of thinner to 1 of colour
+             */
+            dilution?: number;
+            /** Format: double */
+            distance_mm?: number;
+            /**
+             * @description how it stands when the next goes on; dry where it is left out
+             * @enum {string}
+             */
+            dry?: "" | "wet" | "tacky" | "dry";
+            /**
+             * Format: double
+             * @description wet, of one pass
+             */
+            film_mm?: number;
+            /** @description its edge is left hard on purpose */
+            hard?: boolean;
+            /** @description hidden faces, hollows and bottoms of holes too */
+            hidden?: boolean;
+            id: string;
+            /** @description of the colour itself, laid thick; not asked for where it is mixed */
+            lab?: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            line_mm?: number;
+            /** @description slug of the colour medium */
+            medium: string;
+            mixed?: components["schemas"]["CraftPaintworkPart"][];
+            name: string;
+            note?: string;
+            /** Format: int64 */
+            passes?: number;
+            /** @description where, in the words of the trade or areas of the texture */
+            places?: string[];
+            /**
+             * Format: double
+             * @description how wide a hollow a wash fills or a ridge that a dry brush catches
+             */
+            reach_mm?: number;
+            /** @enum {string} */
+            role: "cancel" | "below" | "base" | "injury" | "veins" | "spots" | "mottle" | "shadow" | "highlight" | "line" | "accent" | "shine";
+            /** @description slug of the powder or sealer that sets it before the next */
+            set?: string;
+            /**
+             * @description what its place is to shine like
+             * @enum {string}
+             */
+            shine?: "" | "matt" | "satin" | "wet";
+            /**
+             * Format: double
+             * @description from here on it is too heavy: how far it may take the place from what it was before
+             */
+            stop_de?: number;
+            /**
+             * Format: int64
+             * @description number of the swatch that it is
+             */
+            swatch?: number;
+            /** @enum {string} */
+            tool: "brush" | "sponge" | "stipple" | "spatter" | "airbrush" | "wash" | "dry_brush" | "finger";
+        };
+        CraftPaintworkNote: {
+            /** @enum {string} */
+            code: "lost" | "hollows" | "hidden" | "heavy" | "school" | "set_first" | "dulls" | "touching" | "past_edge" | "recheck";
+            /** @description id of the layer; of the whole where it is left out */
+            layer?: string;
+            remedy: string;
+            text: string;
+        };
+        CraftPaintworkPainted: {
+            end: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            grams: number;
+            /** Format: double */
+            minutes: number;
+            /** @description what the order asks for, beside the rule book */
+            notes: components["schemas"]["CraftPaintworkNote"][];
+            start: components["schemas"]["CraftColourLab"];
+            steps: components["schemas"]["CraftPaintworkAfter"][];
+        };
+        CraftPaintworkPart: {
+            /** Format: double */
+            per_100_g: number;
+            pigment: string;
+        };
+        CraftPaintworkSchedule: {
+            layers: components["schemas"]["CraftPaintworkLayer"][];
+            /**
+             * Format: double
+             * @description from where painted light falls, clockwise from above
+             */
+            light_deg?: number;
+            /**
+             * @description how light and dark follow one another
+             * @enum {string}
+             */
+            school?: "" | "light_first" | "dark_first" | "base_first" | "low_contrast";
+            /**
+             * @description painted before it is worn, partly, or on the face
+             * @enum {string}
+             */
+            where?: "" | "before" | "partly" | "on_the_face";
+        };
+        CraftPaintworkTool: {
+            /**
+             * Format: double
+             * @description area of one pass in a minute
+             */
+            cm2_min: number;
+            code: string;
+            /**
+             * Format: double
+             * @description share that one pass usually covers
+             */
+            coverage: number;
+            /** Format: double */
+            distance_mm: number;
+            /**
+             * Format: double
+             * @description wet, of one pass, as it is usually laid
+             */
+            film_mm: number;
+            film_range_mm: number[];
+            /** @description it reaches the bottom of hollows */
+            hollows: boolean;
+            /**
+             * Format: double
+             * @description share of what leaves the tool that stays on the piece
+             */
+            lands: number;
+            text: string;
         };
         CraftQuantityQuantity: {
             kind: string;
@@ -8044,6 +9236,13 @@ export interface components {
             /** Format: int64 */
             base: number;
             doc: components["schemas"]["CraftTextureRecipe"];
+            /** Format: int64 */
+            step: number;
+        };
+        DocumentDraftOfSchedule: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["CraftPaintworkSchedule"];
             /** Format: int64 */
             step: number;
         };
@@ -10626,6 +11825,11 @@ export interface components {
              * Format: int64
              * @description the one that was seen
              */
+            version: number;
+        };
+        "Put-api-looks-by-id-paletteRequest": {
+            colours: components["schemas"]["ColourPaletteColour"][];
+            /** Format: int64 */
             version: number;
         };
         "Put-api-me-passwordRequest": {
@@ -13241,6 +14445,163 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShopClockView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-colour-recipes-by-code-drawdowns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewDrawdown"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourRoom"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-colour-recipes-by-code-drawdowns-by-id-add": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourRoom"];
                 };
             };
             /** @description Unauthorized */
@@ -16324,6 +17685,158 @@ export interface operations {
             };
         };
     };
+    "get-api-lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourSetLight"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewLight"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourSetLight"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-lists-prices": {
         parameters: {
             query?: never;
@@ -16422,6 +17935,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoresPreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-looks-by-id-palette": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-api-looks-by-id-paletteRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourPalette"];
                 };
             };
             /** @description Unauthorized */
@@ -23671,6 +25264,318 @@ export interface operations {
             };
         };
     };
+    "get-api-pieces-by-code-colour": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourRoom"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-colour-recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourRoom"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-pieces-by-code-colour-target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewAim"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourRoom"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-day-colours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourForTheDay"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "put-api-pieces-by-code-days": {
         parameters: {
             query?: never;
@@ -24064,14 +25969,97 @@ export interface operations {
             };
         };
     };
+    "get-api-pieces-by-code-injury": {
+        parameters: {
+            query: {
+                kind: "bruise" | "burn" | "cut" | "scab" | "frost";
+                hours?: number;
+                depth?: number;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourHurt"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-pieces-by-code-match": {
         parameters: {
             query?: {
-                /** @description which reading; the piece's own region where it is left out */
-                region?: string;
-                side?: "" | "L" | "R";
                 /** @description base that is mixed */
                 batch_g?: number;
+                /** @description dosed in whole drops */
+                drops?: boolean;
+                /** @description the best, the cheapest, of what is on the shelf, nearest to the last */
+                search?: "" | "best" | "cheapest" | "shelf" | "last";
+                /** @description at least so opaque; as the body usually is where it is left out */
+                opacity?: number;
             };
             header?: never;
             path: {
@@ -24636,6 +26624,394 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildOutlook"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourScheduleView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-pieces-by-code-paint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentDraftOfSchedule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourScheduleView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-paint-agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourScheduleView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-paint-try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CraftPaintworkSchedule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourScheduleView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-palettes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourPalette"][];
                 };
             };
             /** @description Unauthorized */
@@ -27763,6 +30139,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MixWanted"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pigments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourPigment"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pigments-calibrations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewCalibration"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourPigment"][];
                 };
             };
             /** @description Unauthorized */
@@ -34187,6 +36715,244 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CraftSubstanceSubstance"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-swatches": {
+        parameters: {
+            query?: {
+                q?: string;
+                /** @description nearest to a colour; 0 for no colour */
+                l?: number;
+                a?: number;
+                b?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourSwatch"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-swatches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewSwatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourSwatch"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-swatches-by-id-readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewReading"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourSwatch"];
                 };
             };
             /** @description Unauthorized */

@@ -1,0 +1,412 @@
+package colour
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+
+	"yewmoor/internal/craft/colour"
+	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/material"
+	"yewmoor/internal/craft/paintwork"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/texture"
+	"yewmoor/internal/document"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/round"
+	"yewmoor/internal/shelf"
+)
+
+// PaintKind is what documents of paint schedules are called.
+const PaintKind = "paint"
+
+// ScheduleView is a paint schedule as one person sees it, with what it comes to.
+type ScheduleView struct {
+	Doc      paintwork.Schedule `json:"doc"`
+	State    document.State     `json:"state"`
+	Begun    bool               `json:"begun" doc:"somebody saved it; else it is a first draft"`
+	From     string             `json:"from,omitempty" enum:",trial,section" doc:"where a first draft comes from"`
+	Ground   string             `json:"ground" doc:"what it is laid on, to be read"`
+	Painted  *paintwork.Painted `json:"painted,omitempty"`
+	Aim      *colour.Lab        `json:"aim,omitempty"`
+	Allowed  float64            `json:"allowed"`
+	AreaCM2  float64            `json:"area_cm2"`
+	Lights   []Light            `json:"lights" doc:"the end beside the target, under every light"`
+	Wrong    *problem.Problem   `json:"wrong,omitempty" doc:"why it cannot be reckoned"`
+	Findings []rules.Finding    `json:"findings" doc:"what the rule book says of it on this section"`
+	Tools    []paintwork.Tool   `json:"tools"`
+	Scheme   *texture.Scheme    `json:"scheme,omitempty" doc:"the same, to be laid over the relief"`
+}
+
+func schedule(p piece.Piece) document.Ref { return document.OfPiece(PaintKind, p.ID) }
+
+// Schedule reads the paint schedule of a piece: the person's draft, else what was agreed,
+// else a first draft from the trial scheme of its texture or from its section.
+func (s *Service) Schedule(ctx context.Context, code string) (ScheduleView, error) {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return ScheduleView{}, err
+	}
+	raw, state, err := document.Read(ctx, s.DB, schedule(p))
+	if err != nil {
+		return ScheduleView{}, err
+	}
+	v := ScheduleView{State: state, Begun: raw != nil}
+	if raw != nil {
+		if err := json.Unmarshal(raw, &v.Doc); err != nil {
+			return v, fmt.Errorf("reading the paint schedule of %s: %w", code, err)
+		}
+	} else if v.Doc, v.From, err = firstDraft(ctx, s.DB, p); err != nil {
+		return v, err
+	}
+	return v, s.follow(ctx, s.DB, p, &v)
+}
+
+// firstDraft is the trial scheme of the texture where one was planned, else the colours of
+// the section.
+func firstDraft(ctx context.Context, db database.Reader, p piece.Piece) (paintwork.Schedule, string, error) {
+	empty := paintwork.Schedule{Layers: []paintwork.Layer{}}
+	recipe, number, err := piece.AgreedTexture(ctx, db, p.ID)
+	if err != nil {
+		return empty, "", err
+	}
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return empty, "", err
+	}
+	doc, _, at, err := piece.AgreedSection(ctx, db, p)
+	if err != nil {
+		return empty, "", err
+	}
+	medium, from := "paint-alcohol", ""
+	layers := []paintwork.Layer{}
+	if at > 0 {
+		roles := map[string]string{"": "base", "base": "base", "wash": "shadow", "spatter": "spots", "shadow": "shadow", "highlight": "highlight", "line": "line", "veins": "veins"}
+		tools := map[string]string{"spatter": "spatter", "wash": "wash", "line": "brush", "veins": "brush"}
+		doc.All(func(_ section.Cut, _ int, l section.Layer) {
+			if l.Kind != section.Paint || slices.ContainsFunc(layers, func(o paintwork.Layer) bool { return o.ID == l.ID }) {
+				return
+			}
+			if len(layers) == 0 {
+				medium = l.Material
+			}
+			tool := tools[l.Role]
+			if tool == "" {
+				tool = "sponge"
+			}
+			layers = append(layers, paintwork.Layer{ID: l.ID, Name: materials[l.Material].Name, Role: roles[l.Role], Medium: l.Material, Tool: tool, Passes: max(1, l.Coats)})
+		})
+		if len(layers) > 0 {
+			from = "section"
+		}
+	}
+	if number > 0 && recipe.Paint != nil && len(recipe.Paint.Layers) > 0 {
+		return paintwork.FromScheme(*recipe.Paint, medium), "trial", nil
+	}
+	empty.Layers = layers
+	return empty, from, nil
+}
+
+// follow works out what a schedule comes to on its piece.
+func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece, v *ScheduleView) error {
+	v.Tools, v.Findings, v.Lights = paintwork.Tools, []rules.Finding{}, []Light{}
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return err
+	}
+	known, err := s.knownPigments(ctx, db)
+	if err != nil {
+		return err
+	}
+	m := &matching{}
+	skins := []Target{}
+	if p.PerformerID != nil {
+		if skins, err = s.Wearers.SkinOf(ctx, *p.PerformerID); err != nil {
+			return err
+		}
+	}
+	var target *colour.Spectrum
+	if aim, err := s.aim(ctx, db, p, skins); err == nil {
+		m.Aim = aim
+		target, v.Aim, v.Allowed = &aim.r, &aim.Lab, aim.Allowed
+	} else if !isConflict(err) {
+		return err
+	}
+	ground, words, err := s.ground(ctx, db, p, &m.Aim, target != nil)
+	if err != nil {
+		return err
+	}
+	v.Ground = words
+	_, areas, err := s.Pieces.VoicesOf(ctx, db, p)
+	if err != nil {
+		return err
+	}
+	v.AreaCM2 = areas.CM2
+	if err := v.Doc.Check(materials, known); err != nil {
+		var no *problem.Problem
+		if errors.As(problem.From(err), &no) {
+			v.Wrong = no
+			return nil
+		}
+		return err
+	}
+	wait := s.waits(ctx, db, materials)
+	painted, err := v.Doc.On(ground, v.AreaCM2, target, materials, known, wait)
+	if err != nil {
+		return err
+	}
+	v.Painted = &painted
+	scheme := v.Doc.Scheme(painted.Start, painted.Steps)
+	v.Scheme = &scheme
+	if target != nil {
+		if m.lights, err = lightsNow(ctx, db); err != nil {
+			return err
+		}
+		if m.Days, err = daysOf(ctx, db, p, m.lights); err != nil {
+			return err
+		}
+		end := painted.Spectrum()
+		v.Lights = m.under(&end)
+	}
+	v.Findings, err = s.says(ctx, db, p, v.Doc, materials)
+	return err
+}
+
+// ground is what the schedule is laid on: the body as it was mixed last, else the body
+// without colour over the wearer's skin, else the skin itself where there is no body.
+func (s *Service) ground(ctx context.Context, db database.Reader, p piece.Piece, aim *Aim, known bool) (colour.Spectrum, string, error) {
+	under := colour.UsualSkin.Reflectance()
+	if known {
+		under = aim.under
+	}
+	list, err := s.recipesOf(ctx, db, p)
+	if err != nil {
+		return under, "", err
+	}
+	if len(list) > 0 {
+		if look, err := s.lookOf(ctx, db, list[0]); err == nil {
+			return look, "the body as " + list[0].Code + " colours it", nil
+		}
+	}
+	doc, _, number, err := piece.AgreedSection(ctx, db, p)
+	if err != nil {
+		return under, "", err
+	}
+	materials, err := shelf.Load(ctx, db)
+	if err != nil || number == 0 {
+		return under, "the skin itself", err
+	}
+	m := &matching{}
+	layer, err := m.body(doc, materials)
+	if err != nil {
+		return under, "the skin itself", nil // no body that the library knows
+	}
+	base, err := colour.BaseOf(m.Base)
+	if err != nil {
+		return under, "", err
+	}
+	all, err := s.pigments(ctx, db, materials)
+	if err != nil {
+		return under, "", err
+	}
+	list2 := into(all, m.product, materials, base, soft(layer, materials))
+	var doses []colour.Dose
+	for _, w := range layer.With {
+		if slices.ContainsFunc(list2, func(x Pigment) bool { return x.Material == w.Material }) {
+			doses = append(doses, colour.Dose{Pigment: w.Material, G: w.Percent / (1 + soft(layer, materials))})
+		}
+	}
+	mixed, err := base.MixedOf(palette(list2), doses, 0)
+	if err != nil {
+		return under, "", err
+	}
+	words := m.Material + ", bare"
+	if len(doses) > 0 {
+		words = m.Material + " with what its section stirs in"
+	}
+	return mixed.Over(max(0.05, m.CentreMM), &under), words, nil
+}
+
+// waits tells how long a film of a medium dries in the shop's air.
+func (s *Service) waits(ctx context.Context, db database.Reader, materials material.Shelf) func(string, float64) float64 {
+	air, _, err := s.Pieces.Air.Now(ctx, db)
+	if err != nil {
+		return nil
+	}
+	at := drying.PlaceIn("still", "skin", air.TempC, air.RH)
+	return func(slug string, mm float64) float64 {
+		name := materials[slug].Film
+		if !slices.Contains(drying.Films, name) {
+			return 0 // nobody knows how this film dries
+		}
+		wet := drying.UsualFilm(name)
+		wet.WetM = mm / 1000
+		course, err := at.Film(name, wet)
+		if err != nil {
+			return 0
+		}
+		return course.Times["dry"]
+	}
+}
+
+// says asks the rule book about the schedule as it would lie on the agreed section: its
+// colours take the place of those that the section has.
+func (s *Service) says(ctx context.Context, db database.Reader, p piece.Piece, doc paintwork.Schedule, materials material.Shelf) ([]rules.Finding, error) {
+	out := []rules.Finding{}
+	sec, _, number, err := piece.AgreedSection(ctx, db, p)
+	if err != nil {
+		return out, err
+	}
+	if number == 0 {
+		// A look of paint alone: the colours lie on bare skin.
+		sec = section.Start(0)
+	}
+	painted := doc.InSection(materials)
+	ids := map[string]bool{}
+	for _, l := range painted {
+		ids[l.ID] = true
+	}
+	sec.Cut = repainted(sec.Cut, painted)
+	sec.More = nil
+	c, err := s.Pieces.Work(ctx, db, p, sec)
+	if err != nil {
+		return out, err
+	}
+	for _, f := range c.Findings {
+		if ids[f.Above] || ids[f.Below] {
+			out = append(out, f)
+		}
+	}
+	return out, nil
+}
+
+// repainted is a cut with other colours: those and what set them go out, the others in
+// where they lay, else on top.
+func repainted(cut section.Cut, painted []section.Layer) section.Cut {
+	at := -1
+	var layers []section.Layer
+	for i, l := range cut.Layers {
+		follows := i > 0 && cut.Layers[i-1].Kind == section.Paint && (l.Kind == section.Powder || l.Kind == section.Seal)
+		if l.Kind == section.Paint && !l.ShowsThrough || follows {
+			if at < 0 {
+				at = len(layers)
+			}
+			continue
+		}
+		layers = append(layers, l)
+	}
+	if at < 0 {
+		at = len(layers)
+	}
+	cut.Layers = slices.Insert(layers, at, painted...)
+	return cut
+}
+
+func (s *Service) scheduleAct(ctx context.Context, code string, act func(tx database.Tx, p piece.Piece) error) (ScheduleView, error) {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		p, err := piece.Find(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		return act(tx, p)
+	})
+	if err != nil {
+		return ScheduleView{}, err
+	}
+	s.Live.Tell(ctx, "colours", code)
+	return s.Schedule(ctx, code)
+}
+
+// Try works a schedule out without saving it.
+func (s *Service) Try(ctx context.Context, code string, doc paintwork.Schedule) (ScheduleView, error) {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return ScheduleView{}, err
+	}
+	v := ScheduleView{Doc: doc, State: document.State{Others: []string{}}, Begun: true}
+	return v, s.follow(ctx, s.DB, p, &v)
+}
+
+// Save writes the person's next step of a schedule; what is not finished yet is kept too.
+func (s *Service) Save(ctx context.Context, code string, in document.DraftOf[paintwork.Schedule]) (ScheduleView, error) {
+	raw, err := json.Marshal(in.Doc)
+	if err != nil {
+		return ScheduleView{}, err
+	}
+	return s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
+		return s.Pieces.Documents.Save(ctx, tx, schedule(p), raw, in.Base, in.Step)
+	})
+}
+
+// Agree makes the draft what hands work by. A schedule that cannot be meant is refused; a
+// never of the rule book holds it back for good, a stop until a lead says why.
+func (s *Service) Agree(ctx context.Context, code string) (ScheduleView, error) {
+	v, err := s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
+		_, err := s.Pieces.Documents.Agree(ctx, tx, schedule(p), p.Code, func(raw json.RawMessage, _ document.State) ([]document.Signature, error) {
+			var doc paintwork.Schedule
+			if err := json.Unmarshal(raw, &doc); err != nil {
+				return nil, err
+			}
+			if len(doc.Layers) == 0 {
+				return nil, problem.Invalid("missing", "layers", "There is no colour in it yet.")
+			}
+			materials, err := shelf.Load(ctx, tx)
+			if err != nil {
+				return nil, err
+			}
+			known, err := s.knownPigments(ctx, tx)
+			if err != nil {
+				return nil, err
+			}
+			if err := doc.Check(materials, known); err != nil {
+				return nil, err
+			}
+			findings, err := s.says(ctx, tx, p, doc, materials)
+			if err != nil {
+				return nil, err
+			}
+			var media []string
+			for _, l := range doc.Layers {
+				media = append(media, l.Medium)
+			}
+			about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}
+			if err := s.Pieces.AskStuff(ctx, tx, p, 0, about, media...); err != nil {
+				return nil, err
+			}
+			var open []rules.Finding
+			for _, f := range findings {
+				if f.Severity == rules.Never || f.Severity == rules.Stop {
+					open = append(open, f)
+				}
+			}
+			return nil, piece.Meet(ctx, tx, about, open...)
+		})
+		if err != nil {
+			return err
+		}
+		return round.Forward(ctx, tx, p.ID, round.Colour)
+	})
+	if err == nil {
+		s.Live.Tell(ctx, "pieces", "")
+	}
+	return v, err
+}
+
+func (s *Service) knownPigments(ctx context.Context, db database.Reader) (colour.Palette, error) {
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.pigments(ctx, db, materials)
+	if err != nil {
+		return nil, err
+	}
+	// A paint may also be mixed of the library's pigments, by their own names.
+	return append(palette(list), colour.All()...), nil
+}
