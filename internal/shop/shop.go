@@ -475,6 +475,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	web.Bound(api)
 	s.Brief.Serve(e)
 	s.Pieces.Serve(e)
+	s.Colour.Serve(e)
 	s.Finish.Serve(e)
 	s.Form.Serve(e)
 	s.Handover.Serve(e)

@@ -50,16 +50,26 @@ func BestAt(list []Alternative, fibre func(pigment string) bool) []Merit {
 		}
 	}
 	for i := range out {
+		if out[i].At != "" {
+			continue
+		}
 		for _, m := range merits {
-			rank := 1
+			rank, more := 1, 0
 			for _, a := range list {
-				if m.cost(a) < m.cost(list[i]) {
+				switch {
+				case m.cost(a) < m.cost(list[i]):
 					rank++
+				case m.cost(a) > m.cost(list[i]):
+					more++
 				}
 			}
-			if out[i].At == "" || out[i].Rank > 1 && rank < out[i].Rank {
+			// What nobody does worse it is not good at.
+			if more > 0 && (out[i].At == "" || rank < out[i].Rank) {
 				out[i] = Merit{m.at, rank}
 			}
+		}
+		if out[i].At == "" {
+			out[i] = Merit{"daylight", len(list)}
 		}
 	}
 	return out

@@ -146,9 +146,9 @@ func Of(kind string, hours, depth float64, skin colour.Spectrum) ([]Coloured, er
 	case !(depth >= 0 && depth <= 1):
 		return nil, refusal.New(refusal.OutOfRange, "depth", "Depth runs from 0 to 1.")
 	}
-	from, _ := colour.SkinFromSpectrum(&skin)
-	base := from.Reflectance()
 	around := skin.Lab(colour.D65)
+	from := asDark(around)
+	base := from.Reflectance()
 	pace := 1 + slower*(depth/usualDepth-1)
 	age := hours / math.Max(0.2, pace)
 	out := make([]Coloured, len(k.zones))
@@ -179,6 +179,21 @@ func Of(kind string, hours, depth float64, skin colour.Spectrum) ([]Coloured, er
 		out[i] = c
 	}
 	return out, nil
+}
+
+// asDark is a usual skin that is as dark. What an injury changes is told by it and laid on
+// the skin that was measured: a reading that is redder or yellower than skins are is fitted
+// with so much blood or yellow that more of them would change nothing.
+func asDark(c colour.Lab) colour.Skin {
+	ita, _, ok := c.ITA()
+	if !ok {
+		ita = c.L - 50
+	}
+	s, err := colour.UsualSkin.AtITA(math.Min(75, math.Max(-79, ita)))
+	if err != nil {
+		return colour.UsualSkin
+	}
+	return s
 }
 
 // at is the shift at a time: between two marks by the logarithm of the hours.

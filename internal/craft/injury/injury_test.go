@@ -60,6 +60,17 @@ func TestEveryInjuryOnEverySkin(t *testing.T) {
 	}
 }
 
+// A skin as an instrument reads it, redder than the model's own, shows an injury as well.
+func TestAReddishReadingShowsABruise(t *testing.T) {
+	for _, lab := range []colour.Lab{{L: 36, A: 13.6, B: 14.4}, {L: 62, A: 16, B: 20}, {L: 48, A: 14, B: 24}} {
+		skin, err := colour.Rebuild(lab, "auto")
+		require.NoError(t, err)
+		for _, h := range []float64{1, 36, 130} {
+			assert.Greater(t, of(t, "bruise", h, 0.5, skin.R)[0].Off, 1.5, "%+v %g h", lab, h)
+		}
+	}
+}
+
 // A bruise goes from red over blue to yellow, and a deeper one shows more and stays longer.
 func TestABruiseChangesColour(t *testing.T) {
 	for _, ita := range []float64{60, 35, 10} {

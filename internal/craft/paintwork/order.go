@@ -2,6 +2,7 @@ package paintwork
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"yewmoor/internal/craft/colour"
@@ -144,15 +145,17 @@ func (s Schedule) Scheme(ground colour.Lab, steps []After) texture.Scheme {
 		own := before
 		// Where it lies it looks as its own colour; how much of the place shows it is the
 		// strength.
-		strength := steps[i].Covered * max(0.05, steps[i].Hides)
+		// Over the relief the wash itself is told: where it gathers it covers as it is laid.
+		covers := 1 - math.Pow(1-l.Covers(), float64(l.Times()))
+		strength := covers * max(0.05, steps[i].Hides)
 		if l.Lab != nil {
 			own = *l.Lab
-		} else if strength > 0 {
+		} else if strength *= l.onFlat(); strength > 0 {
 			own = colour.Lab{L: unmixed(before.L, steps[i].Lab.L, strength, 0, 100), A: unmixed(before.A, steps[i].Lab.A, strength, -120, 120), B: unmixed(before.B, steps[i].Lab.B, strength, -120, 120)}
 		}
-		p := texture.Paint{Kind: l.tool().relief, Name: l.Name, Colour: own, Strength: min(1, strength), ReachMM: l.ReachMM}
+		p := texture.Paint{Kind: l.tool().relief, Name: l.Name, Colour: own, Strength: min(1, covers*max(0.05, steps[i].Hides)), ReachMM: l.ReachMM}
 		if p.Kind == "spatter" {
-			p.Share, p.Strength = min(1, max(0.01, steps[i].Covered)), max(0.05, steps[i].Hides)
+			p.Share, p.Strength = min(1, max(0.01, covers)), max(0.05, steps[i].Hides)
 		}
 		out.Layers = append(out.Layers, p)
 		before = steps[i].Lab

@@ -12,6 +12,7 @@ import (
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/refusal"
+	"yewmoor/internal/craft/texture"
 )
 
 // Tool is how colour is put on. The wet films are the handbook's; areas a minute and what
@@ -150,6 +151,15 @@ func (l Layer) share() float64 {
 	return 1
 }
 
+// onFlat is how much of it is seen where the ground is flat: over a relief a wash runs
+// into hollows and a dry brush is caught by ridges.
+func (l Layer) onFlat() float64 {
+	if l.ReachMM > 0 && (l.Tool == "wash" || l.Tool == "dry_brush") {
+		return texture.WashOnFlat
+	}
+	return 1
+}
+
 // thinned is how much of what is laid is colour.
 func (l Layer) thinned() float64 { return 1 / (1 + l.Dilution) }
 
@@ -241,7 +251,7 @@ func (l Layer) body(shelf material.Shelf, palette colour.Palette) (colour.Coeffi
 // After is a place once a layer lies on it, with what the layer takes.
 type After struct {
 	ID       string     `json:"id"`
-	Lab      colour.Lab `json:"lab" doc:"where it lies, seen from a little way off"`
+	Lab      colour.Lab `json:"lab" doc:"the place where it is flat, seen from a little way off"`
 	Off      *float64   `json:"de00,omitempty" doc:"from the target; none where there is no target"`
 	Moves    float64    `json:"moves" doc:"how far it takes the place, ΔE00"`
 	Covered  float64    `json:"covered" doc:"share that is covered after its passes"`
@@ -285,13 +295,14 @@ func (s Schedule) On(ground colour.Spectrum, areaCM2 float64, target *colour.Spe
 		}
 		film := l.Film()
 		covers := l.Covers()
+		seen := covers * l.onFlat()
 		a := After{ID: l.ID, AreaCM2: areaCM2 * l.share()}
 		var steps []colour.Step
 		if l.Role == "shine" {
 			// What only shines or dulls takes no colour.
 			a.Covered = 1 - math.Pow(1-covers, float64(l.Times()))
 		} else {
-			r, steps = colour.Stack(r, []colour.Coat{{Coefficients: body, X: film, Coverage: covers, Passes: l.Times()}}, nil)
+			r, steps = colour.Stack(r, []colour.Coat{{Coefficients: body, X: film, Coverage: seen, Passes: l.Times()}}, nil)
 			a.Covered, a.Hides = steps[0].Covered, body.Opacity(film)
 		}
 		a.Lab = r.Lab(colour.D65)

@@ -51,6 +51,9 @@ func (s Scheme) FilmMM() float64 {
 	return s.CoatMM * float64(s.Coats)
 }
 
+// WashOnFlat is how much of a wash's film stays where the ground is flat. Ours.
+const WashOnFlat = 0.12
+
 // washFullMM is how far a hollow lies below its surroundings for a wash to fill
 // it wholly. Ours.
 const washFullMM = 0.25
@@ -186,7 +189,7 @@ func (f *Field) lay(ctx context.Context, lab []colour.Lab, p Paint, over, spots 
 				switch p.Kind {
 				case "wash":
 					// A film of it stays on the flat; hollows fill.
-					share *= 0.12 + 0.88*smooth(-over[k]/washFullMM)
+					share *= WashOnFlat + (1-WashOnFlat)*smooth(-over[k]/washFullMM)
 				case "dry brush":
 					share *= smooth((over[k]-0.02)/0.2) * f.level(i, j)
 				case "spatter":

@@ -42,6 +42,7 @@ type Pigment struct {
 	// Known says whether its colour can be reckoned with at all, and Own that the shop
 	// drew it down itself.
 	Known bool          `json:"known"`
+	Looks *colour.Lab   `json:"looks,omitempty" doc:"a usual tint of it"`
 	Own   *Calibration  `json:"own,omitempty"`
 	Over  []Calibration `json:"before" doc:"what was drawn down before, the newest first"`
 
@@ -157,6 +158,11 @@ func (s *Service) pigments(ctx context.Context, db database.Reader, materials ma
 		if v.p != nil {
 			v.Known = true
 			v.p.ID, v.p.Name, v.p.DropG = p.Slug, p.Name, p.DropG
+			looks, err := usualTint(v.p)
+			if err != nil {
+				return nil, err
+			}
+			v.Looks = &looks
 		}
 		if v.Lot, v.UsableG, err = s.Stores.Usable(ctx, db, p.Slug); err != nil {
 			return nil, err

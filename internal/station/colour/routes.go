@@ -2,8 +2,11 @@ package colour
 
 import (
 	"context"
+	"io"
+	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/paintwork"
@@ -84,6 +87,17 @@ func Register(api huma.API, s *Service) {
 	}) (ScheduleView, error) {
 		return s.Save(ctx, in.Code, in.Body)
 	})
+	web.Post(api, "/api/pieces/{code}/paint/undo", "A step back in one's draft of the paint schedule", web.Makers, func(ctx context.Context, in *web.Coded) (ScheduleView, error) { return s.Walk(ctx, in.Code, -1) })
+	web.Post(api, "/api/pieces/{code}/paint/redo", "A step forward again", web.Makers, func(ctx context.Context, in *web.Coded) (ScheduleView, error) { return s.Walk(ctx, in.Code, 1) })
+	web.Delete(api, "/api/pieces/{code}/paint/draft", "Drop one's draft of the paint schedule", web.Makers, func(ctx context.Context, in *web.Coded) (ScheduleView, error) { return s.DropDraft(ctx, in.Code) })
+	web.Post(api, "/api/pieces/{code}/paint/carry", "Keep one's draft over a version that was agreed meanwhile", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Latest int `json:"latest" minimum:"1" maximum:"1000000"`
+		}
+	}) (ScheduleView, error) {
+		return s.Carry(ctx, in.Code, in.Body.Latest)
+	})
 	web.Post(api, "/api/pieces/{code}/paint/try", "Work a paint schedule out without saving it", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded
 		Body paintwork.Schedule
@@ -122,5 +136,12 @@ func Register(api huma.API, s *Service) {
 		Name string `path:"name"`
 	}) ([]TouchUp, error) {
 		return s.Drop(ctx, in.Code, in.Name)
+	})
+}
+
+// Serve puts the papers of the colour room on the engine.
+func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodGet, "/api/swatches/sheet.pdf", "The book of swatches to print, with a frame for each drawdown", web.Makers, func(c *gin.Context) error {
+		return web.PDF(c, "swatches.pdf", func(w io.Writer) error { return s.WriteSwatches(c.Request.Context(), w, c.Query("q")) })
 	})
 }

@@ -65,7 +65,27 @@ func (s *Service) Schedule(ctx context.Context, code string) (ScheduleView, erro
 	} else if v.Doc, v.From, err = firstDraft(ctx, s.DB, p); err != nil {
 		return v, err
 	}
+	if err := s.follow(ctx, s.DB, p, &v); err != nil || v.From != "section" || v.Aim == nil {
+		return v, err
+	}
+	guess(&v.Doc, *v.Aim)
 	return v, s.follow(ctx, s.DB, p, &v)
+}
+
+// guess gives the colours of a first draft what they may look like, from the target.
+func guess(doc *paintwork.Schedule, aim colour.Lab) {
+	lighter := map[string]float64{"shadow": -14, "highlight": 10, "line": -20, "veins": -8, "spots": -12}
+	for i, l := range doc.Layers {
+		if l.Lab != nil || l.Role == "shine" {
+			continue
+		}
+		c := aim
+		c.L = min(99, max(1, c.L+lighter[l.Role]))
+		if l.Role == "veins" {
+			c.B -= 12
+		}
+		doc.Layers[i].Lab = &c
+	}
 }
 
 // firstDraft is the trial scheme of the texture where one was planned, else the colours of
@@ -73,10 +93,6 @@ func (s *Service) Schedule(ctx context.Context, code string) (ScheduleView, erro
 func firstDraft(ctx context.Context, db database.Reader, p piece.Piece) (paintwork.Schedule, string, error) {
 	empty := paintwork.Schedule{Layers: []paintwork.Layer{}}
 	recipe, number, err := piece.AgreedTexture(ctx, db, p.ID)
-	if err != nil {
-		return empty, "", err
-	}
-	materials, err := shelf.Load(ctx, db)
 	if err != nil {
 		return empty, "", err
 	}
@@ -100,7 +116,14 @@ func firstDraft(ctx context.Context, db database.Reader, p piece.Piece) (paintwo
 			if tool == "" {
 				tool = "sponge"
 			}
-			layers = append(layers, paintwork.Layer{ID: l.ID, Name: materials[l.Material].Name, Role: roles[l.Role], Medium: l.Material, Tool: tool, Passes: max(1, l.Coats)})
+			one := paintwork.Layer{ID: l.ID, Role: roles[l.Role], Medium: l.Material, Tool: tool, Passes: max(1, l.Coats)}
+			switch one.Role {
+			case "veins", "line": // a field of thin lines
+				one.LineMM, one.ApartMM = 0.6, 5
+			case "shadow":
+				one.Dilution = 6
+			}
+			layers = append(layers, one)
 		})
 		if len(layers) > 0 {
 			from = "section"
@@ -115,7 +138,7 @@ func firstDraft(ctx context.Context, db database.Reader, p piece.Piece) (paintwo
 
 // follow works out what a schedule comes to on its piece.
 func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece, v *ScheduleView) error {
-	v.Tools, v.Findings, v.Lights = paintwork.Tools, []rules.Finding{}, []Light{}
+	v.Tools, v.Wrong, v.Findings, v.Lights = paintwork.Tools, nil, []rules.Finding{}, []Light{}
 	materials, err := shelf.Load(ctx, db)
 	if err != nil {
 		return err
@@ -341,6 +364,27 @@ func (s *Service) Save(ctx context.Context, code string, in document.DraftOf[pai
 	}
 	return s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
 		return s.Pieces.Documents.Save(ctx, tx, schedule(p), raw, in.Base, in.Step)
+	})
+}
+
+// Walk goes a step back or forward in the draft.
+func (s *Service) Walk(ctx context.Context, code string, by int) (ScheduleView, error) {
+	return s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
+		return s.Pieces.Documents.Walk(ctx, tx, schedule(p), by)
+	})
+}
+
+// Carry keeps the draft over a version that was agreed meanwhile.
+func (s *Service) Carry(ctx context.Context, code string, latest int) (ScheduleView, error) {
+	return s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
+		return s.Pieces.Documents.Carry(ctx, tx, schedule(p), latest)
+	})
+}
+
+// DropDraft throws the draft away.
+func (s *Service) DropDraft(ctx context.Context, code string) (ScheduleView, error) {
+	return s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
+		return s.Pieces.Documents.Drop(ctx, tx, schedule(p))
 	})
 }
 

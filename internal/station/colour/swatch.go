@@ -7,12 +7,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"slices"
 	"strings"
 	"time"
 
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/journal"
+	"yewmoor/internal/paper"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
@@ -265,4 +267,32 @@ func (s *Service) ReadSwatch(ctx context.Context, id uint64, in NewReading) (Swa
 	}
 	s.Live.Tell(ctx, "colours", "")
 	return swatchAt(ctx, s.DB, id)
+}
+
+// WriteSwatches draws the book to be printed, each colour beside a frame for its drawdown.
+func (s *Service) WriteSwatches(ctx context.Context, w io.Writer, text string) error {
+	list, err := s.Swatches(ctx, Looked{Text: text})
+	if err != nil {
+		return err
+	}
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return err
+	}
+	out := make([]paper.BookSwatch, len(list))
+	for i, v := range list {
+		rgb, shown := v.Now.Lab.SRGB()
+		out[i] = paper.BookSwatch{Name: v.Name, RGB: rgb, Beyond: !shown, Lines: []string{
+			fmt.Sprintf("L %.1f a %.1f b %.1f ±%.1f, %s", v.Now.Lab.L, v.Now.Lab.A, v.Now.Lab.B, v.Now.Off, v.Now.Source),
+			strings.TrimRight(v.Medium+", "+v.Piece, ", "),
+		}}
+		if v.X != nil {
+			out[i].Lines = append(out[i].Lines, fmt.Sprintf("%.2f mm over %s", *v.X, cmp.Or(v.Backing, "something unsaid")))
+		}
+		for _, x := range v.Parts {
+			out[i].Lines = append(out[i].Lines, fmt.Sprintf("%.3f g in 100: %s", x.Per100, materials[x.Material].Name))
+		}
+		out[i].Lines = append(out[i].Lines, v.At.Format("2 January 2006")+", "+v.By)
+	}
+	return paper.WriteSwatches(w, s.Clock.Now().Format("2 January 2006"), out)
 }

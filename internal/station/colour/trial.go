@@ -17,6 +17,7 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/shelf"
 )
 
 // Mixes write a coloured body down as a mix, tell what was really weighed, and put more
@@ -129,14 +130,12 @@ func (s *Service) fill(ctx context.Context, db database.Reader, r *Recipe) error
 	if cup.BaseG <= 0 {
 		return nil
 	}
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return err
+	}
 	for _, w := range cup.Colour {
-		name := w.Material
-		for _, part := range r.Parts {
-			if part.Material == w.Material {
-				name = part.Name
-			}
-		}
-		r.Real = append(r.Real, Part{Material: w.Material, Name: name, Per100: 100 * w.Grams / cup.BaseG, Grams: w.Grams})
+		r.Real = append(r.Real, Part{Material: w.Material, Name: materials[w.Material].Name, Per100: 100 * w.Grams / cup.BaseG, Grams: w.Grams})
 	}
 	return nil
 }
@@ -313,8 +312,8 @@ type Answer struct {
 	BaseG   float64    `json:"add_base_g"`
 	Factors []Factor   `json:"factors" doc:"how much of what was weighed seems to be in it"`
 	Strange int        `json:"strange_bands" doc:"above 6 the reading and the recipe do not belong together"`
-	Now     colour.Lab `json:"now" doc:"how the piece would look as the batch is"`
-	Then    colour.Lab `json:"then"`
+	Now     colour.Lab `json:"as_it_is" doc:"how the piece would look as the batch is"`
+	Then    colour.Lab `json:"put_right" doc:"and with what is added"`
 	CostMin int64      `json:"cost_minor"`
 }
 
@@ -393,7 +392,7 @@ func (s *Service) Draw(ctx context.Context, code string, in NewDrawdown) (Room, 
 		if err != nil {
 			return err
 		}
-		answer, err := q.answer(ctx, read)
+		answer, err := q.answer(ctx, read, r.Aim.Allowed)
 		if err != nil {
 			return err
 		}
@@ -449,10 +448,16 @@ func (s *Service) batch(ctx context.Context, tx database.Tx, p piece.Piece, r Re
 	q := m.q
 	q.Target, q.Backing, q.X, q.Age = target, under, r.X, r.Aim.Aged
 	q.Fixed, q.Most, q.Pigments = nil, 3, nil
+	// What is at hand: flocking only where some is in already, since its threads show.
 	for _, v := range m.list {
-		q.Pigments = append(q.Pigments, v.p)
+		in := slices.ContainsFunc(r.Real, func(p Part) bool { return p.Material == v.Material })
+		if v.UsableG > 0 && (in || !v.Fibre) && len(q.Pigments) < mostSearched {
+			q.Pigments = append(q.Pigments, v.p)
+		}
 	}
-	q.Pigments = q.Pigments[:min(mostSearched, len(q.Pigments))]
+	if len(q.Pigments) == 0 {
+		return nil, problem.Conflict("no_pigment", "No pigment that goes into %s may be taken from the shelf today.", m.Material)
+	}
 	d := &drawn{Batched: colour.Batched{Asked: q, ReadX: in.X, MostBaseG: in.MayBaseG}, list: m.list}
 	for _, w := range r.Real {
 		d.Recipe = append(d.Recipe, colour.Dose{Pigment: w.Material, G: w.Per100})
@@ -478,7 +483,8 @@ func (d *drawn) expected() (colour.Lab, error) {
 	return r.Lab(colour.D65), nil
 }
 
-func (d *drawn) answer(ctx context.Context, read Reading) (Answer, error) {
+// answer is what to add. allowed is how far off it may be.
+func (d *drawn) answer(ctx context.Context, read Reading, allowed float64) (Answer, error) {
 	if len(read.R) == colour.Bands {
 		r, err := colour.Measured(read.R, "reading.file")
 		if err != nil {
@@ -493,6 +499,11 @@ func (d *drawn) answer(ctx context.Context, read Reading) (Answer, error) {
 	}
 	out := Answer{Verdict: found.Verdict, Before: found.Before.DE00[colour.D65], After: found.After.DE00[colour.D65], Rounded: found.RoundedD65, Band: read.Off,
 		BaseG: found.AddBaseG, Strange: len(found.Clamped), Now: found.Before.R.Lab(colour.D65), Then: found.After.R.Lab(colour.D65), Add: []Part{}, Factors: []Factor{}}
+	if out.Before <= math.Min(1, allowed) {
+		// Nearer than it has to be: what could still be gained is less than the reading tells.
+		out.Verdict, out.After, out.Rounded, out.BaseG, out.Then = "leave", out.Before, out.Before, 0, out.Now
+		found.Add = nil
+	}
 	for i, a := range found.Add {
 		grams := a.G
 		if i < len(found.Rounded) {

@@ -33,6 +33,9 @@ const linear = (l: number, a: number, b: number): number[] => {
   ];
 };
 
+/** Whether a screen can show a colour at all. */
+export const onScreen = (l: number, a: number, b: number) => shown(linear(l, a, b));
+
 const shown = (rgb: number[]) => rgb.every((v) => v > -1e-9 && v < 1 + 1e-9);
 
 /**

@@ -22,13 +22,15 @@ interface Props {
   over?: (place: Place) => ReactNode;
   onPoint?: (p: Point, e: React.PointerEvent) => void;
   cursor?: string;
+  /** What it lies on: the bench, or grey where its colours are judged. */
+  ground?: string;
   children?: ReactNode;
 }
 
 const MARGIN = 16;
 
 /** A relief in raking light on the bench, with a lamp that can be turned and a bar for its size. */
-export function ReliefView({ relief, box, light, turn, title, height, over, onPoint, cursor, children }: Props) {
+export function ReliefView({ relief, box, light, turn, title, height, over, onPoint, cursor, ground, children }: Props) {
   const frame = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, setWidth] = useState(560);
@@ -70,7 +72,7 @@ export function ReliefView({ relief, box, light, turn, title, height, over, onPo
       ref={frame}
       position="relative"
       h={`${height}px`}
-      bg="#847c70"
+      bg={ground ?? "#847c70"}
       borderWidth="1.5px"
       borderColor="ink"
       overflow="hidden"

@@ -1,123 +1,109 @@
-import { Box, Flex, Grid } from "@chakra-ui/react";
-import { useState } from "react";
-import { useParams } from "react-router";
-import { useAct } from "../../app/act";
-import { api, ask, type Schemas } from "../../app/api";
-import { useRead } from "../../app/read";
-import { useMaterials, usePieces } from "../../app/reads";
+import { Box, Flex } from "@chakra-ui/react";
+import { useNavigate, useParams, useSearchParams } from "react-router";
+import { usePieces } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
-import { Choose, Entry, Go, Heading, Refusal, Teach } from "../../parts/controls";
-import { labToHex, readLab } from "../../parts/lab";
-import { columns, RoomHead, Standing } from "../../parts/Room";
+import { Pick, Teach } from "../../parts/controls";
+import { Leaves } from "../../parts/Leaves";
+import { Notice } from "../../parts/Notice";
+import { RoomHead } from "../../parts/Room";
+import { Tag } from "../../parts/Tag";
+import { useColourRoom, useGreySurround } from "./colours";
+import { DayColours } from "./DayColours";
+import { Injuries } from "./Injuries";
+import { Lights } from "./Lights";
 import { Match } from "./Match";
+import { Paint } from "./Paint";
+import { PaletteLeaf } from "./PaletteLeaf";
+import { Pigments } from "./Pigments";
+import { Swatches } from "./Swatches";
+import { Trials } from "./Trials";
 
-/** The touch-up colours that a piece takes with it, on neutral grey. */
+const leaves = ["Match", "Mixed and read", "Paint", "Injuries", "Palette", "For the day", "Swatches", "Pigments", "Lights"] as const;
+type Leaf = (typeof leaves)[number];
+
+/** What a piece is to look like, and how it comes to look like it; all of it on neutral grey. */
 export default function Colour() {
   const { code } = useParams();
   const pieces = usePieces();
+  const go = useNavigate();
+  const [search, setSearch] = useSearchParams();
   useInHand(code);
+  useGreySurround();
   if (!pieces.data) return null;
   const at =
     pieces.data.find((p) => p.code === code) ??
     pieces.data.find((p) => p.place === "colour") ??
     pieces.data.find((p) => p.section_number > 0) ??
     pieces.data[0];
+  const leaf = leaves.find((l) => l === search.get("leaf")) ?? "Match";
+  const open = (l: Leaf) => setSearch(l === "Match" ? {} : { leaf: l }, { replace: true });
   return (
     <Box>
-      <RoomHead title="Colour" aside="a body that looks like skin, and what the makeup artist touches up with" />
+      <RoomHead
+        title="Colour"
+        aside="right before it is poured, and right under the set's light"
+        acts={
+          at && (
+            <Flex gap="10px" align="center">
+              <Tag code={at.code} to={`/pieces/${at.code}`} />
+              <Pick
+                label="Piece"
+                value={at.code}
+                set={(c) => go(`/colour/${c}${leaf === "Match" ? "" : `?leaf=${encodeURIComponent(leaf)}`}`)}
+                width="250px"
+              >
+                {pieces.data.map((p) => (
+                  <option key={p.code} value={p.code}>
+                    {p.code}, {p.name}
+                  </option>
+                ))}
+              </Pick>
+            </Flex>
+          )
+        }
+      />
       {!at ? (
-        <Teach>Begin a piece with 1. Its touch-up colours are kept here and go with its sheet.</Teach>
+        <Teach>Begin a piece with 1. What it is to look like, its recipe and its paint are worked out here.</Teach>
       ) : (
-        <Grid templateColumns={columns("280px minmax(0,1fr)")} gap="36px">
-          <Box>
-            <Heading>Pieces</Heading>
-            <Standing
-              empty={null}
-              items={pieces.data.map((p) => ({ code: p.code, text: p.name, to: `/colour/${p.code}`, active: p.code === at.code }))}
-            />
+        <>
+          <Leaves of="colour" list={leaves} leaf={leaf} choose={open} />
+          <Box pt="14px" key={at.code}>
+            <OneLeaf leaf={leaf} piece={at.code} open={open} />
           </Box>
-          <Box minW="0">
-            <Match piece={at.code} key={`match ${at.code}`} />
-            <TouchUps piece={at} key={at.code} />
-          </Box>
-        </Grid>
+        </>
       )}
     </Box>
   );
 }
 
-function TouchUps({ piece }: { piece: Schemas["Piece"] }) {
-  const path = { code: piece.code };
-  const list = useRead({ queryKey: ["touch-ups", piece.code], queryFn: () => ask(api.GET("/api/pieces/{code}/touch-ups", { params: { path } })) });
-  const materials = useMaterials();
-  const media = materials.data?.filter((m) => m.family.startsWith("paint")) ?? [];
-  const [name, setName] = useState("");
-  const [material, setMaterial] = useState("paint-alcohol");
-  const [place, setPlace] = useState("");
-  const [lab, setLab] = useState({ l: "", a: "", b: "" });
-  const keep = useAct(async () => {
-    await ask(
-      api.PUT("/api/pieces/{code}/touch-ups", {
-        params: { path },
-        body: { name, material, place, ...readLab(lab) },
-      }),
-    );
-    setName("");
-    setPlace("");
-  });
-  const drop = useAct((which: string) => ask(api.DELETE("/api/pieces/{code}/touch-ups/{name}", { params: { path: { ...path, name: which } } })));
-  const shown = lab.l !== "" ? labToHex(Number(lab.l), Number(lab.a), Number(lab.b)) : undefined;
+function OneLeaf({ leaf, piece, open }: { leaf: Leaf; piece: string; open: (l: Leaf) => void }) {
+  const room = useColourRoom(piece);
+  if (leaf === "Swatches") return <Swatches piece={piece} />;
+  if (leaf === "Pigments") return <Pigments />;
+  if (leaf === "Lights") return <Lights />;
+  if (leaf === "For the day") return <DayColours piece={piece} />;
+  if (leaf === "Palette") return <PaletteLeaf piece={piece} />;
+  if (!room.data) return null;
   return (
-    <Grid templateColumns={columns("minmax(0,1fr) 330px")} gap="36px">
-      <Box bg="#8d8d8d" color="#161616" p="22px" borderRadius="4px" minH="300px">
-        <Flex wrap="wrap">
-          {list.data?.map((t) => (
-            <Box key={t.name} w="33.33%">
-              <Box bg={labToHex(t.l, t.a, t.b)} h="150px" />
-              <Box py="6px" pe="8px" lineHeight="1.25">
-                <b>{t.name}</b>
-                <Box>
-                  {t.place} {t.medium && `· ${t.medium}`}
-                </Box>
-                <Box fontSize="13.5px">
-                  L {t.l} a {t.a} b {t.b}{" "}
-                  <Box as="button" textDecoration="underline" onClick={() => void drop.run(t.name)}>
-                    remove
-                  </Box>
-                </Box>
-              </Box>
-            </Box>
-          ))}
-        </Flex>
-        {list.data?.length === 0 && (
-          <Box>No touch-up colour is kept for {piece.code} yet. Read the painted piece, name the colour as you would ask for it, and keep it.</Box>
-        )}
-      </Box>
-      <Flex direction="column" gap="9px">
-        <Heading>Keep a colour</Heading>
-        <Entry label="Called" name="name" value={name} set={setName} problem={keep.problem} placeholder="cheek red" />
-        <Choose label="Mixed in" name="material" value={material} set={setMaterial} problem={keep.problem}>
-          {media.map((m) => (
-            <option key={m.slug} value={m.slug}>
-              {m.name}
-            </option>
-          ))}
-        </Choose>
-        <Entry label="Where on the piece" name="place" value={place} set={setPlace} problem={keep.problem} placeholder="hollows and rims" />
-        <Grid templateColumns="1fr 1fr 1fr 44px" gap="8px" alignItems="end">
-          <Entry label="L" name="l" value={lab.l} set={(l) => setLab({ ...lab, l })} problem={keep.problem} placeholder="42" />
-          <Entry label="a" name="a" value={lab.a} set={(a) => setLab({ ...lab, a })} problem={keep.problem} placeholder="24" />
-          <Entry label="b" name="b" value={lab.b} set={(b) => setLab({ ...lab, b })} problem={keep.problem} placeholder="19" />
-          <Box h="40px" bg={shown ?? "transparent"} borderWidth="1.5px" borderColor="line" />
-        </Grid>
-        <Flex>
-          <Go act={() => void keep.run()} disabled={keep.busy}>
-            Keep it
-          </Go>
-        </Flex>
-        <Refusal problem={keep.problem ?? drop.problem} />
-        <Box layerStyle="note">A reading is CIELAB under daylight (D65). A screen shows it near enough to tell colours apart, not to match by.</Box>
-      </Flex>
-    </Grid>
+    <>
+      <Warnings list={room.data.warnings} />
+      {leaf === "Match" && <Match piece={piece} room={room.data} taken={() => open("Mixed and read")} />}
+      {leaf === "Mixed and read" && <Trials piece={piece} room={room.data} />}
+      {leaf === "Paint" && <Paint piece={piece} />}
+      {leaf === "Injuries" && <Injuries piece={piece} />}
+    </>
+  );
+}
+
+function Warnings({ list }: { list: { kind: string; text: string }[] }) {
+  if (list.length === 0) return null;
+  return (
+    <Notice mb="12px" data-testid="colour-warnings" role="status">
+      {list.map((w) => (
+        <Box key={w.text} fontWeight={w.kind === "fails" ? 700 : 400}>
+          {w.text}
+        </Box>
+      ))}
+    </Notice>
   );
 }

@@ -6,7 +6,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { dayTime } from "../../parts/format";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import type { View } from "./useTexture";
 
 type Trial = Schemas["SculptTrial"];

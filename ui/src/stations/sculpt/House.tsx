@@ -7,7 +7,7 @@ import { Entry, Heading, Pick, Plain, Refusal, Teach } from "../../parts/control
 import { newId } from "../../parts/id";
 import { ReliefView } from "../../parts/relief/ReliefView";
 import type { Light } from "../../parts/relief/relief";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import { type Doc, useRelief } from "./useTexture";
 
 type Pattern = Schemas["SculptPattern"];

@@ -1,7 +1,8 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { Heading, Pick, Plain } from "../../parts/controls";
-import { Dials, Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
+import { Dials } from "./Dials";
 import { commonDials, family, familyDials, kindOf, ladder } from "./kinds";
 import type { Doc, Layer } from "./useTexture";
 

@@ -5,7 +5,7 @@ import { api, ask, upload } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { newId } from "../../parts/id";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import { kindOf, kinds, ladder } from "./kinds";
 import { LayerBody } from "./LayerBody";
 import type { Doc, Layer } from "./useTexture";

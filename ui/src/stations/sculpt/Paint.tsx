@@ -4,7 +4,7 @@ import { useRead } from "../../app/read";
 import { Heading, Pick, Plain, Teach } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import type { Doc, Looked } from "./useTexture";
 
 type Scheme = Schemas["CraftTextureScheme"];

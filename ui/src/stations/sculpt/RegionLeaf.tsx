@@ -4,7 +4,7 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Heading, Pick, Plain, Refusal } from "../../parts/controls";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import type { Shape } from "./Overlay";
 import { Shapes } from "./Shapes";
 import { Trace } from "./Trace";

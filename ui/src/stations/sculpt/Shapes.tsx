@@ -1,7 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { Heading, Plain } from "../../parts/controls";
 import { newId } from "../../parts/id";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import type { Shape } from "./Overlay";
 import type { Doc } from "./useTexture";
 

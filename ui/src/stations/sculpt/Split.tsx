@@ -2,7 +2,7 @@ import { Box, Flex, Grid } from "@chakra-ui/react";
 import type { Schemas } from "../../app/api";
 import { Heading, Pick, Plain, Teach } from "../../parts/controls";
 import { duration, grams, millimetres } from "../../parts/format";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 import type { Doc, Judged } from "./useTexture";
 
 type Pair = Schemas["CraftTexturePair"];

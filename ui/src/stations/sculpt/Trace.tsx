@@ -2,7 +2,7 @@ import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import type { Schemas } from "../../app/api";
 import { Heading, Plain } from "../../parts/controls";
-import { Turn } from "./Dials";
+import { Turn } from "../../parts/Turn";
 
 type P = [number, number];
 
