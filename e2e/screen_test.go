@@ -244,14 +244,20 @@ func (s *screen) key(k string) {
 // the screen: the stand-in scale and the demo's clock.
 func (s *screen) call(method, path string, body any) map[string]any {
 	s.t.Helper()
+	answer := map[string]any{}
+	s.fetch(method, path, body, &answer)
+	return answer
+}
+
+// fetch is the same for what answers anything else.
+func (s *screen) fetch(method, path string, body, into any) {
+	s.t.Helper()
 	raw, err := json.Marshal(body)
 	require.NoError(s.t, err)
 	out, err := chromedp.Run(s.tab, chromedp.Evaluate[string](fmt.Sprintf(`fetch(%s,{method:%s,headers:{"Content-Type":"application/json"},body:%s}).then(r=>r.text())`,
 		quote(path), quote(method), map[bool]string{true: "undefined", false: quote(string(raw))}[method == "GET"]), chromedp.EvalAwaitPromise))
 	require.NoError(s.t, err)
-	answer := map[string]any{}
-	require.NoError(s.t, json.Unmarshal([]byte(out), &answer), out)
-	return answer
+	require.NoError(s.t, json.Unmarshal([]byte(out), into), out)
 }
 
 // leaf opens a leaf. What is read meanwhile may move it from under the hand:

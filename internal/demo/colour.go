@@ -183,7 +183,7 @@ func (t *teller) putRight() {
 		t.try(err)
 		t.weighed("ivo", mix, nil)
 		t.clock.Set(t.clock.Now().Add(100 * time.Minute))
-		t.drawnDown("ivo", recipe)
+		t.weak("ivo", "BF-03", recipe, 0.62)
 	}
 	_, err = t.s.Mix.Use(ctx, mix, station.Used{What: "drawdowns for the cheek of BF-03"})
 	t.try(err)
@@ -224,15 +224,6 @@ func (t *teller) weak(who, code, recipe string, strength float64) {
 	seen := mixed.Over(3, &craft.White)
 	lab := seen.Lab(craft.D65)
 	_, err = t.s.Colour.Draw(t.who[who], recipe, colour.NewDrawdown{X: 3, Backing: "white", Dry: true, Reading: colour.NewReading{Source: "lab", L: &lab.L, A: &lab.A, B: &lab.B}})
-	t.try(err)
-}
-
-// drawnDown reads a drawdown with the reader that is held to it, over the white of the card.
-func (t *teller) drawnDown(who, recipe string) {
-	if t.err != nil {
-		return
-	}
-	_, err := t.s.Colour.Draw(t.who[who], recipe, colour.NewDrawdown{X: 3, Backing: "white", Dry: true, Reading: colour.NewReading{Source: "reader"}})
 	t.try(err)
 }
 

@@ -72,7 +72,7 @@ type Part struct {
 // thick.
 type Layer struct {
 	ID       string      `json:"id" minLength:"1" maxLength:"40"`
-	Name     string      `json:"name" maxLength:"80"`
+	Name     string      `json:"name,omitempty" maxLength:"80"`
 	Role     string      `json:"role" enum:"cancel,below,base,injury,veins,spots,mottle,shadow,highlight,line,accent,shine"`
 	Medium   string      `json:"medium" maxLength:"64" doc:"slug of the colour medium"`
 	Mixed    []Part      `json:"mixed,omitempty" maxItems:"6"`

@@ -113,9 +113,17 @@ func (s *Service) warn(ctx context.Context, db database.Reader, p piece.Piece, o
 	return nil
 }
 
-// lookOf is how a recipe looks at the centre, as it was weighed where it was.
+// lookOf is how a recipe looks at the centre: as its last drawdown read, with what was put
+// in since; else as it was weighed; else as it was meant.
 func (s *Service) lookOf(ctx context.Context, db database.Reader, r Recipe) (colour.Spectrum, error) {
 	var none colour.Spectrum
+	if n := len(r.Drawn); n > 0 {
+		d := r.Drawn[n-1]
+		if d.AddedAt != nil && r.Ready {
+			return colour.Measured(d.Answer.ThenR, "r_put_right")
+		}
+		return colour.Measured(d.Answer.NowR, "r_as_it_is")
+	}
 	base, err := colour.BaseOf(r.Base)
 	if err != nil {
 		return none, err

@@ -314,6 +314,8 @@ type Answer struct {
 	Strange int        `json:"strange_bands" doc:"above 6 the reading and the recipe do not belong together"`
 	Now     colour.Lab `json:"as_it_is" doc:"how the piece would look as the batch is"`
 	Then    colour.Lab `json:"put_right" doc:"and with what is added"`
+	NowR    []float64  `json:"r_as_it_is" doc:"the same as reflectance, 380 to 730 nm"`
+	ThenR   []float64  `json:"r_put_right"`
 	CostMin int64      `json:"cost_minor"`
 }
 
@@ -498,10 +500,10 @@ func (d *drawn) answer(ctx context.Context, read Reading, allowed float64) (Answ
 		return Answer{}, err
 	}
 	out := Answer{Verdict: found.Verdict, Before: found.Before.DE00[colour.D65], After: found.After.DE00[colour.D65], Rounded: found.RoundedD65, Band: read.Off,
-		BaseG: found.AddBaseG, Strange: len(found.Clamped), Now: found.Before.R.Lab(colour.D65), Then: found.After.R.Lab(colour.D65), Add: []Part{}, Factors: []Factor{}}
+		BaseG: found.AddBaseG, Strange: len(found.Clamped), Now: found.Before.R.Lab(colour.D65), Then: found.After.R.Lab(colour.D65), NowR: found.Before.R[:], ThenR: found.After.R[:], Add: []Part{}, Factors: []Factor{}}
 	if out.Before <= math.Min(1, allowed) {
 		// Nearer than it has to be: what could still be gained is less than the reading tells.
-		out.Verdict, out.After, out.Rounded, out.BaseG, out.Then = "leave", out.Before, out.Before, 0, out.Now
+		out.Verdict, out.After, out.Rounded, out.BaseG, out.Then, out.ThenR = "leave", out.Before, out.Before, 0, out.Now, out.NowR
 		found.Add = nil
 	}
 	for i, a := range found.Add {

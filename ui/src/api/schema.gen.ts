@@ -5837,6 +5837,9 @@ export interface components {
             factors: components["schemas"]["ColourFactor"][];
             /** @description and with what is added */
             put_right: components["schemas"]["CraftColourLab"];
+            /** @description the same as reflectance, 380 to 730 nm */
+            r_as_it_is: number[];
+            r_put_right: number[];
             /**
              * Format: double
              * @description as it can be weighed
@@ -7476,7 +7479,7 @@ export interface components {
             /** @description slug of the colour medium */
             medium: string;
             mixed?: components["schemas"]["CraftPaintworkPart"][];
-            name: string;
+            name?: string;
             note?: string;
             /** Format: int64 */
             passes?: number;

@@ -27,7 +27,14 @@ export function LayerEditor({
   return (
     <Flex direction="column" gap="10px" data-testid="layer-editor">
       <Heading>{l.name || roleWords[l.role]}</Heading>
-      <FewWords label="What it is called" value={l.name} max={80} grow="1 1 auto" set={(name) => change({ name })} placeholder="what it is called" />
+      <FewWords
+        label="What it is called"
+        value={l.name ?? ""}
+        max={80}
+        grow="1 1 auto"
+        set={(name) => change({ name })}
+        placeholder="what it is called"
+      />
       <Grid templateColumns="1fr 1fr" gap="8px 12px">
         <Labelled text="It is">
           <Pick label="What it does" value={l.role} set={(role) => change({ role: role as Layer["role"] }, true)}>

@@ -312,6 +312,8 @@ describe("a drawdown", () => {
               factors: [{ material: "pigment-blue", name: "ultramarine", times: 0.71 }],
               strange_bands: 0,
               as_it_is: lab,
+              r_as_it_is: flat,
+              r_put_right: flat,
               put_right: lab,
               cost_minor: 1,
             },

@@ -17,11 +17,11 @@ export const shows = (c: Lab) => onScreen(c.l, c.a, c.b);
 // theme's own names, each without its hue.
 const grey: Record<string, string> = {
   ground: "#8e8e8e",
-  deep: "#828282",
+  deep: "#878787",
   sheet: "#a6a6a6",
   line: "#5f5f5f",
   ink: "#111111",
-  muted: "#1c1c1c",
+  muted: "#191919",
   yew: "#1a1a1a",
   "on-yew": "#f2f2f2",
   "yew-soft": "#a6a6a6",

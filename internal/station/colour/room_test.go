@@ -1,0 +1,272 @@
+package colour_test
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	craft "yewmoor/internal/craft/colour"
+	"yewmoor/internal/device"
+	"yewmoor/internal/shop/shoptest"
+	"yewmoor/internal/station/colour"
+)
+
+// spectrumFile is a spectrum as an instrument writes it.
+func spectrumFile(r craft.Spectrum) string {
+	out := "nm,r\n"
+	for i, v := range r {
+		out += fmt.Sprintf("%d,%.6f\n", 380+10*i, v)
+	}
+	return out
+}
+
+// A pigment that is drawn down over white and black is reckoned by its own figures from then
+// on; another lot shows how far it drifted; one reading has to say what sort it is; and what
+// cannot be is refused where it was typed.
+func TestAShopDrawsItsPigmentsDown(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	base, err := craft.BaseOf("silicone")
+	require.NoError(t, err)
+	film := func(strength float64) (white, black craft.Spectrum) {
+		m, err := base.Mixed([]craft.Dose{{Pigment: "QR", G: 0.4 * strength}}, 0)
+		require.NoError(t, err)
+		return m.Over(0.5, &craft.White), m.Over(0.5, &craft.Black)
+	}
+	body := func(strength float64) m {
+		white, black := film(strength)
+		return m{"material": "pigment-magenta", "lot": "L-pigment-magenta", "base": "silicone", "amount": 0.4, "white_g": 0, "thickness_mm": 0.5,
+			"over_white": m{"source": "spectrum", "file": spectrumFile(white)}, "over_black": m{"source": "spectrum", "file": spectrumFile(black)}}
+	}
+	find := func(list []colour.Pigment) colour.Pigment {
+		for _, p := range list {
+			if p.Material == "pigment-magenta" {
+				return p
+			}
+		}
+		t.Fatal("no magenta")
+		return colour.Pigment{}
+	}
+	assert.Equal(t, "not_yours", b.As["pip"].No("POST", "/api/pigments/calibrations", body(1)).Code)
+	var list []colour.Pigment
+	b.As["ivo"].Yes("GET", "/api/pigments", nil, &list)
+	before := find(list)
+	require.Nil(t, before.Own)
+	b.As["ivo"].Yes("POST", "/api/pigments/calibrations", body(1), &list)
+	p := find(list)
+	require.NotNil(t, p.Own)
+	assert.Equal(t, "pair", p.Own.Way)
+	assert.Less(t, p.Own.Off, 0.1, "it predicts its own drawdowns")
+	assert.Less(t, craft.DE00(*before.Looks, *p.Looks), 0.3, "it is the library's, measured again")
+	list = nil
+	b.As["ivo"].Yes("POST", "/api/pigments/calibrations", body(1.4), &list)
+	p = find(list)
+	require.NotNil(t, p.Own.Drift)
+	assert.Greater(t, *p.Own.Drift, 1.0, "a stronger lot")
+	require.Len(t, p.Over, 1)
+
+	once := shoptest.With(body(1), "over_black", nil)
+	delete(once, "over_black")
+	assert.Equal(t, "class", b.As["ivo"].No("POST", "/api/pigments/calibrations", once).Field)
+	list = nil
+	b.As["ivo"].Yes("POST", "/api/pigments/calibrations", shoptest.With(once, "class", "organic"), &list)
+	assert.Equal(t, "single", find(list).Own.Way)
+
+	white, _ := film(1)
+	for field, bad := range map[string]m{
+		"thickness_mm": shoptest.With(body(1), "thickness_mm", 0), "amount": shoptest.With(body(1), "amount", 0), "lot": shoptest.With(body(1), "lot", "nowhere"), "material": shoptest.With(body(1), "material", "silicone-gel"),
+		"over_white.file": shoptest.With(body(1), "over_white", m{"source": "spectrum", "file": strings.Replace(spectrumFile(white), "500,", "500,-3", 1)}),
+	} {
+		if field == "material" {
+			bad["lot"] = ""
+		}
+		assert.Equal(t, field, b.As["ivo"].No("POST", "/api/pigments/calibrations", bad).Field)
+	}
+	percent := white
+	for i := range percent {
+		percent[i] *= 100
+	}
+	no := b.As["ivo"].No("POST", "/api/pigments/calibrations", shoptest.With(body(1), "over_white", m{"source": "spectrum", "file": spectrumFile(percent)}))
+	assert.Equal(t, "E_PERCENT", no.Code)
+}
+
+// The book: every way of reading has its own band, a blank is no zero, the nearest is found
+// first, a reading later says how it aged, and it prints.
+func TestTheBookOfSwatches(t *testing.T) {
+	b := shoptest.New(t, nil)
+	add := func(name string, reading m) (w colour.Swatch) {
+		b.As["pip"].Yes("POST", "/api/swatches", m{"name": name, "material": "paint-alcohol", "light": "daylight", "reading": reading}, &w)
+		return w
+	}
+	typed := func(l, a, bb float64) m { return m{"source": "lab", "l": l, "a": a, "b": bb} }
+	red, grey := add("bell red", typed(42, 24, 19)), add("quay grey", typed(66, 1, 9))
+	eye := add("slate, by eye", m{"source": "eye", "l": 46, "a": -2, "b": -4})
+	card := add("from a picture", m{"source": "picture", "picture": m{"seen": []int{200, 160, 130}, "patches": []m{{"seen": []int{134, 118, 92}, "is": []int{119, 119, 119}}}}})
+	bare := add("no card", m{"source": "picture", "picture": m{"seen": []int{200, 160, 130}, "patches": []m{}}})
+	file := add("by spectrum", m{"source": "spectrum", "file": spectrumFile(craft.UsualSkin.Reflectance())})
+	assert.Less(t, file.Now.Off, red.Now.Off)
+	assert.Less(t, red.Now.Off, card.Now.Off)
+	assert.Less(t, card.Now.Off, eye.Now.Off)
+	assert.Less(t, eye.Now.Off, bare.Now.Off)
+	// 178 161 167 is what the finish chapter says of this pixel.
+	assert.InDelta(t, 0, craft.DE00(craft.FromSRGB(178, 161, 167), card.Now.Lab), 0.6)
+	assert.InDelta(t, 60.85, file.Now.Lab.L, 0.01)
+
+	var list []colour.Swatch
+	b.As["pip"].Yes("GET", "/api/swatches?l=43&a=23&b=18", nil, &list)
+	require.Len(t, list, 6)
+	assert.Equal(t, "bell red", list[0].Name)
+	for i := 1; i < len(list); i++ {
+		assert.GreaterOrEqual(t, *list[i].Off, *list[i-1].Off)
+	}
+	list = nil
+	b.As["pip"].Yes("GET", "/api/swatches?q=quay+alcohol", nil, &list)
+	require.Len(t, list, 1)
+	var again colour.Swatch
+	b.As["pip"].Yes("POST", fmt.Sprintf("/api/swatches/%d/readings", grey.ID), typed(64, 2, 12), &again)
+	require.NotNil(t, again.Aged)
+	assert.InDelta(t, craft.DE00(grey.Now.Lab, again.Now.Lab), *again.Aged, 1e-9)
+	assert.Len(t, again.Readings, 2, "the first is not written over")
+
+	for field, bad := range map[string]m{
+		"reading.a": {"source": "lab", "l": 42, "b": 3}, "reading.l": {"source": "lab", "l": 0, "a": 3, "b": 3}, "reading.file": {"source": "spectrum", "file": "nothing"}, "reading.picture": {"source": "picture"},
+	} {
+		assert.Equal(t, field, b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "paint-alcohol", "reading": bad}).Field, field)
+	}
+	assert.Equal(t, "reading.l", b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "paint-alcohol", "reading": typed(97, 90, -90)}).Field, "nothing reflects like that")
+	assert.Equal(t, "name", b.As["pip"].No("POST", "/api/swatches", m{"name": " ", "material": "paint-alcohol", "reading": typed(50, 0, 0)}).Field)
+	assert.Equal(t, "material", b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "nothing", "reading": typed(50, 0, 0)}).Field)
+
+	status, pdf := b.File("pip", "/api/swatches/sheet.pdf?q=bell")
+	assert.Equal(t, http.StatusOK, status)
+	assert.True(t, strings.HasPrefix(string(pdf), "%PDF-"))
+	assert.Equal(t, http.StatusUnauthorized, b.As["nobody"].Send("GET", "/api/swatches/sheet.pdf", nil, nil))
+}
+
+// A shop without an instrument says so, and works by what is typed.
+func TestAShopWithoutAReader(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.S.Colour.Reader = device.NoReader{}
+	no := b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "paint-alcohol", "reading": m{"source": "reader"}})
+	assert.Equal(t, []string{"no_device", "reading.source"}, []string{no.Code, no.Field})
+}
+
+// A schedule is drafted from the section, saved step by step, undone, asked about and
+// agreed; what the rule book never allows is held back; two people do not overwrite each
+// other; and its colours go with the piece on the day.
+func TestAPaintSchedule(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("silicone_encapsulated", "SC", "cheek", 5)
+	at := "/api/pieces/" + code + "/paint"
+	var v colour.ScheduleView
+	b.As["ivo"].Yes("GET", at, nil, &v)
+	assert.False(t, v.Begun)
+	assert.Equal(t, "section", v.From)
+	require.NotEmpty(t, v.Doc.Layers)
+	read(b, code, "cheek", 58, 11, 18)
+	v = colour.ScheduleView{}
+	b.As["ivo"].Yes("GET", at, nil, &v)
+	require.NotNil(t, v.Painted, "with a target its colours are guessed")
+	require.NotNil(t, v.Aim)
+	for _, s := range v.Painted.Steps {
+		require.NotNil(t, s.Off)
+	}
+
+	layer := m{"id": "base", "name": "own skin", "role": "base", "medium": "paint-alcohol", "tool": "sponge", "lab": m{"l": 58, "a": 11, "b": 18}, "passes": 2, "carry_mm": 8, "hidden": true}
+	doc := m{"layers": []m{layer}}
+	save := func(who string, d m, base, step int) m { return m{"doc": d, "base": base, "step": step} }
+	b.As["ivo"].Yes("PUT", at, save("ivo", doc, 0, 0), &v)
+	assert.Equal(t, 1, v.State.Step)
+	water := m{"id": "w", "role": "shadow", "medium": "paint-water", "tool": "wash", "lab": m{"l": 30, "a": 5, "b": 8}}
+	b.As["ivo"].Yes("PUT", at, save("ivo", m{"layers": []m{shoptest.With(layer, "medium", "paint-cream"), water}}, 0, 1), &v)
+	said := ""
+	for _, f := range v.Findings {
+		said += f.ID + " "
+	}
+	assert.Contains(t, said, "MED-", "water over grease: %s", said)
+	b.As["ivo"].Yes("POST", at+"/undo", nil, &v)
+	assert.Len(t, v.Doc.Layers, 1)
+	b.As["ivo"].Yes("POST", at+"/redo", nil, &v)
+	b.As["ivo"].Yes("POST", at+"/undo", nil, &v)
+
+	// A draft that cannot be meant is kept, and not agreed.
+	v = colour.ScheduleView{}
+	b.As["ivo"].Yes("PUT", at, save("ivo", m{"layers": []m{shoptest.With(layer, "lab", nil)}}, 0, 1), &v)
+	require.NotNil(t, v.Wrong)
+	assert.Equal(t, "layers[0].lab", v.Wrong.Field)
+	assert.Equal(t, "layers[0].lab", b.As["ivo"].No("POST", at+"/agree", nil).Field)
+	b.As["ivo"].Yes("POST", at+"/undo", nil, &v)
+	assert.Equal(t, "not_yours", b.As["pip"].No("POST", at+"/agree", nil).Code)
+	b.As["maud"].Yes("PUT", at, save("maud", doc, 0, 0), nil)
+	v = colour.ScheduleView{}
+	b.As["ivo"].Yes("POST", at+"/agree", nil, &v)
+	assert.Equal(t, 1, v.State.Latest)
+	assert.Nil(t, v.Wrong)
+	assert.Equal(t, "newer_agreed", b.As["maud"].No("POST", at+"/agree", nil).Code)
+	assert.Equal(t, "colour", b.Place(code))
+
+	var day []colour.ForTheDay
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/day-colours", nil, &day)
+	require.Len(t, day, 1)
+	assert.Equal(t, "schedule", day[0].From)
+	assert.InDelta(t, 8, day[0].Carry, 1e-9)
+	assert.InDelta(t, 58, day[0].Lab.L, 1e-9)
+}
+
+// Grown-up rules are asked inside the act: paint that the wearer may not take is not agreed.
+func TestAScheduleAsksTheWearer(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("silicone_encapsulated", "SW", "cheek", 5)
+	read(b, code, "cheek", 58, 11, 18)
+	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", b.Wearer(code)), m{"substance": "alcohol", "status": "allergic"}, nil)
+	at := "/api/pieces/" + code + "/paint"
+	b.As["ivo"].Yes("PUT", at, m{"base": 0, "step": 0, "doc": m{"layers": []m{{"id": "a", "role": "base", "medium": "paint-alcohol", "tool": "sponge", "lab": m{"l": 50, "a": 9, "b": 12}}}}}, nil)
+	no := b.As["ivo"].No("POST", at+"/agree", nil)
+	assert.Equal(t, http.StatusConflict, no.Status)
+	var v colour.ScheduleView
+	b.As["ivo"].Yes("GET", at, nil, &v)
+	assert.Zero(t, v.State.Latest)
+}
+
+// An injury stands on the wearer's own skin, in every age; a palette says which parts differ.
+func TestInjuriesAndPalettes(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	at := "/api/pieces/" + code + "/injury?kind=bruise&hours="
+	assert.Equal(t, "no_reading", b.As["pip"].No("GET", at+"2", nil).Code)
+	read(b, code, "cheek", 62, 11, 18)
+	var hurt colour.Hurt
+	b.As["pip"].Yes("GET", at+"40", nil, &hurt)
+	require.Len(t, hurt.Zones, 3)
+	assert.Len(t, hurt.Stages, len(hurt.Kind.Words))
+	assert.Greater(t, hurt.Zones[0].Off, hurt.Zones[2].Off)
+	assert.InDelta(t, hurt.Zones[0].Off, craft.DE00(hurt.Zones[0].Lab, hurt.Skin.Lab), 0.05)
+	assert.Equal(t, "hours", b.As["pip"].No("GET", at+"-1", nil).Field)
+
+	b.As["ivo"].Yes("PUT", "/api/characters/BF/looks", m{"name": "grown", "stage": 1, "left_half": "", "right_half": "", "note": "", "pieces": []string{code}, "marks": []m{}, "version": 0}, nil)
+	var list []colour.Palette
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/palettes", nil, &list)
+	require.Len(t, list, 1)
+	path := fmt.Sprintf("/api/looks/%d/palette", list[0].Look)
+	lab := func(l, a, bb float64) m { return m{"l": l, "a": a, "b": bb} }
+	body := m{"version": 0, "colours": []m{{"name": "quay grey", "lab": lab(66, 1, 9), "spread": 0, "parts": []m{{"what": code, "lab": lab(66, 1, 9)}, {"what": "headdress", "lab": lab(60, 1, 9)}, {"what": "hands"}}}}}
+	var p colour.Palette
+	b.As["pip"].Yes("PUT", path, body, &p)
+	assert.Equal(t, 1, p.Version)
+	assert.Contains(t, p.Colours[0].Apart, "headdress")
+	assert.InDelta(t, craft.DE00(craft.Lab{L: 66, A: 1, B: 9}, craft.Lab{L: 60, A: 1, B: 9}), p.Colours[0].Spread, 1e-9)
+	assert.Nil(t, p.Colours[0].Parts[2].Off, "nobody read the hands")
+	assert.Equal(t, "changed", b.As["ivo"].No("PUT", path, body).Code)
+	body["version"] = 1
+	body["colours"].([]m)[0]["lab"] = lab(0, 0, 0)
+	assert.Equal(t, "colours[0].lab.l", b.As["ivo"].No("PUT", path, body).Field)
+	assert.Equal(t, http.StatusNotFound, b.As["ivo"].No("PUT", "/api/looks/99/palette", m{"version": 0, "colours": []m{}}).Status)
+	assert.False(t, math.IsNaN(p.Colours[0].Spread))
+}
