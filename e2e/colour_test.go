@@ -86,8 +86,9 @@ func TestAColourFromTheReadingToTheCorrection(t *testing.T) {
 		}
 	}
 	require.NotNil(t, whole)
-	s.call("PUT", fmt.Sprintf("/api/days/%.0f", id), map[string]any{"day": whole["day"].(string)[:10], "place": whole["place"], "temp_c": whole["temp_c"], "rh": whole["rh"],
-		"light": "lamp oil", "rain": whole["rain"], "version": whole["version"]})
+	var changed any
+	s.fetch("PUT", fmt.Sprintf("/api/days/%.0f", id), map[string]any{"day": whole["day"].(string)[:10], "place": whole["place"], "temp_c": whole["temp_c"], "rh": whole["rh"],
+		"light": "lamp oil", "rain": whole["rain"], "version": whole["version"]}, &changed)
 	s.sees("nobody measured the light “lamp oil”")
 }
 
