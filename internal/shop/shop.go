@@ -12,6 +12,7 @@ import (
 	"log/slog"
 	"net/http"
 	"runtime"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -146,7 +147,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		Mixes: colourMixes{s.Mix}, Reader: s.Brief.Reader, Turns: s.Turns}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
-	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, PublicURL: c.PublicURL}
+	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, Colours: dayColours{s.Colour}, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
@@ -320,6 +321,21 @@ func (w colourWearers) SkinOf(ctx context.Context, performer uint64) ([]colour.T
 			Aside: len(s.Readings) - len(s.Result.Kept), MCDM: s.Result.MCDM, Uncertain: s.Result.Uncertain, Guess: s.Guess})
 	}
 	return out, nil
+}
+
+// dayColours tells the hand-over what a piece is touched up with.
+type dayColours struct{ *colour.Service }
+
+func (d dayColours) ForTheDay(ctx context.Context, db database.Reader, code string) ([]handover.TouchUp, error) {
+	list, err := d.DayList(ctx, db, code)
+	out := make([]handover.TouchUp, len(list))
+	for i, c := range list {
+		out[i] = handover.TouchUp{Name: c.Name, Slug: c.Slug, Medium: c.Medium, Place: c.Place, Lab: c.Lab}
+		if c.Carry > 0 {
+			out[i].Place = strings.TrimPrefix(fmt.Sprintf("%s, %.0f mm past the edge", c.Place, c.Carry), ", ")
+		}
+	}
+	return out, err
 }
 
 // colourStores tells the colour room what of a pigment may be taken.

@@ -126,7 +126,9 @@ func TestWhatCannotBePainted(t *testing.T) {
 		"layers[0].role": func(l *paintwork.Layer) { l.Role = "joy" }, "layers[0].set": func(l *paintwork.Layer) { l.Set = "paint-cream" },
 		"layers[0].lab": func(l *paintwork.Layer) { l.Lab = nil }, "layers[0].lab.l": func(l *paintwork.Layer) { l.Lab = lab(0, 0, 0) },
 		"layers[0].line_mm": func(l *paintwork.Layer) { l.ApartMM = 2 }, "layers[0].mixed[0].pigment": func(l *paintwork.Layer) { l.Mixed = []paintwork.Part{{Pigment: "XX", Per100G: 1}} },
-		"layers[0].mixed": func(l *paintwork.Layer) { l.Mixed = []paintwork.Part{{Pigment: "RO", Per100G: 30}, {Pigment: "YO", Per100G: 30}} },
+		"layers[0].mixed": func(l *paintwork.Layer) {
+			l.Mixed = []paintwork.Part{{Pigment: "RO", Per100G: 30}, {Pigment: "YO", Per100G: 30}}
+		},
 	} {
 		l := base()
 		change(&l)
@@ -206,4 +208,27 @@ func TestAScheduleOverARelief(t *testing.T) {
 	draft := paintwork.FromScheme(trial, "paint-alcohol")
 	require.NoError(t, draft.Check(shelf, nil))
 	assert.Equal(t, []string{"sponge", "wash", "sponge"}, []string{draft.Layers[0].Tool, draft.Layers[1].Tool, draft.Layers[2].Tool})
+}
+
+// BenchmarkScheduleOf12Layers is what a slider asks for, without the relief.
+func BenchmarkScheduleOf12Layers(b *testing.B) {
+	list, err := material.Library()
+	if err != nil {
+		b.Fatal(err)
+	}
+	shelf := material.NewShelf(list)
+	s := paintwork.Schedule{}
+	for i := range 12 {
+		l := base()
+		l.ID = string(rune('a' + i))
+		l.Lab = lab(30+4*float64(i), 10, 12)
+		l.Coverage, l.Dilution = 0.4, float64(i%4)
+		s.Layers = append(s.Layers, l)
+	}
+	target := ground()
+	for b.Loop() {
+		if _, err := s.On(ground(), 60, &target, shelf, nil, nil); err != nil {
+			b.Fatal(err)
+		}
+	}
 }

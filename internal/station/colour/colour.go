@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"yewmoor/internal/craft/colour"
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/paintwork"
 	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
@@ -130,21 +131,22 @@ type ForTheDay struct {
 
 // DayList is what the makeup artist touches up with, by medium: what was kept, and the
 // colours of the agreed paint schedule.
-func (s *Service) DayList(ctx context.Context, code string) ([]ForTheDay, error) {
-	p, err := piece.Find(ctx, s.DB, code)
+func (s *Service) DayList(ctx context.Context, db database.Reader, code string) ([]ForTheDay, error) {
+	p, err := piece.Find(ctx, db, code)
 	if err != nil {
 		return nil, err
 	}
-	materials, err := shelf.Load(ctx, s.DB)
+	materials, err := shelf.Load(ctx, db)
 	if err != nil {
 		return nil, err
 	}
 	var held []string
-	if err := s.DB.SelectContext(ctx, &held, `SELECT DISTINCT m.slug FROM copy c JOIN kit_copy kc ON kc.copy_id = c.id JOIN kit k ON k.id = kc.kit_id JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id JOIN material m ON m.id = l.material_id
+	// Indexes copy_piece_state and those of a kit's copies and lots.
+	if err := db.SelectContext(ctx, &held, `SELECT DISTINCT m.slug FROM copy c JOIN kit_copy kc ON kc.copy_id = c.id JOIN kit k ON k.id = kc.kit_id JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id JOIN material m ON m.id = l.material_id
 		WHERE c.piece_id = ? AND k.received_at IS NULL`, p.ID); err != nil {
 		return nil, fmt.Errorf("reading what the kit holds: %w", err)
 	}
-	kept, err := List(ctx, s.DB, code)
+	kept, err := List(ctx, db, code)
 	if err != nil {
 		return nil, err
 	}
@@ -152,28 +154,14 @@ func (s *Service) DayList(ctx context.Context, code string) ([]ForTheDay, error)
 	for _, t := range kept {
 		out = append(out, ForTheDay{Medium: t.Medium, Slug: t.Material, Name: t.Name, Place: t.Place, Lab: t.Lab, From: "kept"})
 	}
-	v, known, err := document.At(ctx, s.DB, schedule(p), 0)
+	painted, err := s.ofSchedule(ctx, db, p, materials)
 	if err != nil {
 		return nil, err
 	}
-	if known {
-		var doc paintwork.Schedule
-		if err := json.Unmarshal(v.Doc, &doc); err != nil {
-			return nil, err
-		}
-		steps := ScheduleView{Doc: doc}
-		if err := s.follow(ctx, s.DB, p, &steps); err != nil {
-			return nil, err
-		}
-		for i, l := range doc.Layers {
-			if l.Role == "shine" || steps.Painted == nil {
-				continue
-			}
-			c := steps.Painted.Steps[i].Lab
-			if l.Lab != nil {
-				c = *l.Lab
-			}
-			out = append(out, ForTheDay{Medium: materials[l.Medium].Name, Slug: l.Medium, Name: cmp.Or(l.Name, l.Role), Place: strings.Join(l.Places, ", "), Lab: c, From: "schedule", Tool: l.Tool, Carry: l.CarryMM})
+	// A colour that is kept by its name is the schedule's, put right by hand.
+	for _, c := range painted {
+		if !slices.ContainsFunc(kept, func(t TouchUp) bool { return strings.EqualFold(t.Name, c.Name) }) {
+			out = append(out, c)
 		}
 	}
 	for i := range out {
@@ -181,5 +169,41 @@ func (s *Service) DayList(ctx context.Context, code string) ([]ForTheDay, error)
 		out[i].Skin = materials[out[i].Slug].ForSkin
 	}
 	slices.SortStableFunc(out, func(a, b ForTheDay) int { return strings.Compare(a.Medium, b.Medium) })
+	return out, nil
+}
+
+// ofSchedule are the colours of the agreed schedule: as their swatch read, or as they look
+// where they lie.
+func (s *Service) ofSchedule(ctx context.Context, db database.Reader, p piece.Piece, materials material.Shelf) ([]ForTheDay, error) {
+	v, known, err := document.At(ctx, db, schedule(p), 0)
+	if err != nil || !known {
+		return nil, err
+	}
+	var doc paintwork.Schedule
+	if err := json.Unmarshal(v.Doc, &doc); err != nil {
+		return nil, err
+	}
+	looks := map[string]colour.Lab{}
+	if slices.ContainsFunc(doc.Layers, func(l paintwork.Layer) bool { return l.Lab == nil }) {
+		steps := ScheduleView{Doc: doc}
+		if err := s.follow(ctx, db, p, &steps); err != nil {
+			return nil, err
+		}
+		if steps.Painted != nil {
+			for _, st := range steps.Painted.Steps {
+				looks[st.ID] = st.Lab
+			}
+		}
+	}
+	var out []ForTheDay
+	for _, l := range doc.Layers {
+		c, has := looks[l.ID]
+		if l.Lab != nil {
+			c, has = *l.Lab, true
+		}
+		if has && l.Role != "shine" {
+			out = append(out, ForTheDay{Medium: materials[l.Medium].Name, Slug: l.Medium, Name: cmp.Or(l.Name, l.Role), Place: strings.Join(l.Places, ", "), Lab: c, From: "schedule", Tool: l.Tool, Carry: l.CarryMM})
+		}
+	}
 	return out, nil
 }

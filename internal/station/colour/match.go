@@ -192,12 +192,15 @@ func (s *Service) matching(ctx context.Context, db database.Reader, p piece.Piec
 	if ask.Opacity > 0 {
 		m.Opacity = ask.Opacity
 	}
-	all, err := s.pigments(ctx, db, materials)
+	all, err := pigments(ctx, db, materials)
 	if err != nil {
 		return m, err
 	}
 	m.soft = soft(layer, materials)
 	m.list = into(all, m.product, materials, base, m.soft)
+	if err := s.stocked(ctx, db, m.list); err != nil {
+		return m, err
+	}
 	m.fix(layer, materials)
 	for _, v := range all {
 		if !v.Known && materials[v.Material].StirLimit(m.product.Family) > 0 {

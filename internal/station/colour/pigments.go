@@ -126,7 +126,7 @@ func calibrations(ctx context.Context, db database.Reader) (map[string][]Calibra
 
 // pigments are the shop's pigments and flocks, in the order of the library's pigments, then
 // by name; what nobody knows the colour of comes last.
-func (s *Service) pigments(ctx context.Context, db database.Reader, materials material.Shelf) ([]Pigment, error) {
+func pigments(ctx context.Context, db database.Reader, materials material.Shelf) ([]Pigment, error) {
 	own, err := calibrations(ctx, db)
 	if err != nil {
 		return nil, err
@@ -164,9 +164,6 @@ func (s *Service) pigments(ctx context.Context, db database.Reader, materials ma
 			}
 			v.Looks = &looks
 		}
-		if v.Lot, v.UsableG, err = s.Stores.Usable(ctx, db, p.Slug); err != nil {
-			return nil, err
-		}
 		out = append(out, v)
 	}
 	rank := func(p Pigment) int {
@@ -183,6 +180,16 @@ func (s *Service) pigments(ctx context.Context, db database.Reader, materials ma
 		return cmp.Or(cmp.Compare(rank(a), rank(b)), strings.Compare(a.Material, b.Material))
 	})
 	return out, nil
+}
+
+// stocked says of each what may be taken today.
+func (s *Service) stocked(ctx context.Context, db database.Reader, list []Pigment) (err error) {
+	for i := range list {
+		if list[i].Lot, list[i].UsableG, err = s.Stores.Usable(ctx, db, list[i].Material); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // into are the pigments that may be stirred into a product, each held to what that takes
@@ -342,5 +349,9 @@ func (s *Service) Pigments(ctx context.Context) ([]Pigment, error) {
 	if err != nil {
 		return nil, err
 	}
-	return s.pigments(ctx, s.DB, materials)
+	list, err := pigments(ctx, s.DB, materials)
+	if err != nil {
+		return nil, err
+	}
+	return list, s.stocked(ctx, s.DB, list)
 }

@@ -128,7 +128,7 @@ func (s *Service) lookOf(ctx context.Context, db database.Reader, r Recipe) (col
 	if err != nil {
 		return none, err
 	}
-	known, err := s.knownPigments(ctx, db)
+	known, err := knownPigments(ctx, db)
 	if err != nil {
 		return none, err
 	}

@@ -217,6 +217,13 @@ func TestAPaintSchedule(t *testing.T) {
 	assert.Equal(t, "schedule", day[0].From)
 	assert.InDelta(t, 8, day[0].Carry, 1e-9)
 	assert.InDelta(t, 58, day[0].Lab.L, 1e-9)
+
+	// The same stands on the artist's sheet; kept by hand under its name it is that.
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/touch-ups", m{"name": "Own skin", "material": "paint-alcohol", "place": "cheek", "l": 57, "a": 11, "b": 18}, nil)
+	day = nil
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/day-colours", nil, &day)
+	require.Len(t, day, 1)
+	assert.Equal(t, "kept", day[0].From)
 }
 
 // Grown-up rules are asked inside the act: paint that the wearer may not take is not agreed.

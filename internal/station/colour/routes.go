@@ -123,7 +123,7 @@ func Register(api huma.API, s *Service) {
 	}) (Palette, error) {
 		return s.SetPalette(ctx, in.ID, in.Body.Colours, in.Body.Version)
 	})
-	web.Get(api, "/api/pieces/{code}/day-colours", "What the makeup artist touches up with, by medium", web.Makers, func(ctx context.Context, in *web.Coded) ([]ForTheDay, error) { return s.DayList(ctx, in.Code) })
+	web.Get(api, "/api/pieces/{code}/day-colours", "What the makeup artist touches up with, by medium", web.Makers, func(ctx context.Context, in *web.Coded) ([]ForTheDay, error) { return s.DayList(ctx, s.DB, in.Code) })
 	web.Get(api, "/api/pieces/{code}/touch-ups", "Touch-up colours of a piece", web.Makers, func(ctx context.Context, in *web.Coded) ([]TouchUp, error) { return List(ctx, s.DB, in.Code) })
 	web.Put(api, "/api/pieces/{code}/touch-ups", "Keep a touch-up colour", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

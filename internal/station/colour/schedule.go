@@ -143,7 +143,7 @@ func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece,
 	if err != nil {
 		return err
 	}
-	known, err := s.knownPigments(ctx, db)
+	known, err := knownPigments(ctx, db)
 	if err != nil {
 		return err
 	}
@@ -234,7 +234,7 @@ func (s *Service) ground(ctx context.Context, db database.Reader, p piece.Piece,
 	if err != nil {
 		return under, "", err
 	}
-	all, err := s.pigments(ctx, db, materials)
+	all, err := pigments(ctx, db, materials)
 	if err != nil {
 		return under, "", err
 	}
@@ -404,7 +404,7 @@ func (s *Service) Agree(ctx context.Context, code string) (ScheduleView, error) 
 			if err != nil {
 				return nil, err
 			}
-			known, err := s.knownPigments(ctx, tx)
+			known, err := knownPigments(ctx, tx)
 			if err != nil {
 				return nil, err
 			}
@@ -442,12 +442,12 @@ func (s *Service) Agree(ctx context.Context, code string) (ScheduleView, error) 
 	return v, err
 }
 
-func (s *Service) knownPigments(ctx context.Context, db database.Reader) (colour.Palette, error) {
+func knownPigments(ctx context.Context, db database.Reader) (colour.Palette, error) {
 	materials, err := shelf.Load(ctx, db)
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.pigments(ctx, db, materials)
+	list, err := pigments(ctx, db, materials)
 	if err != nil {
 		return nil, err
 	}

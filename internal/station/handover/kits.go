@@ -29,7 +29,13 @@ type Service struct {
 	Live      *live.Hub
 	Pieces    *piece.Service
 	Lots      Lots
+	Colours   Colours
 	PublicURL string
+}
+
+// Colours are what a piece is touched up with on the day; wired to the colour room.
+type Colours interface {
+	ForTheDay(ctx context.Context, db database.Reader, piece string) ([]TouchUp, error)
 }
 
 // Lots is what handing over needs of the stores.

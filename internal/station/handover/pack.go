@@ -198,9 +198,15 @@ func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, arti
 	if err := s.Pieces.AskRules(ctx, tx, p, c.SectionNumber, about); err != nil {
 		return err
 	}
-	var colours []string
-	if err := tx.SelectContext(ctx, &colours, `SELECT DISTINCT m.slug FROM touch_up t JOIN material m ON m.id = t.material_id WHERE t.piece_id = ?`, p.ID); err != nil {
+	list, err := s.Colours.ForTheDay(ctx, tx, p.Code)
+	if err != nil {
 		return err
+	}
+	var colours []string
+	for _, t := range list {
+		if !slices.Contains(colours, t.Slug) {
+			colours = append(colours, t.Slug)
+		}
 	}
 	if err := s.Pieces.AskStuff(ctx, tx, p, c.SectionNumber, about, colours...); err != nil {
 		return err

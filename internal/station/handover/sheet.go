@@ -21,13 +21,12 @@ import (
 
 // TouchUp is a colour on the sheet.
 type TouchUp struct {
-	Name   string  `db:"name" json:"name"`
-	Medium string  `db:"medium" json:"medium"`
-	Place  string  `db:"place" json:"place"`
-	L      float64 `db:"lab_l" json:"-"`
-	A      float64 `db:"lab_a" json:"-"`
-	B      float64 `db:"lab_b" json:"-"`
-	Hex    string  `db:"-" json:"hex"`
+	Name   string     `json:"name"`
+	Slug   string     `json:"-"` // of its medium
+	Medium string     `json:"medium"`
+	Place  string     `json:"place"`
+	Lab    colour.Lab `json:"-"`
+	Hex    string     `json:"hex"`
 }
 
 // CopySheet is what the artist must know of one copy.
@@ -141,9 +140,9 @@ func (s *Service) copySheet(ctx context.Context, kit uint64, c KitCopy, p piece.
 	if err := s.lotsBeside(ctx, kit, doc, shelf, &out); err != nil {
 		return out, nil, err
 	}
-	err = s.DB.SelectContext(ctx, &out.TouchUps, `SELECT t.name, m.name AS medium, t.place, t.lab_l, t.lab_a, t.lab_b FROM touch_up t JOIN material m ON m.id = t.material_id JOIN piece q ON q.id = t.piece_id WHERE q.code = ? ORDER BY t.id`, p.Code)
+	out.TouchUps, err = s.Colours.ForTheDay(ctx, s.DB, p.Code)
 	for i, t := range out.TouchUps {
-		rgb, _ := colour.Lab{L: t.L, A: t.A, B: t.B}.SRGB()
+		rgb, _ := t.Lab.SRGB()
 		out.TouchUps[i].Hex = fmt.Sprintf("#%02x%02x%02x", rgb[0], rgb[1], rgb[2])
 	}
 	return out, cautions, err
@@ -298,7 +297,7 @@ func (s *Service) WriteSheet(ctx context.Context, w io.Writer, k Kit) error {
 	for _, c := range view.Copies {
 		sc := paper.SheetCopy{Code: c.Code, Name: c.Name, Where: c.Where, Layers: c.Layers, Lots: c.Lots, Adhesive: c.Adhesive, Remover: c.Remover, Order: c.Order, Removal: c.Removal, Signed: c.Signed}
 		for _, t := range c.TouchUps {
-			rgb, _ := colour.Lab{L: t.L, A: t.A, B: t.B}.SRGB()
+			rgb, _ := t.Lab.SRGB()
 			sc.TouchUps = append(sc.TouchUps, paper.Swatch{Name: t.Name, Medium: t.Medium, Place: t.Place, R: rgb[0], G: rgb[1], B: rgb[2]})
 		}
 		out.Copies = append(out.Copies, sc)
