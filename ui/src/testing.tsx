@@ -1,11 +1,14 @@
 import { ChakraProvider } from "@chakra-ui/react";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { render } from "@testing-library/react";
+import { configure, render } from "@testing-library/react";
 import type { ReactNode } from "react";
 import { MemoryRouter } from "react-router";
 import type { Schemas } from "./app/api";
 import { KeysProvider } from "./app/keys";
 import { system } from "./app/theme";
+
+// What a test waits for comes when it comes: a machine with much to do is slow, not wrong.
+configure({ asyncUtilTimeout: 8000 });
 
 /** For tests: reads nothing twice that failed. */
 export const freshClient = () => new QueryClient({ defaultOptions: { queries: { retry: false } } });

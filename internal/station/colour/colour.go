@@ -20,6 +20,7 @@ import (
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/platform/turns"
@@ -37,6 +38,7 @@ type Service struct {
 	Stores  Stores
 	Mixes   Mixes
 	Reader  Reader
+	Files   *files.Store
 	// Turns bound how many searches run at once.
 	Turns *turns.Turns
 }

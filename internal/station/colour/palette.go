@@ -24,6 +24,7 @@ type Palette struct {
 	Character string          `json:"character"`
 	Pieces    []string        `json:"pieces" doc:"worn in it"`
 	Colours   []PaletteColour `json:"colours"`
+	Shots     []Shot          `json:"shots" doc:"how it stood on its days, the newest first"`
 	Version   int             `json:"version"`
 	At        *time.Time      `json:"at,omitempty"`
 	By        string          `json:"by,omitempty"`
@@ -62,7 +63,7 @@ type paletteRow struct {
 const paletteColumns = "SELECT l.id AS look, l.name, h.code AS `character`, (SELECT GROUP_CONCAT(q.code ORDER BY q.code) FROM look_piece x JOIN piece q ON q.id = x.piece_id WHERE x.look_id = l.id) AS pieces, t.doc, t.version, t.at, p.name AS `by` FROM look l JOIN `character` h ON h.id = l.character_id LEFT JOIN palette t ON t.look_id = l.id LEFT JOIN person p ON p.id = t.person_id "
 
 func (r paletteRow) palette() (Palette, error) {
-	out := Palette{Look: r.Look, Name: r.Name, Character: r.Character, Pieces: []string{}, Colours: []PaletteColour{}, At: r.At}
+	out := Palette{Look: r.Look, Name: r.Name, Character: r.Character, Pieces: []string{}, Colours: []PaletteColour{}, Shots: []Shot{}, At: r.At}
 	if r.Pieces != nil && *r.Pieces != "" {
 		out.Pieces = strings.Split(*r.Pieces, ",")
 	}
@@ -111,15 +112,46 @@ func (s *Service) Palettes(ctx context.Context, code string) ([]Palette, error) 
 	if err := s.DB.SelectContext(ctx, &rows, paletteColumns+"WHERE h.code = ? ORDER BY l.stage, l.name", p.CharacterCode); err != nil {
 		return nil, fmt.Errorf("reading the palettes: %w", err)
 	}
+	all, err := shots(ctx, s.DB, p.CharacterCode)
+	if err != nil {
+		return nil, err
+	}
 	out := []Palette{}
 	for _, r := range rows {
 		one, err := r.palette()
 		if err != nil {
 			return nil, err
 		}
+		one.with(all)
 		out = append(out, one)
 	}
 	return out, nil
+}
+
+// with takes those of the shots that are of its look.
+func (p *Palette) with(all []Shot) {
+	for _, x := range all {
+		if x.Look == p.Look {
+			p.Shots = append(p.Shots, x)
+		}
+	}
+}
+
+// paletteOf is the palette of one look.
+func (s *Service) paletteOf(ctx context.Context, db database.Reader, look uint64) (Palette, error) {
+	var row paletteRow
+	if err := db.GetContext(ctx, &row, paletteColumns+`WHERE l.id = ?`, look); errors.Is(err, sql.ErrNoRows) {
+		return Palette{}, problem.NotFound("look", fmt.Sprint(look))
+	} else if err != nil {
+		return Palette{}, fmt.Errorf("reading the palette: %w", err)
+	}
+	out, err := row.palette()
+	if err != nil {
+		return out, err
+	}
+	all, err := shots(ctx, db, row.Character)
+	out.with(all)
+	return out, err
 }
 
 // SetPalette writes the palette of a look. Whoever looked at an older one is told so.
@@ -150,7 +182,6 @@ func (s *Service) SetPalette(ctx context.Context, look uint64, colours []Palette
 		return Palette{}, err
 	}
 	who, _ := accounts.From(ctx)
-	var out Palette
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
 		var row paletteRow
 		if err := tx.GetContext(ctx, &row, paletteColumns+`WHERE l.id = ? FOR UPDATE`, look); errors.Is(err, sql.ErrNoRows) {
@@ -163,25 +194,19 @@ func (s *Service) SetPalette(ctx context.Context, look uint64, colours []Palette
 			now = *row.Version
 		}
 		if now != version {
-			c := problem.Conflict("changed", "Somebody changed this palette a moment ago. Look again; nothing was overwritten.")
-			return c
+			return problem.Conflict("changed", "Somebody changed this palette a moment ago. Look again; nothing was overwritten.")
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO palette (look_id, doc, version, at, person_id) VALUES (?,?,1,?,?) ON DUPLICATE KEY UPDATE doc = VALUES(doc), version = version + 1, at = VALUES(at), person_id = VALUES(person_id)`, look, string(raw), s.Clock.Now(), who.ID); err != nil {
 			return fmt.Errorf("keeping the palette: %w", err)
 		}
-		if _, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: row.Character + " " + row.Name, Act: "palette", Words: fmt.Sprintf("%d colours", len(colours))}); err != nil {
-			return err
-		}
-		if err := tx.GetContext(ctx, &row, paletteColumns+`WHERE l.id = ?`, look); err != nil {
-			return err
-		}
-		out, err = row.palette()
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: row.Character + " " + row.Name, Act: "palette", Words: fmt.Sprintf("%d colours", len(colours))})
 		return err
 	})
-	if err == nil {
-		s.Live.Tell(ctx, "colours", "")
+	if err != nil {
+		return Palette{}, err
 	}
-	return out, err
+	s.Live.Tell(ctx, "colours", "")
+	return s.paletteOf(ctx, s.DB, look)
 }
 
 func possible(c colour.Lab, field string) error {

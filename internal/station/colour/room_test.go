@@ -277,3 +277,35 @@ func TestInjuriesAndPalettes(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, b.As["ivo"].No("PUT", "/api/looks/99/palette", m{"version": 0, "colours": []m{}}).Status)
 	assert.False(t, math.IsNaN(p.Colours[0].Spread))
 }
+
+// A swatch and a look on its day are photographed; what is no picture is refused.
+func TestPicturesOfSwatchesAndDays(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	var w colour.Swatch
+	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "quay grey", "material": "paint-alcohol", "reading": m{"source": "lab", "l": 66, "a": 1, "b": 9}}, &w)
+	at := fmt.Sprintf("/api/swatches/%d/picture", w.ID)
+	status, _ := b.Sent("pip", at, nil, []byte(shoptest.Picture(t, 60, 40)))
+	assert.Equal(t, http.StatusOK, status)
+	status, _ = b.Sent("pip", at, nil, []byte("no picture"))
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	status, _ = b.Sent("pip", "/api/swatches/99/picture", nil, []byte(shoptest.Picture(t, 60, 40)))
+	assert.Equal(t, http.StatusNotFound, status)
+	var list []colour.Swatch
+	b.As["pip"].Yes("GET", "/api/swatches", nil, &list)
+	require.NotNil(t, list[0].Picture)
+
+	b.As["ivo"].Yes("PUT", "/api/characters/BF/looks", m{"name": "grown", "stage": 1, "left_half": "", "right_half": "", "note": "", "pieces": []string{code}, "marks": []m{}, "version": 0}, nil)
+	day := b.DayOf(code, "2026-01-23")
+	var palettes []colour.Palette
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/palettes", nil, &palettes)
+	on := fmt.Sprintf("/api/looks/%d/continuity", palettes[0].Look)
+	status, _ = b.Sent("pip", on, map[string]string{"day": "999", "note": ""}, []byte(shoptest.Picture(t, 60, 40)))
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	status, _ = b.Sent("pip", on, map[string]string{"day": fmt.Sprint(day.ID), "note": "cap wet"}, []byte(shoptest.Picture(t, 60, 40)))
+	assert.Equal(t, http.StatusOK, status)
+	palettes = nil
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/palettes", nil, &palettes)
+	require.Len(t, palettes[0].Shots, 1)
+	assert.Equal(t, "cap wet", palettes[0].Shots[0].Note)
+}

@@ -3,7 +3,9 @@ package colour
 import (
 	"context"
 	"io"
+	"mime/multipart"
 	"net/http"
+	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
@@ -11,6 +13,7 @@ import (
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/paintwork"
 	"yewmoor/internal/document"
+	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/web"
 )
 
@@ -139,8 +142,27 @@ func Register(api huma.API, s *Service) {
 	})
 }
 
-// Serve puts the papers of the colour room on the engine.
+// number reads a number of a path or a form; 0 for what is none.
+func number(text string) uint64 {
+	n, err := strconv.ParseUint(text, 10, 53)
+	if err != nil {
+		return 0
+	}
+	return n
+}
+
+// Serve puts the papers and pictures of the colour room on the engine.
 func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodPost, "/api/swatches/:id/picture", "Photograph a swatch", web.Makers, func(c *gin.Context) error {
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+			return s.Photograph(c.Request.Context(), number(c.Param("id")), body)
+		})
+	})
+	e.Handle(http.MethodPost, "/api/looks/:id/continuity", "Keep how a look stood on a day", web.Makers, func(c *gin.Context) error {
+		return web.Uploaded(c, files.MaxBytes, func(body multipart.File) (any, error) {
+			return s.Shoot(c.Request.Context(), number(c.Param("id")), number(c.PostForm("day")), c.PostForm("note"), body)
+		})
+	})
 	e.Handle(http.MethodGet, "/api/swatches/sheet.pdf", "The book of swatches to print, with a frame for each drawdown", web.Makers, func(c *gin.Context) error {
 		return web.PDF(c, "swatches.pdf", func(w io.Writer) error { return s.WriteSwatches(c.Request.Context(), w, c.Query("q")) })
 	})

@@ -6162,6 +6162,8 @@ export interface components {
             name: string;
             /** @description worn in it */
             pieces: string[];
+            /** @description how it stood on its days, the newest first */
+            shots: components["schemas"]["ColourShot"][];
             /** Format: int64 */
             version: number;
         };
@@ -6406,6 +6408,17 @@ export interface components {
             own: boolean;
             /** @description its file had other steps than 10 nm */
             resampled: boolean;
+        };
+        ColourShot: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: date-time */
+            day: string;
+            light: string;
+            note: string;
+            picture: string;
+            place: string;
         };
         ColourSwatch: {
             /**

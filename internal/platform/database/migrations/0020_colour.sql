@@ -129,5 +129,21 @@ CREATE TABLE palette (
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
 
+-- How a look stood on a day, so that the next day can follow it.
+CREATE TABLE continuity (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  look_id BIGINT UNSIGNED NOT NULL,
+  day_id BIGINT UNSIGNED NOT NULL,
+  file_id BIGINT UNSIGNED NOT NULL,
+  note VARCHAR(200) NOT NULL DEFAULT '',
+  at DATETIME(6) NOT NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX continuity_look (look_id, day_id),
+  FOREIGN KEY (look_id) REFERENCES look(id) ON DELETE CASCADE,
+  FOREIGN KEY (day_id) REFERENCES shooting_day(id) ON DELETE CASCADE,
+  FOREIGN KEY (file_id) REFERENCES file(id),
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
 -- +goose Down
 SELECT 1;

@@ -1,14 +1,16 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useAct } from "../../app/act";
-import { api, ask, type Schemas } from "../../app/api";
+import { api, ask, type Schemas, upload } from "../../app/api";
 import { useRead } from "../../app/read";
-import { Entry, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { day } from "../../parts/format";
 import { readLab } from "../../parts/lab";
-import { apart, figures, hex } from "./colours";
+import { apart, figures, hex, useColourRoom } from "./colours";
 
 type Palette = Schemas["ColourPalette"];
 type Shared = Schemas["ColourPaletteColour"];
+type Day = Schemas["ColourDayLight"];
 
 /** The colours that pieces, hair, hands and headdress of a look share, and how far they are from one another. */
 export function PaletteLeaf({ piece }: { piece: string }) {
@@ -16,19 +18,20 @@ export function PaletteLeaf({ piece }: { piece: string }) {
     queryKey: ["palettes", piece],
     queryFn: () => ask(api.GET("/api/pieces/{code}/palettes", { params: { path: { code: piece } } })),
   });
+  const room = useColourRoom(piece);
   if (!palettes.data) return null;
   if (palettes.data.length === 0)
     return <Teach>This character has no look yet. Begin one in Brief, on the wearer's map: its colours are shared here.</Teach>;
   return (
     <Flex direction="column" gap="30px">
       {palettes.data.map((p) => (
-        <One key={p.look} palette={p} />
+        <One key={p.look} palette={p} days={room.data?.days ?? []} />
       ))}
     </Flex>
   );
 }
 
-function One({ palette }: { palette: Palette }) {
+function One({ palette, days }: { palette: Palette; days: Day[] }) {
   const keep = useAct((colours: Shared[]) =>
     ask(
       api.PUT("/api/looks/{id}/palette", { params: { path: { id: palette.look } }, body: { colours: colours.map(bare), version: palette.version } }),
@@ -92,6 +95,61 @@ function One({ palette }: { palette: Palette }) {
         </Plain>
       </Flex>
       <Refusal problem={keep.problem ?? add.problem} />
+      <Continuity palette={palette} days={days} />
+    </Box>
+  );
+}
+
+/** How the look stood on its days, so that the next day can follow it. */
+function Continuity({ palette, days }: { palette: Palette; days: Day[] }) {
+  const [on, setOn] = useState("");
+  const [note, setNote] = useState("");
+  const shoot = useAct(async (file: File) => {
+    const form = new FormData();
+    form.append("day", on || String(days[0]?.id ?? ""));
+    form.append("note", note);
+    form.append("file", file);
+    await upload<Palette>(`/api/looks/${palette.look}/continuity`, form);
+    setNote("");
+  });
+  return (
+    <Box mt="14px">
+      {palette.shots.length > 0 && (
+        <Flex gap="12px" wrap="wrap" mb="8px">
+          {palette.shots.map((x) => (
+            <Box key={x.picture + x.at} w="150px" lineHeight="1.25" fontSize="13.5px">
+              <a href={`/api/files/${x.picture}`}>
+                <img src={`/api/files/${x.picture}?width=480`} alt={`${palette.name} on ${day(x.day)}`} style={{ width: "100%" }} />
+              </a>
+              <b>{day(x.day)}</b>, {x.place}, {x.light}
+              {x.note && <Box>{x.note}</Box>}
+            </Box>
+          ))}
+        </Flex>
+      )}
+      {days.length > 0 && (
+        <Flex gap="10px" align="flex-end" wrap="wrap">
+          <Choose label="How it stood on" name={`day of ${palette.look}`} value={on} set={setOn} width="220px">
+            {days.map((d) => (
+              <option key={d.id} value={d.id}>
+                {day(d.day)}, {d.place}
+              </option>
+            ))}
+          </Choose>
+          <Entry label="What to see on it" name="note" value={note} set={setNote} problem={shoot.problem} width="200px" />
+          <input
+            type="file"
+            accept="image/*"
+            capture="environment"
+            aria-label={`Picture of ${palette.name} on its day`}
+            onChange={(e) => {
+              const f = e.target.files?.[0];
+              if (f) void shoot.run(f);
+            }}
+          />
+        </Flex>
+      )}
+      <Refusal problem={shoot.problem} />
     </Box>
   );
 }

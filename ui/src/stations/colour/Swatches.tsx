@@ -1,7 +1,7 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
 import { useAct } from "../../app/act";
-import { api, ask, type Schemas } from "../../app/api";
+import { api, ask, type Schemas, upload } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useMaterials } from "../../app/reads";
 import { useSettled } from "../../app/useSettled";
@@ -89,6 +89,11 @@ function More({ swatch: w }: { swatch: Swatch }) {
     await ask(api.POST("/api/swatches/{id}/readings", { params: { path: { id: w.id } }, body: sent(reading, "") }));
     setReading(noReading(reading.source));
   });
+  const shoot = useAct((file: File) => {
+    const form = new FormData();
+    form.append("file", file);
+    return upload<Swatch>(`/api/swatches/${w.id}/picture`, form);
+  });
   return (
     <Box mt="6px" p="8px" bg="deep" fontSize="13.5px">
       {w.parts.map((p) => (
@@ -105,6 +110,29 @@ function More({ swatch: w }: { swatch: Swatch }) {
       ))}
       {w.mix && <Box>of mix {w.mix}</Box>}
       {w.note && <Box>{w.note}</Box>}
+      {w.picture && (
+        <a href={`/api/files/${w.picture}`}>
+          <img
+            src={`/api/files/${w.picture}?width=480`}
+            alt={`${w.name} as photographed${w.light ? ` under ${w.light}` : ""}`}
+            style={{ maxWidth: "100%" }}
+          />
+        </a>
+      )}
+      <label>
+        <Box layerStyle="small">{w.picture ? "Another picture of it" : "A picture of it"}</Box>
+        <input
+          type="file"
+          accept="image/*"
+          capture="environment"
+          aria-label={`Picture of ${w.name}`}
+          onChange={(e) => {
+            const f = e.target.files?.[0];
+            if (f) void shoot.run(f);
+          }}
+        />
+      </label>
+      <Refusal problem={shoot.problem} />
       <Box mt="6px">
         <ReadingFields value={reading} set={setReading} problem={again.problem} field="" />
         <Plain mt="6px" h="34px" disabled={again.busy} onClick={() => void again.run()}>
