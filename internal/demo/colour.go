@@ -30,6 +30,7 @@ func (t *teller) coloured() {
 	t.putRight()
 	t.failing()
 	t.book()
+	t.cards()
 	t.sharedColours()
 	t.schedule()
 }
@@ -278,6 +279,20 @@ func (t *teller) book() {
 }
 
 func middle(zones []injury.Coloured) craft.Lab { return zones[0].Lab }
+
+// cards are how two things of the bell-founder are put on.
+func (t *teller) cards() {
+	num := func(v float64) *float64 { return &v }
+	for _, c := range []colour.NewCard{
+		{Name: "salt fleck", Tool: "spatter", DistanceMM: num(220), Dilution: num(1), Coverage: num(0.1), Load: "thumb along a stiff brush, blotted once", Instead: "a torn sponge, turned each time"},
+		{Name: "barnacle tips", Tool: "dry_brush", WidthMM: num(20), Coverage: num(0.25), Load: "wiped until it only just marks the hand", Note: "across the rims, never along them"},
+	} {
+		if t.err == nil {
+			_, err := t.s.Colour.SetCard(t.who["ivo"], c)
+			t.try(err)
+		}
+	}
+}
 
 // sharedColours are what three pieces of the bell-founder and his cap have in common.
 func (t *teller) sharedColours() {

@@ -3,6 +3,7 @@ package colour
 import (
 	"context"
 
+	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/injury"
 	"yewmoor/internal/piece"
 )
@@ -16,6 +17,40 @@ type Hurt struct {
 	// Stages are the same injury later and earlier, so that a look stays true to itself.
 	Stages []HurtStage `json:"stages"`
 	Skin   Aim         `json:"skin"`
+	Bloods []Bled      `json:"bloods" doc:"the library's bloods on this skin, to match"`
+}
+
+// Bled is a stage blood on a skin, thin, usual and pooled.
+type Bled struct {
+	ID    string     `json:"id"`
+	Name  string     `json:"name"`
+	Class string     `json:"class" doc:"thin, pouring, thick, paste"`
+	Films []Bleeding `json:"films"`
+}
+
+// Bleeding is it at a depth.
+type Bleeding struct {
+	MM  float64    `json:"mm"`
+	Lab colour.Lab `json:"lab"`
+}
+
+// bledMM are the depths that are shown: as it runs off, full red, and pooled.
+var bledMM = []float64{0.05, 0.3, 1}
+
+func bleeds(skin *colour.Spectrum) ([]Bled, error) {
+	var out []Bled
+	for _, b := range colour.BloodTypes {
+		v := Bled{ID: b.ID, Name: b.Name, Class: b.Class}
+		for _, mm := range bledMM {
+			r, err := colour.BloodOver(b.ID, mm, skin)
+			if err != nil {
+				return nil, err
+			}
+			v.Films = append(v.Films, Bleeding{mm, r.Lab(colour.D65)})
+		}
+		out = append(out, v)
+	}
+	return out, nil
 }
 
 // HurtStage is an injury at one of its ages.
@@ -40,6 +75,9 @@ func (s *Service) Injury(ctx context.Context, code, kind string, hours, depth fl
 		return Hurt{}, err
 	}
 	out := Hurt{Hours: hours, Depth: depth, Skin: aim}
+	if out.Bloods, err = bleeds(&aim.under); err != nil {
+		return out, err
+	}
 	if out.Zones, err = injury.Of(kind, hours, depth, aim.under); err != nil {
 		return out, err
 	}

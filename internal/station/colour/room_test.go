@@ -309,3 +309,40 @@ func TestPicturesOfSwatchesAndDays(t *testing.T) {
 	require.Len(t, palettes[0].Shots, 1)
 	assert.Equal(t, "cap wet", palettes[0].Shots[0].Note)
 }
+
+// A card is written once a name, on the swatch that it was tried on.
+func TestTechniqueCards(t *testing.T) {
+	b := shoptest.New(t, nil)
+	var w colour.Swatch
+	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "salt", "material": "paint-alcohol", "reading": m{"source": "lab", "l": 80, "a": 0, "b": 5}}, &w)
+	var list []colour.Card
+	card := m{"name": "salt fleck", "tool": "spatter", "distance_mm": 220, "dilution": 1, "swatch": w.ID, "load": "blotted once"}
+	b.As["pip"].Yes("POST", "/api/technique-cards", card, &list)
+	list = nil
+	b.As["pip"].Yes("POST", "/api/technique-cards", shoptest.With(card, "distance_mm", 180), &list)
+	require.Len(t, list, 1)
+	assert.InDelta(t, 180, *list[0].DistanceMM, 1e-9)
+	assert.Equal(t, "salt", *list[0].Tried)
+	assert.Equal(t, "swatch", b.As["pip"].No("POST", "/api/technique-cards", shoptest.With(card, "swatch", 99)).Field)
+	assert.Equal(t, "name", b.As["pip"].No("POST", "/api/technique-cards", shoptest.With(card, "name", "  ")).Field)
+}
+
+// A look of paint alone has no section: its colours are laid on the skin itself, and what
+// the wearer may not take is asked about all the same.
+func TestALookOfPaintAlone(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code := b.NewPiece("Rope marks", "neck", "")
+	at := "/api/pieces/" + code + "/paint"
+	layer := m{"id": "a", "role": "injury", "medium": "paint-cream", "tool": "stipple", "lab": m{"l": 45, "a": 20, "b": 10}, "hidden": true}
+	var v colour.ScheduleView
+	b.As["maud"].Yes("PUT", at, m{"base": 0, "step": 0, "doc": m{"layers": []m{layer}}}, &v)
+	assert.Equal(t, "the skin itself", v.Ground)
+	require.NotNil(t, v.Painted)
+	no := b.As["maud"].No("POST", at+"/agree", nil)
+	assert.Contains(t, no.Detail, "patch test", "a base is tested on the very place")
+	b.As["maud"].Because("tried behind the ear on Monday").Yes("POST", at+"/agree", nil, &v)
+	assert.Equal(t, 1, v.State.Latest)
+	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", b.Wearer(code)), m{"substance": "petroleum", "status": "allergic"}, nil)
+	b.As["maud"].Yes("PUT", at, m{"base": 1, "step": 0, "doc": m{"layers": []m{shoptest.With(layer, "name", "again")}}}, &v)
+	assert.Equal(t, http.StatusConflict, b.As["maud"].Because("it will do").No("POST", at+"/agree", nil).Status)
+}

@@ -83,6 +83,8 @@ func Register(api huma.API, s *Service) {
 	}) (Swatch, error) {
 		return s.ReadSwatch(ctx, in.ID, in.Body)
 	})
+	web.Get(api, "/api/technique-cards", "How colour is put on: the shop's cards", web.Makers, func(ctx context.Context, _ *struct{}) ([]Card, error) { return s.Cards(ctx) })
+	web.Post(api, "/api/technique-cards", "Write a technique card", web.Makers, func(ctx context.Context, in *struct{ Body NewCard }) ([]Card, error) { return s.SetCard(ctx, in.Body) })
 	web.Get(api, "/api/pieces/{code}/paint", "The paint schedule of a piece", web.Makers, func(ctx context.Context, in *web.Coded) (ScheduleView, error) { return s.Schedule(ctx, in.Code) })
 	web.Put(api, "/api/pieces/{code}/paint", "Save a step of the paint schedule", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

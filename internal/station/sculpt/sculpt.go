@@ -41,6 +41,7 @@ type Service struct {
 	// Turns are for reliefs, each of which takes a processor.
 	Turns  *turns.Turns
 	judged kept.Answers[*texture.Judged]
+	sheets kept.Answers[*texture.Sheet]
 }
 
 // Scans tells what the newest measured scan of a piece shows; wired to the form

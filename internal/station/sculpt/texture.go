@@ -224,7 +224,7 @@ func (s *Service) Relief(ctx context.Context, in Ask) (Shown, error) {
 		return Shown{}, err
 	}
 	defer free()
-	sheet, err := texture.MakeWithin(ctx, in.Doc, in.Pixels)
+	sheet, err := s.sheet(ctx, in)
 	if err != nil {
 		return Shown{}, err
 	}
@@ -266,6 +266,27 @@ func (s *Service) Relief(ctx context.Context, in Ask) (Shown, error) {
 		out.Colours = out.Painted.RGB
 	}
 	return out, nil
+}
+
+// paintedPixels is up to how many pixels a relief is kept for those who only change its
+// paint: a slider is followed by laying the paint anew, not by making the relief again.
+const paintedPixels = 60_000
+
+// Remember says how many small reliefs are kept.
+func (s *Service) Remember(sheets int) { s.sheets.Most = sheets }
+
+// sheet makes the relief of a plan; a small one that is only painted is kept.
+func (s *Service) sheet(ctx context.Context, in Ask) (*texture.Sheet, error) {
+	made := func() (*texture.Sheet, error) { return texture.MakeWithin(ctx, in.Doc, in.Pixels) }
+	if !in.Paint || in.Judge || in.Pixels > paintedPixels {
+		return made()
+	}
+	bare := in.Doc
+	bare.Paint = nil
+	return s.sheets.Get(struct {
+		Doc    texture.Recipe
+		Pixels int
+	}{bare, in.Pixels}, made)
 }
 
 // Save writes the person's next draft step. A plan that cannot be made is

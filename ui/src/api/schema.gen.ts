@@ -4608,6 +4608,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/technique-cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How colour is put on: the shop's cards */
+        get: operations["get-api-technique-cards"];
+        put?: never;
+        /** Write a technique card */
+        post: operations["post-api-technique-cards"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/textures": {
         parameters: {
             query?: never;
@@ -5853,6 +5871,18 @@ export interface components {
             /** @enum {string} */
             verdict: "leave" | "no_help" | "corrected" | "improved" | "remake";
         };
+        ColourBled: {
+            /** @description thin, pouring, thick, paste */
+            class: string;
+            films: components["schemas"]["ColourBleeding"][];
+            id: string;
+            name: string;
+        };
+        ColourBleeding: {
+            lab: components["schemas"]["CraftColourLab"];
+            /** Format: double */
+            mm: number;
+        };
         ColourCalibration: {
             /**
              * Format: double
@@ -5887,6 +5917,32 @@ export interface components {
             way: "pair" | "single";
             /** @description in nm */
             weak_bands: number[];
+        };
+        ColourCard: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: double */
+            coverage?: number;
+            /** Format: double */
+            dilution?: number;
+            /** Format: double */
+            distance_mm?: number;
+            /** Format: double */
+            film_mm?: number;
+            /** Format: int64 */
+            id: number;
+            /** @description what else does it */
+            instead: string;
+            load: string;
+            name: string;
+            note: string;
+            /** Format: int64 */
+            swatch?: number;
+            tool: string;
+            tried_on?: string;
+            /** Format: double */
+            width_mm?: number;
         };
         ColourCardPatch: {
             is: number[];
@@ -5958,6 +6014,8 @@ export interface components {
             seen: number[];
         };
         ColourHurt: {
+            /** @description the library's bloods on this skin, to match */
+            bloods: components["schemas"]["ColourBled"][];
             /** Format: double */
             depth: number;
             /** Format: double */
@@ -6093,6 +6151,29 @@ export interface components {
              * @description g of titanium white beside it: a tint
              */
             white_g: number;
+        };
+        ColourNewCard: {
+            /** Format: double */
+            coverage?: number;
+            /** Format: double */
+            dilution?: number;
+            /** Format: double */
+            distance_mm?: number;
+            /** Format: double */
+            film_mm?: number;
+            instead?: string;
+            load?: string;
+            name: string;
+            note?: string;
+            /**
+             * Format: int64
+             * @description the swatch that it was tried on
+             */
+            swatch?: number;
+            /** @enum {string} */
+            tool: "brush" | "sponge" | "stipple" | "spatter" | "airbrush" | "wash" | "dry_brush" | "finger";
+            /** Format: double */
+            width_mm?: number;
         };
         ColourNewDrawdown: {
             /** @enum {string} */
@@ -37352,6 +37433,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColourSwatch"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-technique-cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourCard"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-technique-cards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ColourNewCard"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourCard"][];
                 };
             };
             /** @description Unauthorized */

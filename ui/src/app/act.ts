@@ -1,5 +1,5 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useLayoutEffect, useRef, useState } from "react";
 import { offline, Problem } from "./api";
 import { changesSince, changesSoFar } from "./changes";
 import { readAgain } from "./read";
@@ -15,7 +15,8 @@ export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) 
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Problem>();
   const now = useRef({ act, running: false });
-  useEffect(() => {
+  // Before anybody can press what is drawn: what is pressed does what it shows.
+  useLayoutEffect(() => {
     now.current.act = act;
   });
   const run = useCallback(

@@ -98,6 +98,7 @@ export const readsOf = {
   palettes: ["colours", "brief"],
   swatches: ["colours"],
   lights: ["colours"],
+  cards: ["colours"],
   pigments: ["colours", "materials", "lots"],
   "day colours": ["colours", "kits"],
   paint: ["colours", "section", "materials"],

@@ -129,6 +129,26 @@ CREATE TABLE palette (
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
 
+-- How colour is put on so that it looks like something, tried and kept.
+CREATE TABLE technique_card (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  name VARCHAR(80) NOT NULL UNIQUE,
+  tool VARCHAR(16) NOT NULL,
+  width_mm DECIMAL(6,2) NULL,
+  distance_mm DECIMAL(7,1) NULL,
+  dilution DECIMAL(6,2) NULL,
+  film_mm DECIMAL(6,4) NULL,
+  coverage DECIMAL(5,4) NULL,
+  load_words VARCHAR(120) NOT NULL DEFAULT '',
+  instead VARCHAR(160) NOT NULL DEFAULT '',
+  swatch_id BIGINT UNSIGNED NULL,
+  note VARCHAR(300) NOT NULL DEFAULT '',
+  at DATETIME(6) NOT NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  FOREIGN KEY (swatch_id) REFERENCES swatch(id),
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
 -- How a look stood on a day, so that the next day can follow it.
 CREATE TABLE continuity (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,

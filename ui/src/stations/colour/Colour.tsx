@@ -7,6 +7,7 @@ import { Leaves } from "../../parts/Leaves";
 import { Notice } from "../../parts/Notice";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { Cards } from "./Cards";
 import { useColourRoom, useGreySurround } from "./colours";
 import { DayColours } from "./DayColours";
 import { Injuries } from "./Injuries";
@@ -18,7 +19,7 @@ import { Pigments } from "./Pigments";
 import { Swatches } from "./Swatches";
 import { Trials } from "./Trials";
 
-const leaves = ["Match", "Mixed and read", "Paint", "Injuries", "Palette", "For the day", "Swatches", "Pigments", "Lights"] as const;
+const leaves = ["Match", "Mixed and read", "Paint", "Injuries", "Palette", "For the day", "Swatches", "Cards", "Pigments", "Lights"] as const;
 type Leaf = (typeof leaves)[number];
 
 /** What a piece is to look like, and how it comes to look like it; all of it on neutral grey. */
@@ -79,6 +80,7 @@ export default function Colour() {
 function OneLeaf({ leaf, piece, open }: { leaf: Leaf; piece: string; open: (l: Leaf) => void }) {
   const room = useColourRoom(piece);
   if (leaf === "Swatches") return <Swatches piece={piece} />;
+  if (leaf === "Cards") return <Cards />;
   if (leaf === "Pigments") return <Pigments />;
   if (leaf === "Lights") return <Lights />;
   if (leaf === "For the day") return <DayColours piece={piece} />;

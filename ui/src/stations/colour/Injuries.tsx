@@ -136,6 +136,23 @@ export function Injuries({ piece }: { piece: string }) {
               ))}
             </Flex>
           </Box>
+          <Box mt="18px">
+            <Heading aside="as it runs off, full, and pooled">Blood on this skin</Heading>
+            <Flex wrap="wrap" gap="14px">
+              {h.bloods.map((b) => (
+                <Box key={b.id} w="128px" lineHeight="1.25">
+                  <Flex h="40px" role="img" aria-label={`${b.name}: ${b.films.map((f) => `${f.mm} mm, ${figures(f.lab)}`).join("; ")}`}>
+                    {b.films.map((f) => (
+                      <Box key={f.mm} flex="1" bg={hex(f.lab)} />
+                    ))}
+                  </Flex>
+                  <Box fontSize="13.5px">
+                    {b.name}, {b.class}
+                  </Box>
+                </Box>
+              ))}
+            </Flex>
+          </Box>
         </Box>
       )}
     </Grid>

@@ -4,6 +4,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { FewWords, Heading, Pick } from "../../parts/controls";
 import { Turn } from "../../parts/Turn";
+import { how, useCards } from "./Cards";
 import { hex, usePigments } from "./colours";
 import { type Layer, roleWords } from "./Paint";
 
@@ -24,6 +25,7 @@ export function LayerEditor({
   change: (part: Partial<Layer>, now?: boolean) => void;
 }) {
   const tool = tools.find((t) => t.code === l.tool);
+  const cards = useCards();
   return (
     <Flex direction="column" gap="10px" data-testid="layer-editor">
       <Heading>{l.name || roleWords[l.role]}</Heading>
@@ -35,6 +37,34 @@ export function LayerEditor({
         set={(name) => change({ name })}
         placeholder="what it is called"
       />
+      {(cards.data?.length ?? 0) > 0 && (
+        <Pick
+          label="By a card"
+          value=""
+          set={(id) => {
+            const c = cards.data?.find((x) => String(x.id) === id);
+            if (!c) return;
+            change(
+              {
+                tool: c.tool as Layer["tool"],
+                distance_mm: c.distance_mm,
+                dilution: c.dilution,
+                film_mm: c.film_mm,
+                coverage: c.coverage,
+                note: [c.name, c.load].filter(Boolean).join(": "),
+              },
+              true,
+            );
+          }}
+        >
+          <option value="">as a card of the shop says</option>
+          {cards.data?.map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name}: {how(c)}
+            </option>
+          ))}
+        </Pick>
+      )}
       <Grid templateColumns="1fr 1fr" gap="8px 12px">
         <Labelled text="It is">
           <Pick label="What it does" value={l.role} set={(role) => change({ role: role as Layer["role"] }, true)}>

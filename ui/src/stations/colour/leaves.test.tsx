@@ -94,6 +94,8 @@ beforeEach(() => {
     .post("/api/pieces/{code}/paint/try", (doc) => follows(doc))
     .get("/api/pieces/{code}/texture", { begun: false } as never)
     .get("/api/pigments", [])
+    .get("/api/technique-cards", [])
+    .get("/api/swatches", [])
     .install();
 });
 afterEach(() => {
@@ -175,6 +177,38 @@ describe("a paint schedule", () => {
   });
 });
 
+it("fills a layer as a card says, and a card is written from what was tried", async () => {
+  const card: Schemas["ColourCard"] = {
+    id: 3,
+    name: "salt fleck",
+    tool: "wash",
+    distance_mm: 220,
+    dilution: 1,
+    coverage: 0.1,
+    load: "blotted once",
+    instead: "",
+    note: "",
+    at: "2026-01-09T10:00:00Z",
+    by: "Ivo Brack",
+  };
+  server.get("/api/technique-cards", [card]).post("/api/technique-cards", () => new No(422, "missing", "name", "What does it look like?"));
+  leaf("Paint");
+  await screen.findByText("own skin", { selector: "b" });
+  fireEvent.change(await screen.findByLabelText("By a card"), { target: { value: "3" } });
+  await waitFor(() => {
+    const last = server.asked.filter((a) => a.method === "PUT").at(-1)?.body as { doc: Schemas["CraftPaintworkSchedule"] } | undefined;
+    expect(last?.doc.layers[0]).toMatchObject({ tool: "wash", coverage: 0.1, dilution: 1, note: "salt fleck: blotted once" });
+  });
+  cleanup();
+  leaf("Cards");
+  await screen.findByText(/held at 220 mm, thinned 1 : 1, covers 10 %, blotted once/);
+  type("Covers, %", "12,5");
+  fireEvent.click(screen.getByText("Keep the card"));
+  await screen.findByText("What does it look like?");
+  expect(server.posted("/api/technique-cards").at(-1)).toMatchObject({ tool: "spatter", coverage: 0.125 });
+  expect((screen.getByLabelText("Covers, %") as HTMLInputElement).value).toBe("12,5");
+});
+
 it("puts an injury into the schedule, the rim first", async () => {
   const zone = (name: string, share: number): Schemas["CraftInjuryColoured"] =>
     ({ name, share, edge_mm: 6, lab, de00: 3, skin: {} }) as Schemas["CraftInjuryColoured"];
@@ -185,6 +219,7 @@ it("puts an injury into the schedule, the rim first", async () => {
     zones: [zone("middle", 0.5), zone("rim", 1)],
     stages: [{ hours: 1, word: "fresh", zones: [zone("middle", 0.5), zone("rim", 1)] }],
     skin: { lab, words: "cheek" } as Schemas["ColourAim"],
+    bloods: [{ id: "venous", name: "fresh and dark", class: "pouring", films: [{ mm: 0.3, lab }] }],
   }));
   leaf("Injuries");
   await screen.findByText(/On cheek, as it will be on the day/);
