@@ -432,7 +432,6 @@ func (s *Service) keepDrawdown(ctx context.Context, tx database.Tx, r Recipe, p 
 type drawn struct {
 	colour.Batched
 	list []Pigment
-	soft float64
 }
 
 // batch puts together what a correction follows from: what was really weighed, the target

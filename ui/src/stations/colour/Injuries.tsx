@@ -85,7 +85,7 @@ export function Injuries({ piece }: { piece: string }) {
         {h && (
           <Box>
             <Heading>Painted in this order</Heading>
-            <Box as="ol" ps="20px">
+            <Box as="ol" ps="20px" listStyleType="decimal">
               {h.kind.order.map((o) => (
                 <li key={o}>{o}</li>
               ))}

@@ -176,13 +176,7 @@ function Lamps({ p, lamp, choose }: { p: Proposal; lamp: string; choose: (l: str
   const fails = p.lights.filter((l) => l.fails);
   return (
     <Box mb="12px">
-      <Grid
-        templateColumns={`repeat(${Math.min(p.lights.length, 5)}, minmax(0, 1fr))`}
-        gap="10px"
-        alignItems="start"
-        role="radiogroup"
-        aria-label="Lamp"
-      >
+      <Grid templateColumns="repeat(auto-fit, minmax(104px, 1fr))" gap="10px" alignItems="start" role="radiogroup" aria-label="Lamp">
         {p.lights.map((l) => (
           <Box as="button" role="radio" aria-checked={l.light === lamp} key={l.light} textAlign="left" onClick={() => choose(l.light)}>
             <Flex h="46px" outline={l.light === lamp ? "3px solid #111" : "none"} outlineOffset="2px">

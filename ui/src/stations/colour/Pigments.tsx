@@ -51,14 +51,7 @@ const intoOf = (p: Pigment) => [...new Set(p.into.map((f) => families[f] ?? f))]
 function One({ pigment: p }: { pigment: Pigment }) {
   return (
     <Flex key={p.material} gap="12px" py="5px" borderBottomWidth="1px" borderColor="line" align="center" data-pigment={p.material}>
-      <Box
-        w="34px"
-        h="28px"
-        flexShrink={0}
-        bg={p.own?.tint ? hex(p.own.tint) : "transparent"}
-        borderWidth={p.own?.tint ? "0" : "1px"}
-        borderColor="line"
-      />
+      <Box w="34px" h="28px" flexShrink={0} bg={p.looks ? hex(p.looks) : "transparent"} borderWidth={p.looks ? "0" : "1px"} borderColor="line" />
       <Box flex="1" lineHeight="1.25">
         <b>{p.name}</b>
         <Box fontSize="13.5px">

@@ -118,7 +118,7 @@ function Row({ name, meant, weighed }: { name: string; meant?: number; weighed?:
 function Read({ d, recipe, last }: { d: Drawdown; recipe: Recipe; last: boolean }) {
   const a = d.answer;
   const put = useAct(() => ask(api.POST("/api/colour-recipes/{code}/drawdowns/{id}/add", { params: { path: { code: recipe.code, id: d.id } } })));
-  const weak = a.factors.filter((f) => f.times < 0.9 || f.times > 1.1);
+  const weak = a.verdict === "leave" ? [] : a.factors.filter((f) => f.times < 0.9 || f.times > 1.1);
   return (
     <Box mb="12px" data-drawdown={d.id}>
       <Flex gap="12px">
