@@ -28,7 +28,8 @@ func weighIn(s *screen, mix string) {
 		for _, l := range v["lines"].([]any) {
 			line := l.(map[string]any)
 			if line["seq"] == now {
-				v = s.call("POST", "/api/mixes/"+mix+"/weigh", map[string]any{"seq": now, "key": uuid.NewString(), "typed": fmt.Sprintf("%.3f g", line["add_g"]), "confirmed": confirm})
+				v = s.call("POST", "/api/mixes/"+mix+"/weigh", map[string]any{"seq": now, "key": uuid.NewString(),
+					"typed": fmt.Sprintf("%.3f g", line["add_g"]), "confirmed": confirm})
 			}
 		}
 	}
@@ -87,7 +88,8 @@ func TestAColourFromTheReadingToTheCorrection(t *testing.T) {
 	}
 	require.NotNil(t, whole)
 	var changed any
-	s.fetch("PUT", fmt.Sprintf("/api/days/%.0f", id), map[string]any{"day": whole["day"].(string)[:10], "place": whole["place"], "temp_c": whole["temp_c"], "rh": whole["rh"],
+	s.fetch("PUT", fmt.Sprintf("/api/days/%.0f", id), map[string]any{"day": whole["day"].(string)[:10], "place": whole["place"],
+		"temp_c": whole["temp_c"], "rh": whole["rh"],
 		"light": "lamp oil", "rain": whole["rain"], "version": whole["version"]}, &changed)
 	s.sees("nobody measured the light “lamp oil”")
 }

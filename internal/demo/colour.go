@@ -25,7 +25,8 @@ import (
 func (t *teller) coloured() {
 	t.pigments()
 	t.at(1, 9, 12, 10)
-	_, err := t.s.Colour.AddLight(t.who["ivo"], colour.NewLight{Name: "chapel", File: chapel(), Origin: "read at the altar rail, all fixtures up"})
+	_, err := t.s.Colour.AddLight(t.who["ivo"], colour.NewLight{Name: "chapel", File: chapel(),
+		Origin: "read at the altar rail, all fixtures up"})
 	t.try(err)
 	t.putRight()
 	t.failing()
@@ -39,10 +40,13 @@ func (t *teller) coloured() {
 // a little stronger than the library's.
 func (t *teller) pigments() {
 	t.at(1, 9, 9, 40)
-	for i, p := range []struct{ slug, g string }{{"pigment-white", "80 g"}, {"pigment-yellow", "60 g"}, {"pigment-sienna", "60 g"}, {"pigment-black", "30 g"}, {"pigment-blue", "50 g"}, {"pigment-magenta", "20 g"},
-		{"pigment-water-white", "150 g"}, {"pigment-water-yellow", "150 g"}, {"pigment-water-red", "150 g"}, {"pigment-water-umber", "150 g"}, {"pigment-water-black", "80 g"}, {"pigment-water-blue", "100 g"}} {
+	for i, p := range []struct{ slug, g string }{{"pigment-white", "80 g"}, {"pigment-yellow", "60 g"}, {"pigment-sienna", "60 g"},
+		{"pigment-black", "30 g"}, {"pigment-blue", "50 g"}, {"pigment-magenta", "20 g"},
+		{"pigment-water-white", "150 g"}, {"pigment-water-yellow", "150 g"}, {"pigment-water-red", "150 g"},
+		{"pigment-water-umber", "150 g"}, {"pigment-water-black", "80 g"}, {"pigment-water-blue", "100 g"}} {
 		if t.err == nil {
-			_, err := t.s.Stores.Receive(t.who["maud"], stores.NewLot{Material: p.slug, Code: fmt.Sprintf("25-2%02d", i+1), Supplier: "Harrow Rubber Works", Amount: p.g, ExpiresOn: "2028-06-30", Shelf: "paint"})
+			_, err := t.s.Stores.Receive(t.who["maud"], stores.NewLot{Material: p.slug, Code: fmt.Sprintf("25-2%02d", i+1),
+				Supplier: "Harrow Rubber Works", Amount: p.g, ExpiresOn: "2028-06-30", Shelf: "paint"})
 			t.try(err)
 		}
 	}
@@ -62,7 +66,8 @@ func (t *teller) pigments() {
 			return colour.NewReading{Source: "spectrum", File: asFile(mixed.Over(0.6, &backing))}
 		}
 		dark := over(craft.Black)
-		_, err := t.s.Colour.Calibrate(t.who["ivo"], colour.NewCalibration{Material: p.slug, Lot: p.lot, Base: "silicone", Amount: 0.5, X: 0.6, OverW: over(craft.White), OverB: &dark})
+		_, err := t.s.Colour.Calibrate(t.who["ivo"], colour.NewCalibration{Material: p.slug, Lot: p.lot, Base: "silicone", Amount: 0.5,
+			X: 0.6, OverW: over(craft.White), OverB: &dark})
 		t.try(err)
 	}
 }
@@ -115,7 +120,8 @@ func (t *teller) weighed(who, code string, off map[string]float64) {
 			times = 1
 		}
 		t.clock.Set(t.clock.Now().Add(40 * time.Second))
-		v, err = t.s.Mix.Weigh(ctx, code, station.WeighIn{Seq: v.Current, Key: uuid.NewString(), Confirmed: confirm, Typed: fmt.Sprintf("%.2f g", v.Lines[at].AddG*times)})
+		v, err = t.s.Mix.Weigh(ctx, code, station.WeighIn{Seq: v.Current, Key: uuid.NewString(), Confirmed: confirm,
+			Typed: fmt.Sprintf("%.2f g", v.Lines[at].AddG*times)})
 		t.try(err)
 	}
 }
@@ -224,7 +230,8 @@ func (t *teller) weak(who, code, recipe string, strength float64) {
 	t.try(err)
 	seen := mixed.Over(3, &craft.White)
 	lab := seen.Lab(craft.D65)
-	_, err = t.s.Colour.Draw(t.who[who], recipe, colour.NewDrawdown{X: 3, Backing: "white", Dry: true, Reading: colour.NewReading{Source: "lab", L: &lab.L, A: &lab.A, B: &lab.B}})
+	_, err = t.s.Colour.Draw(t.who[who], recipe, colour.NewDrawdown{X: 3, Backing: "white", Dry: true,
+		Reading: colour.NewReading{Source: "lab", L: &lab.L, A: &lab.A, B: &lab.B}})
 	t.try(err)
 }
 
@@ -254,7 +261,8 @@ func (t *teller) book() {
 	num := func(v float64) *float64 { v = math.Round(10*v) / 10; return &v }
 	keep := func(name, medium, piece, note string, c craft.Lab) {
 		if t.err == nil {
-			_, err := t.s.Colour.AddSwatch(ctx, colour.NewSwatch{Name: name, Material: medium, Piece: piece, Light: "daylight", Note: note, Reading: colour.NewReading{Source: "lab", L: num(c.L), A: num(c.A), B: num(c.B)}})
+			_, err := t.s.Colour.AddSwatch(ctx, colour.NewSwatch{Name: name, Material: medium, Piece: piece, Light: "daylight",
+				Note: note, Reading: colour.NewReading{Source: "lab", L: num(c.L), A: num(c.A), B: num(c.B)}})
 			t.try(err)
 		}
 	}
@@ -284,8 +292,10 @@ func middle(zones []injury.Coloured) craft.Lab { return zones[0].Lab }
 func (t *teller) cards() {
 	num := func(v float64) *float64 { return &v }
 	for _, c := range []colour.NewCard{
-		{Name: "salt fleck", Tool: "spatter", DistanceMM: num(220), Dilution: num(1), Coverage: num(0.1), Load: "thumb along a stiff brush, blotted once", Instead: "a torn sponge, turned each time"},
-		{Name: "barnacle tips", Tool: "dry_brush", WidthMM: num(20), Coverage: num(0.25), Load: "wiped until it only just marks the hand", Note: "across the rims, never along them"},
+		{Name: "salt fleck", Tool: "spatter", DistanceMM: num(220), Dilution: num(1), Coverage: num(0.1),
+			Load: "thumb along a stiff brush, blotted once", Instead: "a torn sponge, turned each time"},
+		{Name: "barnacle tips", Tool: "dry_brush", WidthMM: num(20), Coverage: num(0.25),
+			Load: "wiped until it only just marks the hand", Note: "across the rims, never along them"},
 	} {
 		if t.err == nil {
 			_, err := t.s.Colour.SetCard(t.who["ivo"], c)
@@ -307,8 +317,11 @@ func (t *teller) sharedColours() {
 	}
 	lab := func(l, a, b float64) *craft.Lab { return &craft.Lab{L: l, A: a, B: b} }
 	_, err = t.s.Colour.SetPalette(t.who["maud"], list[at].Look, []colour.PaletteColour{
-		{Name: "quay grey", Lab: *lab(66, 1, 9), Parts: []colour.PalettePart{{What: "BF-01", Lab: lab(66.4, 1.1, 8.6)}, {What: "BF-02", Lab: lab(65.2, 0.8, 9.3)}, {What: "BF-03", Lab: lab(66, 1, 9)}, {What: "headdress", Lab: lab(62.5, 0.2, 6.1), Matches: "BF-01"}}},
-		{Name: "bell red", Lab: *lab(42, 24, 19), Parts: []colour.PalettePart{{What: "BF-01", Lab: lab(42.6, 23.4, 18.8)}, {What: "BF-03", Lab: lab(41.8, 24.3, 19.4)}, {What: "hands"}}},
+		{Name: "quay grey", Lab: *lab(66, 1, 9), Parts: []colour.PalettePart{{What: "BF-01", Lab: lab(66.4, 1.1, 8.6)},
+			{What: "BF-02", Lab: lab(65.2, 0.8, 9.3)}, {What: "BF-03", Lab: lab(66, 1, 9)},
+			{What: "headdress", Lab: lab(62.5, 0.2, 6.1), Matches: "BF-01"}}},
+		{Name: "bell red", Lab: *lab(42, 24, 19), Parts: []colour.PalettePart{{What: "BF-01", Lab: lab(42.6, 23.4, 18.8)},
+			{What: "BF-03", Lab: lab(41.8, 24.3, 19.4)}, {What: "hands"}}},
 	}, list[at].Version)
 	t.try(err)
 }
@@ -331,11 +344,15 @@ func (t *teller) schedule() {
 	}
 	light := 315.0
 	doc := paintwork.Schedule{School: "base_first", Where: "partly", LightDeg: &light, Layers: []paintwork.Layer{
-		{ID: "base", Name: "own skin, thin", Role: "base", Medium: "paint-alcohol", Tool: "sponge", Lab: deep(0, 0, 0), Passes: 2, Coverage: 0.7, CarryMM: 8, Dilution: 3},
-		{ID: "veins", Name: "veins", Role: "veins", Medium: "paint-alcohol", Tool: "brush", Lab: deep(-4, -2, -12), LineMM: 0.5, ApartMM: 6, Dilution: 6},
-		{ID: "wash", Name: "peat wash", Role: "shadow", Medium: "paint-alcohol", Tool: "wash", Lab: deep(-16, -2, -2), Dilution: 8, Hidden: true, ReachMM: 3, StopDE: 6, Places: []string{"hollows and rims"}},
+		{ID: "base", Name: "own skin, thin", Role: "base", Medium: "paint-alcohol", Tool: "sponge", Lab: deep(0, 0, 0), Passes: 2,
+			Coverage: 0.7, CarryMM: 8, Dilution: 3},
+		{ID: "veins", Name: "veins", Role: "veins", Medium: "paint-alcohol", Tool: "brush", Lab: deep(-4, -2, -12), LineMM: 0.5,
+			ApartMM: 6, Dilution: 6},
+		{ID: "wash", Name: "peat wash", Role: "shadow", Medium: "paint-alcohol", Tool: "wash", Lab: deep(-16, -2, -2), Dilution: 8,
+			Hidden: true, ReachMM: 3, StopDE: 6, Places: []string{"hollows and rims"}},
 		{ID: "fleck", Name: "salt flecks", Role: "spots", Medium: "paint-alcohol", Tool: "spatter", Lab: deep(18, -8, -4), Passes: 1},
-		{ID: "tips", Name: "quay grey", Role: "highlight", Medium: "paint-alcohol", Tool: "dry_brush", Lab: &craft.Lab{L: 66, A: 1, B: 9}, Coverage: 0.25, ReachMM: 2, Places: []string{"barnacle tips"}, Shine: "matt"},
+		{ID: "tips", Name: "quay grey", Role: "highlight", Medium: "paint-alcohol", Tool: "dry_brush",
+			Lab: &craft.Lab{L: 66, A: 1, B: 9}, Coverage: 0.25, ReachMM: 2, Places: []string{"barnacle tips"}, Shine: "matt"},
 	}}
 	_, err = t.s.Colour.Save(ctx, "BF-03", document.DraftOf[paintwork.Schedule]{Doc: doc, Base: v.State.Base, Step: v.State.Step})
 	t.try(err)

@@ -170,8 +170,10 @@ func (t *teller) days() {
 		light      string
 	}{
 		{"2026-01-23", "quayside", 4, 0.85, "daylight"}, {"2026-01-24", "quayside", 5, 0.85, "daylight"}, {"2026-01-26", "bakehouse set", 31, 0.40, "tungsten"},
-		{"2026-01-27", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-01-28", "chapel set", 18, 0.50, "chapel"}, {"2026-01-30", "chapel set", 18, 0.50, "chapel"},
-		{"2026-02-02", "quayside", 2, 0.85, "daylight"}, {"2026-02-03", "quayside", 3, 0.85, "daylight"}, {"2026-02-04", "chapel set", 18, 0.50, "chapel"},
+		{"2026-01-27", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-01-28", "chapel set", 18, 0.50, "chapel"},
+		{"2026-01-30", "chapel set", 18, 0.50, "chapel"},
+		{"2026-02-02", "quayside", 2, 0.85, "daylight"}, {"2026-02-03", "quayside", 3, 0.85, "daylight"},
+		{"2026-02-04", "chapel set", 18, 0.50, "chapel"},
 		{"2026-02-06", "stage", 22, 0.45, "LED"}, {"2026-02-07", "stage", 22, 0.45, "LED"}, {"2026-02-10", "quayside", 7, 0.80, "daylight"},
 		{"2026-02-11", "bakehouse set", 31, 0.40, "tungsten"}, {"2026-02-13", "quayside", 6, 0.85, "daylight"},
 	} {

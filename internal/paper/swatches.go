@@ -33,7 +33,8 @@ func WriteSwatches(w io.Writer, day string, list []BookSwatch) error {
 			pdf.SetFont(family, "B", 13)
 			pdf.CellFormat(110, 7, "Book of swatches", "", 0, "L", false, 0, "")
 			pdf.SetFont(family, "", 9)
-			pdf.CellFormat(0, 7, fmt.Sprintf("%s, page %d of %d; printed at true size, not for judging", day, i/swatchesAPage+1, (len(list)+swatchesAPage-1)/swatchesAPage), "", 1, "R", false, 0, "")
+			pdf.CellFormat(0, 7, fmt.Sprintf("%s, page %d of %d; printed at true size, not for judging", day, i/swatchesAPage+1,
+				(len(list)+swatchesAPage-1)/swatchesAPage), "", 1, "R", false, 0, "")
 		}
 		y := 24 + float64(row)*44
 		pdf.SetFillColor(s.RGB[0], s.RGB[1], s.RGB[2])

@@ -144,11 +144,13 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Build.Remember(256)
 	s.Stores.Work = storesWork{s.Build, s.Pieces}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
-	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief}, Stores: colourStores{s.Stores, now},
-		Mixes: colourMixes{s.Mix}, Reader: s.Brief.Reader, Files: s.Files, Turns: s.Turns}
+	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief},
+		Stores: colourStores{s.Stores, now},
+		Mixes:  colourMixes{s.Mix}, Reader: s.Brief.Reader, Files: s.Files, Turns: s.Turns}
 	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
-	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores, Colours: dayColours{s.Colour}, PublicURL: c.PublicURL}
+	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores,
+		Colours: dayColours{s.Colour}, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
 	s.Plan = &plan.Service{DB: db, Clock: now}

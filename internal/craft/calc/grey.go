@@ -34,7 +34,8 @@ func greyCorrect(raw json.RawMessage) (any, error) {
 		pixels = append(pixels, code)
 		clamped += n
 	}
-	return map[string]any{"model": k.Model, "matrix": k.Matrix, "offset": k.Offset, "left_out": append([]int{}, k.LeftOut...), "rms_linear": k.RMS,
-		"de_before": k.Before, "de_mean": k.Mean, "de_max": k.Max, "quality": k.Quality, "pixels": pixels, "clamped": clamped,
+	return map[string]any{"model": k.Model, "matrix": k.Matrix, "offset": k.Offset, "left_out": append([]int{}, k.LeftOut...),
+		"rms_linear": k.RMS,
+		"de_before":  k.Before, "de_mean": k.Mean, "de_max": k.Max, "quality": k.Quality, "pixels": pixels, "clamped": clamped,
 		"warnings": append([]string{}, k.Warnings...)}, nil
 }

@@ -65,7 +65,8 @@ func CardOf(patches []Patch, model string) (Card, error) {
 	case !known:
 		return out, refusal.New(refusal.UnknownValue, "model", "There is no way “%.12s” of putting a picture right.", model)
 	case len(used) < least:
-		return out, refusal.New("not_enough_data", "patches", "This takes %d fields of a card that are not burnt out; there are %d.", least, len(used))
+		return out, refusal.New("not_enough_data", "patches", "This takes %d fields of a card that are not burnt out; there are %d.",
+			least, len(used))
 	}
 	if err := out.fit(model, used); err != nil {
 		if !auto {
@@ -121,7 +122,8 @@ func (k *Card) fit(model string, used []Patch) error {
 	}
 	values := svd.Values(nil)
 	if values[len(values)-1] < 1e-4*values[0] {
-		return refusal.New(refusal.Contradiction, "patches", "These fields are too alike to tell one channel from another: take a card with colours, or grey alone.")
+		return refusal.New(refusal.Contradiction, "patches",
+			"These fields are too alike to tell one channel from another: take a card with colours, or grey alone.")
 	}
 	var x mat.Dense
 	svd.SolveTo(&x, is, width)

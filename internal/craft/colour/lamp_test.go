@@ -57,7 +57,8 @@ func TestFilesOfSpectraAreRead(t *testing.T) {
 	}{
 		{"plain", file(380, 730, 10, ",", "."), false}, {"semicolons, commas", file(380, 730, 10, ";", ","), false},
 		{"tabs, 5 nm", file(380, 730, 5, "\t", "."), true}, {"short, 20 nm", file(400, 700, 20, ",", "."), true},
-		{"remarks", "# a remark\n" + file(380, 730, 10, ",", "."), false}, {"a mark before it", "\ufeff" + file(380, 730, 10, ",", "."), false},
+		{"remarks", "# a remark\n" + file(380, 730, 10, ",", "."), false},
+		{"a mark before it", "\ufeff" + file(380, 730, 10, ",", "."), false},
 	} {
 		got, err := ReadSeries(c.text)
 		require.NoError(t, err, c.name)
@@ -83,8 +84,10 @@ func TestFilesOfSpectraAreRead(t *testing.T) {
 	assert.Equal(t, "chip", got[0].Name)
 	assert.InDelta(t, line(500), got[0].Values[12], 1e-3)
 
-	for name, text := range map[string]string{"empty": "", "words": "hello", "one line": "nm,x\n400,1", "uneven": "nm,x\n380,1\n390,1\n405,1\n730,1", "too short": file(420, 700, 10, ",", "."),
-		"too coarse": "nm,x\n380,1\n480,1\n580,1\n680,1\n780,1", "a gap": strings.Replace(file(380, 730, 10, ",", "."), "500,", "500,?", 1), "a column short": strings.Replace(file(380, 730, 10, ",", "."), "\n500,0.2200", "\n500", 1),
+	for name, text := range map[string]string{"empty": "", "words": "hello", "one line": "nm,x\n400,1",
+		"uneven": "nm,x\n380,1\n390,1\n405,1\n730,1", "too short": file(420, 700, 10, ",", "."),
+		"too coarse": "nm,x\n380,1\n480,1\n580,1\n680,1\n780,1", "a gap": strings.Replace(file(380, 730, 10, ",", "."), "500,",
+			"500,?", 1), "a column short": strings.Replace(file(380, 730, 10, ",", "."), "\n500,0.2200", "\n500", 1),
 		"not a number": "nm,x\n380,NaN\n730,1"} {
 		_, err := ReadSeries(text)
 		assert.Error(t, err, name)
@@ -142,7 +145,8 @@ func TestTheLeastThatCanBeWeighed(t *testing.T) {
 	target := skin.Reflectance()
 	base, err := BaseOf("silicone")
 	require.NoError(t, err)
-	q := Asked{Target: target, Backing: target, Base: base, X: 3, Pigments: All(), Most: 4, BatchG: 500, ResolutionG: 0.01, OpacityMin: 0.7, OpacityMax: 1, Metamerism: 0.25}
+	q := Asked{Target: target, Backing: target, Base: base, X: 3, Pigments: All(), Most: 4, BatchG: 500, ResolutionG: 0.01,
+		OpacityMin: 0.7, OpacityMax: 1, Metamerism: 0.25}
 	m, err := q.Match(t.Context())
 	require.NoError(t, err)
 	for _, a := range m.Alternatives {

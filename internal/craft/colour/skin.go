@@ -182,9 +182,25 @@ func Shifted(r Spectrum, region string, steps float64) (out Spectrum, clamped bo
 		return r, false, err
 	}
 	to, clamped = to.Tanned(steps)
-	a, b := from.Reflectance(), to.Reflectance()
+	return from.moved(r, to), clamped, nil
+}
+
+// Tans are a measured skin so many steps darker each, fitted once.
+func Tans(r Spectrum, steps ...float64) []Spectrum {
+	from, _ := SkinFromSpectrum(&r)
+	out := make([]Spectrum, len(steps))
+	for i, n := range steps {
+		to, _ := from.Tanned(n)
+		out[i] = from.moved(r, to)
+	}
+	return out
+}
+
+// moved is a measured skin that was fitted by this one, as it is when it is the other.
+func (s Skin) moved(r Spectrum, to Skin) (out Spectrum) {
+	a, b := s.Reflectance(), to.Reflectance()
 	for i := range r {
 		out[i] = clip(r[i] * b[i] / a[i])
 	}
-	return out, clamped, nil
+	return out
 }

@@ -71,45 +71,59 @@ type crust struct {
 
 // Kinds are the injuries in their order.
 var Kinds = []Kind{
-	{ID: "bruise", Text: "bruise", LastH: 400, StageH: []float64{1, 36, 130, 220}, Words: []string{"fresh", "two days", "five days", "nine days"},
+	{ID: "bruise", Text: "bruise", LastH: 400, StageH: []float64{1, 36, 130, 220},
+		Words: []string{"fresh", "two days", "five days", "nine days"},
 		Order: []string{"yellow around", "red", "violet or blue-black in the middle", "broken vessels"},
 		zones: []zone{
-			{"middle", 0.45, 6, []at{{0.2, Shift{3, 0.1, 0, 0, 1}}, {12, Shift{4.5, -0.35, 0, 0, 0.95}}, {40, Shift{6, -0.7, 0, 0.01, 0.9}},
+			{"middle", 0.45, 6, []at{{0.2, Shift{3, 0.1, 0, 0, 1}}, {12, Shift{4.5, -0.35, 0, 0, 0.95}},
+				{40, Shift{6, -0.7, 0, 0.01, 0.9}},
 				{110, Shift{3.2, -0.6, 5, 0.005, 0.95}}, {180, Shift{1.2, -0.1, 12, 0, 1}}, {280, Shift{1, 0, 6, 0, 1}}, {400, none}}, nil},
 			{"around", 0.8, 10, []at{{0.2, Shift{2, 0.1, 0, 0, 1}}, {12, Shift{3, -0.1, 0, 0, 1}}, {40, Shift{3.4, -0.45, 0.6, 0, 1}},
 				{110, Shift{1.4, -0.2, 9, 0, 1}}, {180, Shift{1, 0, 9, 0, 1}}, {280, Shift{1, 0, 4, 0, 1}}, {400, none}}, nil},
 			{"rim", 1, 16, []at{{0.2, Shift{1.4, 0.05, 0, 0, 1}}, {12, Shift{1.6, 0, 0, 0, 1}}, {40, Shift{1.4, -0.1, 1.5, 0, 1}},
 				{110, Shift{1, 0, 4, 0, 1}}, {180, Shift{1, 0, 2.6, 0, 1}}, {280, Shift{1, 0, 0.7, 0, 1}}, {400, none}}, nil},
 		}},
-	{ID: "burn", Text: "burn", LastH: 1500, StageH: []float64{1, 30, 170, 700}, Words: []string{"fresh", "a day", "a week", "a month"},
+	{ID: "burn", Text: "burn", LastH: 1500, StageH: []float64{1, 30, 170, 700},
+		Words: []string{"fresh", "a day", "a week", "a month"},
 		Order: []string{"red over all, soft rim", "pale or yellow where it is deep", "wet shine", "dark where it charred"},
 		zones: []zone{
-			{"middle", 0.5, 3, []at{{0.2, Shift{4.5, 0.2, 0, 0, 1}}, {6, Shift{4, 0.2, 0.4, 0, 1}}, {24, Shift{1.2, 0.1, 2.5, 0, 1.25}}, {160, Shift{3.5, -0.1, 1.5, 0.02, 0.95}},
+			{"middle", 0.5, 3, []at{{0.2, Shift{4.5, 0.2, 0, 0, 1}}, {6, Shift{4, 0.2, 0.4, 0, 1}}, {24, Shift{1.2, 0.1, 2.5, 0, 1.25}},
+				{160, Shift{3.5, -0.1, 1.5, 0.02, 0.95}},
 				{700, Shift{2.2, 0, 0.2, -0.01, 1.1}}, {1500, Shift{1.2, 0, 0, -0.01, 1.05}}}, nil},
 			{"around", 1, 8, []at{{0.2, Shift{3.4, 0.2, 0, 0, 1}}, {24, Shift{3, 0.15, 0.3, 0, 1}}, {160, Shift{1.7, 0, 0.3, 0.015, 1}},
 				{700, Shift{1.2, 0, 0, 0.02, 1}}, {1500, none}}, nil},
 		}},
-	{ID: "cut", Text: "cut", LastH: 2200, StageH: []float64{0.5, 30, 150, 800}, Words: []string{"fresh", "a day", "a week", "a scar"},
+	{ID: "cut", Text: "cut", LastH: 2200, StageH: []float64{0.5, 30, 150, 800},
+		Words: []string{"fresh", "a day", "a week", "a scar"},
 		Order: []string{"red rim", "dark in the depth", "blood", "shine"},
 		zones: []zone{
-			{"depth", 0.35, 0.4, []at{{0.1, Shift{9, -0.1, 0, 0, 0.9}}, {24, Shift{8, -0.5, 0, 0, 0.9}}, {150, Shift{5, -0.4, 0.3, 0.02, 0.95}},
+			{"depth", 0.35, 0.4, []at{{0.1, Shift{9, -0.1, 0, 0, 0.9}}, {24, Shift{8, -0.5, 0, 0, 0.9}},
+				{150, Shift{5, -0.4, 0.3, 0.02, 0.95}},
 				{400, Shift{3, 0.1, 0, -0.01, 1}}, {1200, Shift{1.6, 0.1, 0, -0.02, 1.1}}, {2200, Shift{0.9, 0, 0, -0.02, 1.15}}},
 				[]crust{{0.1, 0.3, "arterial"}, {8, 0.25, "aged"}, {30, 0.4, "scab"}, {200, 0.2, "scab"}, {300, 0, "scab"}}},
-			{"rim", 1, 4, []at{{0.1, Shift{2.2, 0.15, 0, 0, 1}}, {24, Shift{2.8, 0.15, 0.2, 0, 1}}, {150, Shift{1.8, 0.05, 0.4, 0, 1}}, {400, Shift{1.2, 0, 0, 0, 1}}, {1200, none}}, nil},
+			{"rim", 1, 4, []at{{0.1, Shift{2.2, 0.15, 0, 0, 1}}, {24, Shift{2.8, 0.15, 0.2, 0, 1}}, {150, Shift{1.8, 0.05, 0.4, 0, 1}},
+				{400, Shift{1.2, 0, 0, 0, 1}}, {1200, none}}, nil},
 		}},
-	{ID: "scab", Text: "graze with a scab", LastH: 500, StageH: []float64{4, 30, 120, 260}, Words: []string{"weeping", "a day", "five days", "falling off"},
+	{ID: "scab", Text: "graze with a scab", LastH: 500, StageH: []float64{4, 30, 120, 260},
+		Words: []string{"weeping", "a day", "five days", "falling off"},
 		Order: []string{"pink ground", "red around", "crust in flecks, darkest in the middle"},
 		zones: []zone{
-			{"crust", 0.7, 1, []at{{0.2, Shift{5, 0.15, 0.4, 0, 1}}, {24, Shift{5, -0.2, 0.5, 0, 1}}, {120, Shift{4, -0.1, 0.3, 0, 1}}, {260, Shift{2.2, 0.15, 0, -0.01, 1.05}}, {500, none}},
-				[]crust{{0.2, 0.05, "venous"}, {12, 0.2, "aged"}, {36, 0.45, "scab"}, {150, 0.35, "scab"}, {240, 0.1, "scab"}, {300, 0, "scab"}}},
-			{"around", 1, 6, []at{{0.2, Shift{2.2, 0.15, 0, 0, 1}}, {24, Shift{2.4, 0.1, 0.2, 0, 1}}, {120, Shift{1.5, 0.05, 0.2, 0, 1}}, {260, Shift{1.15, 0, 0, 0, 1}}, {500, none}}, nil},
+			{"crust", 0.7, 1, []at{{0.2, Shift{5, 0.15, 0.4, 0, 1}}, {24, Shift{5, -0.2, 0.5, 0, 1}}, {120, Shift{4, -0.1, 0.3, 0, 1}},
+				{260, Shift{2.2, 0.15, 0, -0.01, 1.05}}, {500, none}},
+				[]crust{{0.2, 0.05, "venous"}, {12, 0.2, "aged"}, {36, 0.45, "scab"}, {150, 0.35, "scab"}, {240, 0.1, "scab"},
+					{300, 0, "scab"}}},
+			{"around", 1, 6, []at{{0.2, Shift{2.2, 0.15, 0, 0, 1}}, {24, Shift{2.4, 0.1, 0.2, 0, 1}}, {120, Shift{1.5, 0.05, 0.2, 0, 1}},
+				{260, Shift{1.15, 0, 0, 0, 1}}, {500, none}}, nil},
 		}},
-	{ID: "frost", Text: "frostbite", LastH: 900, StageH: []float64{1, 20, 90, 500}, Words: []string{"frozen", "thawed", "days", "weeks"},
+	{ID: "frost", Text: "frostbite", LastH: 900, StageH: []float64{1, 20, 90, 500},
+		Words: []string{"frozen", "thawed", "days", "weeks"},
 		Order: []string{"pale ground", "grey-blue", "red rim where it thawed", "black where it died"},
 		zones: []zone{
-			{"middle", 0.55, 5, []at{{0.2, Shift{0.2, -0.2, 0.6, 0, 1.3}}, {10, Shift{0.5, -0.5, 0.4, 0, 1.2}}, {24, Shift{4, -0.6, 0.3, 0, 1}},
+			{"middle", 0.55, 5, []at{{0.2, Shift{0.2, -0.2, 0.6, 0, 1.3}}, {10, Shift{0.5, -0.5, 0.4, 0, 1.2}},
+				{24, Shift{4, -0.6, 0.3, 0, 1}},
 				{100, Shift{6, -0.7, 0.3, 0.12, 0.85}}, {500, Shift{3, -0.6, 0.2, 0.3, 0.8}}, {900, Shift{2, -0.3, 0, 0.2, 0.9}}}, nil},
-			{"around", 1, 9, []at{{0.2, Shift{0.4, -0.2, 0.3, 0, 1.15}}, {10, Shift{1.2, -0.2, 0.2, 0, 1.05}}, {24, Shift{3, 0.05, 0, 0, 1}},
+			{"around", 1, 9, []at{{0.2, Shift{0.4, -0.2, 0.3, 0, 1.15}}, {10, Shift{1.2, -0.2, 0.2, 0, 1.05}},
+				{24, Shift{3, 0.05, 0, 0, 1}},
 				{100, Shift{2, -0.1, 0.4, 0.01, 1}}, {500, Shift{1.3, 0, 0.2, 0.01, 1}}, {900, none}}, nil},
 		}},
 }
@@ -210,7 +224,8 @@ func (z zone) at(hours float64) Shift {
 		f := math.Log(t/c[i-1].hours) / math.Log(c[i].hours/c[i-1].hours)
 		mix := func(a, b float64) float64 { return a + f*(b-a) }
 		a, b := c[i-1].Shift, c[i].Shift
-		return Shift{mix(a.BloodX, b.BloodX), mix(a.Oxygen, b.Oxygen), mix(a.Yellow, b.Yellow), mix(a.Melanin, b.Melanin), mix(a.ScatterX, b.ScatterX)}
+		return Shift{mix(a.BloodX, b.BloodX), mix(a.Oxygen, b.Oxygen), mix(a.Yellow, b.Yellow), mix(a.Melanin, b.Melanin),
+			mix(a.ScatterX, b.ScatterX)}
 	}
 	return c[len(c)-1].Shift
 }

@@ -31,23 +31,29 @@ func (s Schedule) notes(steps []After, shelf material.Shelf) []Note {
 		if steps[i].Recheck {
 			for _, under := range s.Layers[:i] {
 				if slices.Contains(drawn, under.Role) {
-					say(l.ID, "lost", "Lay it first, or draw "+under.title()+" again after it.", "%s covers %.0f %% and goes over %s.", name, 100*steps[i].Covered*steps[i].Hides, under.title())
+					say(l.ID, "lost", "Lay it first, or draw "+under.title()+" again after it.", "%s covers %.0f %% and goes over %s.", name,
+						100*steps[i].Covered*steps[i].Hides, under.title())
 					break
 				}
 			}
-			say(l.ID, "recheck", "Hold the reader or the swatch to it, then go on.", "%s covers: look at the place again before the next.", name)
+			say(l.ID, "recheck", "Hold the reader or the swatch to it, then go on.",
+				"%s covers: look at the place again before the next.", name)
 		}
 		if l.Hidden && !l.tool().Hollows {
-			say(l.ID, "hollows", "Push it in by finger, or take a wash or an airbrush for the hollows.", "%s goes into hollows, and a %s skims over them.", name, l.tool().Text)
+			say(l.ID, "hollows", "Push it in by finger, or take a wash or an airbrush for the hollows.",
+				"%s goes into hollows, and a %s skims over them.", name, l.tool().Text)
 		}
 		if l.StopDE > 0 && steps[i].Moves > l.StopDE {
-			say(l.ID, "heavy", "Fewer passes or a thinner mix; too much is wiped back while it is wet.", "%s takes the place %.1f away; its stop mark is %.1f.", name, steps[i].Moves, l.StopDE)
+			say(l.ID, "heavy", "Fewer passes or a thinner mix; too much is wiped back while it is wet.",
+				"%s takes the place %.1f away; its stop mark is %.1f.", name, steps[i].Moves, l.StopDE)
 		}
 		if l.LineMM > 0 && l.ApartMM < l.LineMM/2 {
-			say(l.ID, "touching", "Leave at least half a line between them.", "Lines of %.1f mm with %.1f mm between them run into one another.", l.LineMM, l.ApartMM)
+			say(l.ID, "touching", "Leave at least half a line between them.",
+				"Lines of %.1f mm with %.1f mm between them run into one another.", l.LineMM, l.ApartMM)
 		}
 		if l.Dry == "wet" && i+1 < len(s.Layers) && l.Set == "" && shelf[l.Medium].Family != shelf[s.Layers[i+1].Medium].Family {
-			say(l.ID, "set_first", "Let it dry, or set it with powder or sealer.", "%s is still wet when %s goes on with another medium: it lifts and goes muddy.", name, s.Layers[i+1].title())
+			say(l.ID, "set_first", "Let it dry, or set it with powder or sealer.",
+				"%s is still wet when %s goes on with another medium: it lifts and goes muddy.", name, s.Layers[i+1].title())
 		}
 		if l.Shine == "wet" {
 			for _, over := range s.Layers[i:] {
@@ -58,11 +64,13 @@ func (s Schedule) notes(steps []After, shelf material.Shelf) []Note {
 			}
 		}
 		if l.CarryMM > 0 && !shelf[l.Medium].ForSkin {
-			say(l.ID, "past_edge", "Carry the edge on with a colour that is sold for skin.", "%s is carried %.0f mm past the edge and is not sold for skin.", name, l.CarryMM)
+			say(l.ID, "past_edge", "Carry the edge on with a colour that is sold for skin.",
+				"%s is carried %.0f mm past the edge and is not sold for skin.", name, l.CarryMM)
 		}
 	}
 	if len(s.Layers) > 0 && !hidden {
-		say("", "hidden", "Say of one layer that it goes there too.", "No layer goes on hidden faces, behind flaps and into the bottoms of holes: bare material shows there.")
+		say("", "hidden", "Say of one layer that it goes there too.",
+			"No layer goes on hidden faces, behind flaps and into the bottoms of holes: bare material shows there.")
 	}
 	s.school(say)
 	return out
@@ -77,22 +85,26 @@ func (s Schedule) school(say func(layer, code, remedy, format string, args ...an
 	switch s.School {
 	case LightFirst:
 		if light >= 0 && dark >= 0 && dark < light {
-			say(s.Layers[dark].ID, "school", "Lay the light one first, or choose another school.", "%s comes before %s: the lightest goes first here, since dark blends into it.", s.Layers[dark].title(), s.Layers[light].title())
+			say(s.Layers[dark].ID, "school", "Lay the light one first, or choose another school.",
+				"%s comes before %s: the lightest goes first here, since dark blends into it.", s.Layers[dark].title(), s.Layers[light].title())
 		}
 	case DarkFirst:
 		if light >= 0 && dark >= 0 && light < dark {
-			say(s.Layers[light].ID, "school", "Lay the dark one first, or choose another school.", "%s comes before %s: the dark outline goes first here and is filled.", s.Layers[light].title(), s.Layers[dark].title())
+			say(s.Layers[light].ID, "school", "Lay the dark one first, or choose another school.",
+				"%s comes before %s: the dark outline goes first here and is filled.", s.Layers[light].title(), s.Layers[dark].title())
 		}
 	case BaseFirst:
 		for _, i := range []int{light, dark} {
 			if i >= 0 && base >= 0 && i < base {
-				say(s.Layers[i].ID, "school", "Base first, then hollows dark, then what stands up light.", "%s comes before the base.", s.Layers[i].title())
+				say(s.Layers[i].ID, "school", "Base first, then hollows dark, then what stands up light.", "%s comes before the base.",
+					s.Layers[i].title())
 			}
 		}
 	case LowContrast:
 		for i, l := range s.Layers {
 			if l.Role == "shadow" && l.StopDE == 0 {
-				say(s.Layers[i].ID, "school", "Give it a stop mark: little contrast first, deeper step by step.", "%s grows darker in steps and has no stop mark.", l.title())
+				say(s.Layers[i].ID, "school", "Give it a stop mark: little contrast first, deeper step by step.",
+					"%s grows darker in steps and has no stop mark.", l.title())
 			}
 		}
 	}
@@ -114,20 +126,23 @@ func (s Schedule) InSection(shelf material.Shelf) []section.Layer {
 		if l.CarryMM > 0 {
 			extent, stop = section.PastEdge, l.CarryMM
 		}
-		out = append(out, section.Layer{ID: l.ID, Kind: section.Paint, Material: l.Medium, Coats: l.Times(), CoatMM: l.Film(), Extent: extent, StopMM: stop, Role: sectionRoles[l.Role], ShowsThrough: l.Role == "below"})
+		out = append(out, section.Layer{ID: l.ID, Kind: section.Paint, Material: l.Medium, Coats: l.Times(), CoatMM: l.Film(),
+			Extent: extent, StopMM: stop, Role: sectionRoles[l.Role], ShowsThrough: l.Role == "below"})
 		if l.Set != "" {
 			kind := section.Powder
 			if shelf[l.Set].Family == material.Sealer {
 				kind = section.Seal
 			}
-			out = append(out, section.Layer{ID: l.ID + "-set", Kind: kind, Material: l.Set, Coats: 1, CoatMM: 0.01, Extent: extent, StopMM: stop})
+			out = append(out, section.Layer{ID: l.ID + "-set", Kind: kind, Material: l.Set, Coats: 1, CoatMM: 0.01, Extent: extent,
+				StopMM: stop})
 		}
 	}
 	return out
 }
 
 // sectionRoles are a schedule's roles as a section calls them.
-var sectionRoles = map[string]string{"base": "base", "cancel": "base", "below": "base", "spots": "spatter", "mottle": "spatter", "shadow": "shadow", "highlight": "highlight",
+var sectionRoles = map[string]string{"base": "base", "cancel": "base", "below": "base", "spots": "spatter", "mottle": "spatter",
+	"shadow": "shadow", "highlight": "highlight",
 	"line": "line", "veins": "veins", "injury": "wash", "accent": "highlight"}
 
 // Scheme is the schedule as it is laid over a relief: washes run into hollows, a dry brush
@@ -151,9 +166,11 @@ func (s Schedule) Scheme(ground colour.Lab, steps []After) texture.Scheme {
 		if l.Lab != nil {
 			own = *l.Lab
 		} else if strength *= l.onFlat(); strength > 0 {
-			own = colour.Lab{L: unmixed(before.L, steps[i].Lab.L, strength, 0, 100), A: unmixed(before.A, steps[i].Lab.A, strength, -120, 120), B: unmixed(before.B, steps[i].Lab.B, strength, -120, 120)}
+			own = colour.Lab{L: unmixed(before.L, steps[i].Lab.L, strength, 0, 100),
+				A: unmixed(before.A, steps[i].Lab.A, strength, -120, 120), B: unmixed(before.B, steps[i].Lab.B, strength, -120, 120)}
 		}
-		p := texture.Paint{Kind: l.tool().relief, Name: l.Name, Colour: own, Strength: min(1, covers*max(0.05, steps[i].Hides)), ReachMM: l.ReachMM}
+		p := texture.Paint{Kind: l.tool().relief, Name: l.Name, Colour: own, Strength: min(1, covers*max(0.05, steps[i].Hides)),
+			ReachMM: l.ReachMM}
 		if p.Kind == "spatter" {
 			p.Share, p.Strength = min(1, max(0.01, covers)), max(0.05, steps[i].Hides)
 		}
@@ -171,11 +188,14 @@ func unmixed(from, to, strength, lo, hi float64) float64 {
 // FromScheme is a first draft from a trial scheme of the texture: its colours with the
 // tools that lay like that.
 func FromScheme(scheme texture.Scheme, medium string) Schedule {
-	tools := map[string]string{"base": "sponge", "spatter": "spatter", "wash": "wash", "dry brush": "dry_brush", "glaze": "airbrush", "matt": "sponge"}
-	roles := map[string]string{"base": "base", "spatter": "spots", "wash": "shadow", "dry brush": "highlight", "glaze": "mottle", "matt": "shine"}
+	tools := map[string]string{"base": "sponge", "spatter": "spatter", "wash": "wash", "dry brush": "dry_brush",
+		"glaze": "airbrush", "matt": "sponge"}
+	roles := map[string]string{"base": "base", "spatter": "spots", "wash": "shadow", "dry brush": "highlight", "glaze": "mottle",
+		"matt": "shine"}
 	out := Schedule{Layers: []Layer{}}
 	for i, p := range scheme.Layers {
-		l := Layer{ID: fmt.Sprintf("p%d", i+1), Name: p.Name, Role: roles[p.Kind], Medium: medium, Tool: tools[p.Kind], Passes: 1, ReachMM: p.ReachMM, Places: p.On}
+		l := Layer{ID: fmt.Sprintf("p%d", i+1), Name: p.Name, Role: roles[p.Kind], Medium: medium, Tool: tools[p.Kind], Passes: 1,
+			ReachMM: p.ReachMM, Places: p.On}
 		if p.Kind == "matt" {
 			l.Shine = "matt"
 		} else {

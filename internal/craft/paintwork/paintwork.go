@@ -54,7 +54,8 @@ func ToolOf(code string) (Tool, bool) {
 }
 
 // Roles of a layer, in their usual order.
-var Roles = []string{"cancel", "below", "base", "injury", "veins", "spots", "mottle", "shadow", "highlight", "line", "accent", "shine"}
+var Roles = []string{"cancel", "below", "base", "injury", "veins", "spots", "mottle", "shadow", "highlight", "line", "accent",
+	"shine"}
 
 // covering roles may lose what lies under them.
 var covering = []string{"cancel", "base"}
@@ -198,7 +199,8 @@ func (s Schedule) Check(shelf material.Shelf, palette colour.Palette) error {
 			total += m.Per100G
 		}
 		if total > mostInMedium {
-			return refusal.New(refusal.OutOfRange, at("mixed"), "A colour takes at most %.0f g of pigment in 100; this has %.1f.", mostInMedium, total)
+			return refusal.New(refusal.OutOfRange, at("mixed"), "A colour takes at most %.0f g of pigment in 100; this has %.1f.",
+				mostInMedium, total)
 		}
 		seen[l.ID] = true
 	}
@@ -210,7 +212,8 @@ const mostInMedium = 40.0
 
 // scatters is how strongly a colour of a family hides where nobody drew it down, 1/mm
 // undiluted; ours.
-var scatters = map[material.Family]float64{material.PaintCream: 45, material.PaintAlcohol: 28, material.PaintWater: 38, material.PaintSilicone: 30,
+var scatters = map[material.Family]float64{material.PaintCream: 45, material.PaintAlcohol: 28, material.PaintWater: 38,
+	material.PaintSilicone: 30,
 	material.PaintAdhesive: 45, material.PaintAcrylic: 45, material.Glitter: 12}
 
 const usualScatter = 30.0
@@ -283,7 +286,8 @@ const setUp = 2.0
 
 // On lays a schedule on a ground of so many cm². target may be nil. wait tells how long a
 // film of a medium, mm wet, takes to dry, s; 0 for what is not known.
-func (s Schedule) On(ground colour.Spectrum, areaCM2 float64, target *colour.Spectrum, shelf material.Shelf, palette colour.Palette,
+func (s Schedule) On(ground colour.Spectrum, areaCM2 float64, target *colour.Spectrum, shelf material.Shelf,
+	palette colour.Palette,
 	wait func(medium string, mm float64) float64) (Painted, error) {
 	now := ground.Lab(colour.D65)
 	out := Painted{Start: now, Steps: []After{}, Notes: []Note{}}

@@ -109,7 +109,8 @@ func TestWhatALayerTakes(t *testing.T) {
 // A layer that is mixed is the film of the colour chapter.
 func TestAMixedLayerIsTheChaptersFilm(t *testing.T) {
 	shelf := shop(t)
-	l := paintwork.Layer{ID: "m", Role: "base", Medium: "paint-alcohol", Tool: "sponge", FilmMM: 0.04, Coverage: 0.6, Passes: 3, Mixed: []paintwork.Part{{Pigment: "RO", Per100G: 12}}}
+	l := paintwork.Layer{ID: "m", Role: "base", Medium: "paint-alcohol", Tool: "sponge", FilmMM: 0.04, Coverage: 0.6, Passes: 3,
+		Mixed: []paintwork.Part{{Pigment: "RO", Per100G: 12}}}
 	p := on(t, one(l), shelf)
 	clear, err := colour.BaseOf("clear")
 	require.NoError(t, err)
@@ -157,20 +158,29 @@ func codes(p paintwork.Painted) map[string]bool {
 // What the order asks for: each note comes where it should, and goes where it is heeded.
 func TestWhatTheOrderAsksFor(t *testing.T) {
 	shelf := shop(t)
-	veins := paintwork.Layer{ID: "v", Role: "veins", Medium: "paint-cream", Tool: "brush", Lab: lab(40, 5, -5), LineMM: 0.5, ApartMM: 5}
+	veins := paintwork.Layer{ID: "v", Role: "veins", Medium: "paint-cream", Tool: "brush", Lab: lab(40, 5, -5), LineMM: 0.5,
+		ApartMM: 5}
 	over := base()
 	for code, c := range map[string][2]paintwork.Schedule{
-		"lost":     {{Layers: []paintwork.Layer{veins, over}}, {Layers: []paintwork.Layer{over, veins}}},
-		"hidden":   {one(base()), one(func() paintwork.Layer { l := base(); l.Hidden, l.Tool = true, "finger"; return l }())},
-		"hollows":  {one(func() paintwork.Layer { l := base(); l.Hidden = true; return l }()), one(func() paintwork.Layer { l := base(); l.Hidden, l.Tool = true, "wash"; return l }())},
-		"heavy":    {one(func() paintwork.Layer { l := base(); l.StopDE = 1; return l }()), one(func() paintwork.Layer { l := base(); l.StopDE = 60; return l }())},
+		"lost":   {{Layers: []paintwork.Layer{veins, over}}, {Layers: []paintwork.Layer{over, veins}}},
+		"hidden": {one(base()), one(func() paintwork.Layer { l := base(); l.Hidden, l.Tool = true, "finger"; return l }())},
+		"hollows": {one(func() paintwork.Layer { l := base(); l.Hidden = true; return l }()),
+			one(func() paintwork.Layer { l := base(); l.Hidden, l.Tool = true, "wash"; return l }())},
+		"heavy": {one(func() paintwork.Layer { l := base(); l.StopDE = 1; return l }()),
+			one(func() paintwork.Layer { l := base(); l.StopDE = 60; return l }())},
 		"touching": {one(func() paintwork.Layer { l := veins; l.ApartMM = 0.1; return l }()), one(veins)},
-		"set_first": {{Layers: []paintwork.Layer{func() paintwork.Layer { l := base(); l.Dry = "wet"; return l }(), {ID: "w", Role: "shadow", Medium: "paint-alcohol", Tool: "wash", Lab: lab(30, 5, 5)}}},
-			{Layers: []paintwork.Layer{func() paintwork.Layer { l := base(); l.Dry, l.Set = "wet", "powder-translucent"; return l }(), {ID: "w", Role: "shadow", Medium: "paint-alcohol", Tool: "wash", Lab: lab(30, 5, 5)}}}},
-		"dulls":     {one(func() paintwork.Layer { l := base(); l.Shine, l.Set = "wet", "powder-translucent"; return l }()), one(func() paintwork.Layer { l := base(); l.Shine = "wet"; return l }())},
-		"past_edge": {one(func() paintwork.Layer { l := base(); l.Medium, l.CarryMM = "paint-acrylic", 5; return l }()), one(func() paintwork.Layer { l := base(); l.CarryMM = 5; return l }())},
-		"school": {{School: paintwork.LightFirst, Layers: []paintwork.Layer{{ID: "d", Role: "shadow", Medium: "paint-cream", Tool: "brush", Lab: lab(20, 5, 5)}, {ID: "l", Role: "highlight", Medium: "paint-cream", Tool: "brush", Lab: lab(80, 5, 9)}}},
-			{School: paintwork.DarkFirst, Layers: []paintwork.Layer{{ID: "d", Role: "shadow", Medium: "paint-cream", Tool: "brush", Lab: lab(20, 5, 5)}, {ID: "l", Role: "highlight", Medium: "paint-cream", Tool: "brush", Lab: lab(80, 5, 9)}}}},
+		"set_first": {{Layers: []paintwork.Layer{func() paintwork.Layer { l := base(); l.Dry = "wet"; return l }(),
+			{ID: "w", Role: "shadow", Medium: "paint-alcohol", Tool: "wash", Lab: lab(30, 5, 5)}}},
+			{Layers: []paintwork.Layer{func() paintwork.Layer { l := base(); l.Dry, l.Set = "wet", "powder-translucent"; return l }(),
+				{ID: "w", Role: "shadow", Medium: "paint-alcohol", Tool: "wash", Lab: lab(30, 5, 5)}}}},
+		"dulls": {one(func() paintwork.Layer { l := base(); l.Shine, l.Set = "wet", "powder-translucent"; return l }()),
+			one(func() paintwork.Layer { l := base(); l.Shine = "wet"; return l }())},
+		"past_edge": {one(func() paintwork.Layer { l := base(); l.Medium, l.CarryMM = "paint-acrylic", 5; return l }()),
+			one(func() paintwork.Layer { l := base(); l.CarryMM = 5; return l }())},
+		"school": {{School: paintwork.LightFirst, Layers: []paintwork.Layer{{ID: "d", Role: "shadow", Medium: "paint-cream",
+			Tool: "brush", Lab: lab(20, 5, 5)}, {ID: "l", Role: "highlight", Medium: "paint-cream", Tool: "brush", Lab: lab(80, 5, 9)}}},
+			{School: paintwork.DarkFirst, Layers: []paintwork.Layer{{ID: "d", Role: "shadow", Medium: "paint-cream", Tool: "brush",
+				Lab: lab(20, 5, 5)}, {ID: "l", Role: "highlight", Medium: "paint-cream", Tool: "brush", Lab: lab(80, 5, 9)}}}},
 		"recheck": {one(base()), one(veins)},
 	} {
 		assert.True(t, codes(on(t, c[0], shelf))[code], code)
@@ -185,7 +195,8 @@ func TestAScheduleInASection(t *testing.T) {
 	a.Set, b.ID, b.CarryMM, b.Set = "powder-translucent", "b", 8, "sealer-acrylic"
 	got := paintwork.Schedule{Layers: []paintwork.Layer{a, b}}.InSection(shelf)
 	require.Len(t, got, 4)
-	assert.Equal(t, []section.Kind{section.Paint, section.Powder, section.Paint, section.Seal}, []section.Kind{got[0].Kind, got[1].Kind, got[2].Kind, got[3].Kind})
+	assert.Equal(t, []section.Kind{section.Paint, section.Powder, section.Paint, section.Seal},
+		[]section.Kind{got[0].Kind, got[1].Kind, got[2].Kind, got[3].Kind})
 	assert.Equal(t, section.PastEdge, got[2].Extent)
 	assert.InDelta(t, 8, got[2].StopMM, 1e-12)
 }
@@ -204,7 +215,8 @@ func TestAScheduleOverARelief(t *testing.T) {
 	assert.Equal(t, "wash", scheme.Layers[0].Kind)
 	assert.Greater(t, scheme.Layers[0].Strength, 0.05)
 
-	trial := texture.Scheme{Layers: []texture.Paint{{Kind: "base", Colour: colour.Lab{L: 60, A: 5, B: 9}, Strength: 1}, {Kind: "wash", Colour: colour.Lab{L: 0, A: 0, B: 0}, Strength: 0.5, ReachMM: 2}, {Kind: "matt", Strength: 0.5}}}
+	trial := texture.Scheme{Layers: []texture.Paint{{Kind: "base", Colour: colour.Lab{L: 60, A: 5, B: 9}, Strength: 1},
+		{Kind: "wash", Colour: colour.Lab{L: 0, A: 0, B: 0}, Strength: 0.5, ReachMM: 2}, {Kind: "matt", Strength: 0.5}}}
 	draft := paintwork.FromScheme(trial, "paint-alcohol")
 	require.NoError(t, draft.Check(shelf, nil))
 	assert.Equal(t, []string{"sponge", "wash", "sponge"}, []string{draft.Layers[0].Tool, draft.Layers[1].Tool, draft.Layers[2].Tool})

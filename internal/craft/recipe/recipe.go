@@ -264,7 +264,8 @@ func Sheet(p material.Product) (Recipe, bool) {
 func AsItComes(p material.Product) (Recipe, bool) {
 	switch p.Family {
 	case material.Latex, material.LatexPaste, material.Wax, material.FoamLatex, material.Gelatin, material.HouseholdPaste:
-		return Recipe{Name: p.Name + ", as it comes", Makes: p.Slug, Group: "As it comes", Lines: []Line{{ID: p.Slug, Material: p.Slug, Parts: 100}}}, true
+		return Recipe{Name: p.Name + ", as it comes", Makes: p.Slug, Group: "As it comes",
+			Lines: []Line{{ID: p.Slug, Material: p.Slug, Parts: 100}}}, true
 	}
 	return Recipe{}, false
 }

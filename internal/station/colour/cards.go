@@ -84,7 +84,8 @@ func (s *Service) SetCard(ctx context.Context, in NewCard) ([]Card, error) {
 			in.Name, in.Tool, in.WidthMM, in.DistanceMM, in.Dilution, in.FilmMM, in.Coverage, in.Load, in.Instead, swatch, in.Note, s.Clock.Now(), who.ID); err != nil {
 			return fmt.Errorf("keeping the card: %w", err)
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "technique card", Code: in.Name, Act: "card written", Words: in.Tool})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "technique card", Code: in.Name, Act: "card written",
+			Words: in.Tool})
 		return err
 	})
 	if err != nil {

@@ -176,7 +176,8 @@ func (s *Service) DayList(ctx context.Context, db database.Reader, code string) 
 
 // ofSchedule are the colours of the agreed schedule: as their swatch read, or as they look
 // where they lie.
-func (s *Service) ofSchedule(ctx context.Context, db database.Reader, p piece.Piece, materials material.Shelf) ([]ForTheDay, error) {
+func (s *Service) ofSchedule(ctx context.Context, db database.Reader, p piece.Piece, materials material.Shelf) ([]ForTheDay,
+	error) {
 	v, known, err := document.At(ctx, db, schedule(p), 0)
 	if err != nil || !known {
 		return nil, err
@@ -204,7 +205,8 @@ func (s *Service) ofSchedule(ctx context.Context, db database.Reader, p piece.Pi
 			c, has = *l.Lab, true
 		}
 		if has && l.Role != "shine" {
-			out = append(out, ForTheDay{Medium: materials[l.Medium].Name, Slug: l.Medium, Name: cmp.Or(l.Name, l.Role), Place: strings.Join(l.Places, ", "), Lab: c, From: "schedule", Tool: l.Tool, Carry: l.CarryMM})
+			out = append(out, ForTheDay{Medium: materials[l.Medium].Name, Slug: l.Medium, Name: cmp.Or(l.Name, l.Role),
+				Place: strings.Join(l.Places, ", "), Lab: c, From: "schedule", Tool: l.Tool, Carry: l.CarryMM})
 		}
 	}
 	return out, nil

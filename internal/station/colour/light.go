@@ -31,7 +31,8 @@ type SetLight struct {
 var standardLights = [...]string{"daylight", "tungsten", "LED", "tubes"}
 
 // called are other words that a call sheet has for the standard lights.
-var called = map[string]int{"daylight": 0, "day": 0, "overcast": 0, "sun": 0, "tungsten": 1, "lamp": 1, "candle": 1, "fire": 1, "led": 2, "tubes": 3, "fluorescent": 3}
+var called = map[string]int{"daylight": 0, "day": 0, "overcast": 0, "sun": 0, "tungsten": 1, "lamp": 1, "candle": 1, "fire": 1,
+	"led": 2, "tubes": 3, "fluorescent": 3}
 
 // lightsNow reads all lights: the standard ones, then the shop's own by name.
 func lightsNow(ctx context.Context, db database.Reader) ([]SetLight, error) {
@@ -112,7 +113,8 @@ func (s *Service) AddLight(ctx context.Context, in NewLight) ([]SetLight, error)
 			in.Name, string(raw), series[0].Resampled, in.Origin, s.Clock.Now(), who.ID); err != nil {
 			return fmt.Errorf("keeping the light: %w", err)
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "light", Code: in.Name, Act: "light measured", Words: in.Origin})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "light", Code: in.Name, Act: "light measured",
+			Words: in.Origin})
 		return err
 	})
 	if err != nil {

@@ -150,7 +150,8 @@ func (s *Service) Match(ctx context.Context, code string, ask Question) (Matched
 
 // matching reads everything that a match follows from.
 func (s *Service) matching(ctx context.Context, db database.Reader, p piece.Piece, ask Question) (*matching, error) {
-	m := &matching{Matched: Matched{Proposals: []Proposal{}, Fixed: []Part{}, Unknown: []string{}, BatchG: ask.BatchG, Search: cmp.Or(ask.Search, best)}}
+	m := &matching{Matched: Matched{Proposals: []Proposal{}, Fixed: []Part{}, Unknown: []string{}, BatchG: ask.BatchG,
+		Search: cmp.Or(ask.Search, best)}}
 	skins, err := s.skins(ctx, p)
 	if err != nil {
 		return m, err
@@ -210,7 +211,8 @@ func (s *Service) matching(ctx context.Context, db database.Reader, p piece.Piec
 	if len(m.list) == 0 {
 		return m, problem.Conflict("no_pigment", "No pigment of the shop goes into %s, or nobody knows their colour: put one on the shelf in Stores, and say what it is.", m.Material)
 	}
-	m.q = colour.Asked{Target: m.Aim.r, Backing: m.Aim.under, Base: base, Age: m.Aged, X: math.Max(0.05, m.CentreMM), Most: 4, BatchG: ask.BatchG,
+	m.q = colour.Asked{Target: m.Aim.r, Backing: m.Aim.under, Base: base, Age: m.Aged, X: math.Max(0.05, m.CentreMM), Most: 4,
+		BatchG:      ask.BatchG,
 		ResolutionG: 0.01, Drops: ask.Drops, OpacityMin: m.Opacity, OpacityMax: 1, Metamerism: 0.25}
 	for _, f := range m.Fixed {
 		m.q.Fixed = append(m.q.Fixed, colour.Dose{Pigment: f.Material, G: f.Per100})
@@ -238,7 +240,8 @@ func (m *matching) fix(l section.Layer, materials material.Shelf) {
 			continue
 		}
 		per := w.Percent / (1 + m.soft)
-		m.Fixed = append(m.Fixed, Part{Material: w.Material, Name: m.list[i].Name, Per100: per, Grams: per * m.BatchG / 100, Lot: m.list[i].Lot})
+		m.Fixed = append(m.Fixed, Part{Material: w.Material, Name: m.list[i].Name, Per100: per, Grams: per * m.BatchG / 100,
+			Lot: m.list[i].Lot})
 	}
 }
 
@@ -410,7 +413,8 @@ func baseOf(family material.Family) (base string, opacity float64) {
 
 // proposal writes a recipe out, with how it looks at the edge and under every light.
 func (m *matching) proposal(alt colour.Alternative) (Proposal, error) {
-	out := Proposal{Opacity: alt.Contrast, Load: alt.Load, Score: alt.Score, Rounding: alt.RoundingCost, Centre: alt.R.Lab(colour.D65), Parts: []Part{},
+	out := Proposal{Opacity: alt.Contrast, Load: alt.Load, Score: alt.Score, Rounding: alt.RoundingCost,
+		Centre: alt.R.Lab(colour.D65), Parts: []Part{},
 		CostMin: m.cost(alt.Recipe), R: alt.R[:]}
 	for i, d := range alt.Recipe {
 		u := alt.Rounded[i]

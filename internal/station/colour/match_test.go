@@ -29,7 +29,8 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 		read("nose", 57, 14, 17)
 	}
 	var room colour.Room
-	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "forehead", "tan_steps": 0, "version": 0}, &room)
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target",
+		m{"kind": "skin", "region": "forehead", "tan_steps": 0, "version": 0}, &room)
 	assert.Len(t, room.Skins, 2)
 	var v colour.Matched
 	b.As["pip"].Yes("GET", at+"?batch_g=400", nil, &v)
@@ -60,7 +61,8 @@ func TestABodyIsMatchedToItsWearer(t *testing.T) {
 	best := v.Proposals[0]
 	assert.Less(t, best.Lights[0].DE00, 1.0)
 	assert.InDelta(t, best.Lights[0].DE00, craft.DE00(v.Aim.Lab, best.Centre), 0.05, "what is shown is what is told")
-	assert.Equal(t, "region", b.As["ivo"].No("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "palm", "tan_steps": 0, "version": 1}).Field)
+	assert.Equal(t, "region", b.As["ivo"].No("PUT", "/api/pieces/"+code+"/colour-target",
+		m{"kind": "skin", "region": "palm", "tan_steps": 0, "version": 1}).Field)
 	assert.NotEmpty(t, b.As["pip"].No("GET", at+"?batch_g=0", nil).Field)
 }
 

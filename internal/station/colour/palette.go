@@ -63,7 +63,8 @@ type paletteRow struct {
 const paletteColumns = "SELECT l.id AS look, l.name, h.code AS `character`, (SELECT GROUP_CONCAT(q.code ORDER BY q.code) FROM look_piece x JOIN piece q ON q.id = x.piece_id WHERE x.look_id = l.id) AS pieces, t.doc, t.version, t.at, p.name AS `by` FROM look l JOIN `character` h ON h.id = l.character_id LEFT JOIN palette t ON t.look_id = l.id LEFT JOIN person p ON p.id = t.person_id "
 
 func (r paletteRow) palette() (Palette, error) {
-	out := Palette{Look: r.Look, Name: r.Name, Character: r.Character, Pieces: []string{}, Colours: []PaletteColour{}, Shots: []Shot{}, At: r.At}
+	out := Palette{Look: r.Look, Name: r.Name, Character: r.Character, Pieces: []string{}, Colours: []PaletteColour{},
+		Shots: []Shot{}, At: r.At}
 	if r.Pieces != nil && *r.Pieces != "" {
 		out.Pieces = strings.Split(*r.Pieces, ",")
 	}
@@ -109,7 +110,8 @@ func (s *Service) Palettes(ctx context.Context, code string) ([]Palette, error) 
 		return nil, err
 	}
 	var rows []paletteRow
-	if err := s.DB.SelectContext(ctx, &rows, paletteColumns+"WHERE h.code = ? ORDER BY l.stage, l.name", p.CharacterCode); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, paletteColumns+"WHERE h.code = ? ORDER BY l.stage, l.name",
+		p.CharacterCode); err != nil {
 		return nil, fmt.Errorf("reading the palettes: %w", err)
 	}
 	all, err := shots(ctx, s.DB, p.CharacterCode)
@@ -167,7 +169,8 @@ func (s *Service) SetPalette(ctx context.Context, look uint64, colours []Palette
 		}
 		for j, p := range c.Parts {
 			if strings.TrimSpace(p.What) == "" {
-				return Palette{}, problem.Invalid("missing", fmt.Sprintf("colours[%d].parts[%d].what", i, j), "Where is it? A piece, hair, hands, headdress.")
+				return Palette{}, problem.Invalid("missing", fmt.Sprintf("colours[%d].parts[%d].what", i, j),
+					"Where is it? A piece, hair, hands, headdress.")
 			}
 			if p.Lab != nil {
 				if err := possible(*p.Lab, fmt.Sprintf("colours[%d].parts[%d].lab.", i, j)); err != nil {
@@ -199,7 +202,8 @@ func (s *Service) SetPalette(ctx context.Context, look uint64, colours []Palette
 		if _, err := tx.ExecContext(ctx, `INSERT INTO palette (look_id, doc, version, at, person_id) VALUES (?,?,1,?,?) ON DUPLICATE KEY UPDATE doc = VALUES(doc), version = version + 1, at = VALUES(at), person_id = VALUES(person_id)`, look, string(raw), s.Clock.Now(), who.ID); err != nil {
 			return fmt.Errorf("keeping the palette: %w", err)
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: row.Character + " " + row.Name, Act: "palette", Words: fmt.Sprintf("%d colours", len(colours))})
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: row.Character + " " + row.Name,
+			Act: "palette", Words: fmt.Sprintf("%d colours", len(colours))})
 		return err
 	})
 	if err != nil {

@@ -58,7 +58,8 @@ func (s *Service) Photograph(ctx context.Context, id uint64, from io.Reader) (Sw
 		if _, err := tx.ExecContext(ctx, `UPDATE swatch SET file_id = ? WHERE id = ?`, f.ID, id); err != nil {
 			return fmt.Errorf("keeping the picture: %w", err)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "swatch", Code: fmt.Sprint(id), Act: "swatch photographed", Words: w.Name})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "swatch", Code: fmt.Sprint(id),
+			Act: "swatch photographed", Words: w.Name})
 		return err
 	})
 	if err != nil {
@@ -91,7 +92,8 @@ func (s *Service) Shoot(ctx context.Context, look, day uint64, note string, from
 		if !done {
 			return problem.Invalid("unknown_value", "day", "Choose the day on which it stood like that.")
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: fmt.Sprint(look), Act: "continuity", Words: note})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "look", Code: fmt.Sprint(look), Act: "continuity",
+			Words: note})
 		return err
 	})
 	if err != nil {

@@ -136,7 +136,8 @@ func pigments(ctx context.Context, db database.Reader, materials material.Shelf)
 		if p.Family != material.Pigment && p.Family != material.Flock {
 			continue
 		}
-		v := Pigment{Material: p.Slug, Name: p.Name, Fibre: p.Family == material.Flock, DropG: p.DropG, PriceKg: p.PriceMinorKg, Tint: p.Tint, Into: []string{}, Over: []Calibration{}}
+		v := Pigment{Material: p.Slug, Name: p.Name, Fibre: p.Family == material.Flock, DropG: p.DropG, PriceKg: p.PriceMinorKg,
+			Tint: p.Tint, Into: []string{}, Over: []Calibration{}}
 		for _, f := range bases {
 			for _, family := range f.families {
 				if p.StirLimit(family) > 0 {
@@ -298,7 +299,8 @@ func (s *Service) Calibrate(ctx context.Context, in NewCalibration) ([]Pigment, 
 		}
 	}
 	// What it says of its own drawdowns.
-	mixed, err := base.MixedOf(append(colour.Palette{{ID: "own", Coefficients: colour.Coefficients{K: c.k, S: c.s}}}, colour.All()...), append(known, colour.Dose{Pigment: "own", G: in.Amount}), 0)
+	mixed, err := base.MixedOf(append(colour.Palette{{ID: "own", Coefficients: colour.Coefficients{K: c.k, S: c.s}}},
+		colour.All()...), append(known, colour.Dose{Pigment: "own", G: in.Amount}), 0)
 	if err != nil {
 		return nil, err
 	}
@@ -338,7 +340,8 @@ func (s *Service) keepCalibration(ctx context.Context, in NewCalibration, c Cali
 		if !done {
 			return problem.Invalid("unknown_value", "material", "Choose the pigment that was drawn down.")
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "material", Code: in.Material, Act: "calibrated", Words: fmt.Sprintf("%s, %g g in 100 g of %s, %g mm", c.Way, in.Amount, in.Base, in.X)})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "material", Code: in.Material, Act: "calibrated",
+			Words: fmt.Sprintf("%s, %g g in 100 g of %s, %g mm", c.Way, in.Amount, in.Base, in.X)})
 		return err
 	})
 }

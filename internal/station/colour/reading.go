@@ -70,7 +70,8 @@ func (s *Service) take(in NewReading, field string, like *colour.Lab) (Reading, 
 		}
 		l, a, b, err := s.Reader.ReadChip(like.L, like.A, like.B)
 		if err != nil {
-			return out, problem.Invalid("no_device", field+"source", "No colour reader is connected. Type the three figures, or take them from a file or a picture.")
+			return out, problem.Invalid("no_device", field+"source",
+				"No colour reader is connected. Type the three figures, or take them from a file or a picture.")
 		}
 		out.Lab = colour.Lab{L: l, A: a, B: b}
 	case "lab", "eye":
@@ -79,7 +80,8 @@ func (s *Service) take(in NewReading, field string, like *colour.Lab) (Reading, 
 			v    *float64
 		}{{"l", in.L}, {"a", in.A}, {"b", in.B}} {
 			if f.v == nil {
-				return out, problem.Invalid("missing", field+f.name, "Type %s: a blank is no zero.", map[string]string{"l": "L", "a": "a", "b": "b"}[f.name])
+				return out, problem.Invalid("missing", field+f.name, "Type %s: a blank is no zero.",
+					map[string]string{"l": "L", "a": "a", "b": "b"}[f.name])
 			}
 		}
 		out.Lab = colour.Lab{L: *in.L, A: *in.A, B: *in.B}
@@ -107,7 +109,8 @@ func (s *Service) take(in NewReading, field string, like *colour.Lab) (Reading, 
 	}
 	if out.R == nil {
 		if _, err := colour.Rebuild(out.Lab, "smooth"); err != nil {
-			return out, problem.Invalid("unreachable", field+"l", "Nothing that reflects light reads L %.1f a %.1f b %.1f.", out.Lab.L, out.Lab.A, out.Lab.B)
+			return out, problem.Invalid("unreachable", field+"l", "Nothing that reflects light reads L %.1f a %.1f b %.1f.", out.Lab.L,
+				out.Lab.A, out.Lab.B)
 		}
 	}
 	return out, nil

@@ -77,7 +77,9 @@ func (s *Service) warn(ctx context.Context, db database.Reader, p piece.Piece, o
 	say := func(w Warning) { out.Warnings = append(out.Warnings, w) }
 	for _, d := range out.Days {
 		if !d.Known {
-			say(Warning{Day: d.ID, Kind: "unknown_light", Light: d.Words, Text: fmt.Sprintf("%s, %s: nobody measured the light “%s”. Have a spectrum of it taken, or say which standard light it is.", d.Day.Format("2 Jan"), d.Place, d.Words)})
+			say(Warning{Day: d.ID, Kind: "unknown_light", Light: d.Words,
+				Text: fmt.Sprintf("%s, %s: nobody measured the light “%s”. Have a spectrum of it taken, or say which standard light it is.",
+					d.Day.Format("2 Jan"), d.Place, d.Words)})
 		}
 	}
 	if out.Aim == nil {
@@ -107,7 +109,9 @@ func (s *Service) warn(ctx context.Context, db database.Reader, p piece.Piece, o
 			continue
 		}
 		if off := colour.DE00(look.Under(l.lamp), out.Aim.r.Under(l.lamp)); off > out.Aim.Allowed {
-			say(Warning{Day: d.ID, Kind: "fails", Light: l.Name, DE00: off, Text: fmt.Sprintf("%s, %s: under %s %s is %.1f off, and %.1f is allowed.", d.Day.Format("2 Jan"), d.Place, l.Name, r.Code, off, out.Aim.Allowed)})
+			say(Warning{Day: d.ID, Kind: "fails", Light: l.Name, DE00: off,
+				Text: fmt.Sprintf("%s, %s: under %s %s is %.1f off, and %.1f is allowed.", d.Day.Format("2 Jan"), d.Place, l.Name, r.Code,
+					off, out.Aim.Allowed)})
 		}
 	}
 	return nil

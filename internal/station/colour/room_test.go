@@ -40,8 +40,10 @@ func TestAShopDrawsItsPigmentsDown(t *testing.T) {
 	}
 	body := func(strength float64) m {
 		white, black := film(strength)
-		return m{"material": "pigment-magenta", "lot": "L-pigment-magenta", "base": "silicone", "amount": 0.4, "white_g": 0, "thickness_mm": 0.5,
-			"over_white": m{"source": "spectrum", "file": spectrumFile(white)}, "over_black": m{"source": "spectrum", "file": spectrumFile(black)}}
+		return m{"material": "pigment-magenta", "lot": "L-pigment-magenta", "base": "silicone", "amount": 0.4, "white_g": 0,
+			"thickness_mm": 0.5,
+			"over_white":   m{"source": "spectrum", "file": spectrumFile(white)}, "over_black": m{"source": "spectrum",
+				"file": spectrumFile(black)}}
 	}
 	find := func(list []colour.Pigment) colour.Pigment {
 		for _, p := range list {
@@ -79,8 +81,10 @@ func TestAShopDrawsItsPigmentsDown(t *testing.T) {
 
 	white, _ := film(1)
 	for field, bad := range map[string]m{
-		"thickness_mm": shoptest.With(body(1), "thickness_mm", 0), "amount": shoptest.With(body(1), "amount", 0), "lot": shoptest.With(body(1), "lot", "nowhere"), "material": shoptest.With(body(1), "material", "silicone-gel"),
-		"over_white.file": shoptest.With(body(1), "over_white", m{"source": "spectrum", "file": strings.Replace(spectrumFile(white), "500,", "500,-3", 1)}),
+		"thickness_mm": shoptest.With(body(1), "thickness_mm", 0), "amount": shoptest.With(body(1), "amount",
+			0), "lot": shoptest.With(body(1), "lot", "nowhere"), "material": shoptest.With(body(1), "material", "silicone-gel"),
+		"over_white.file": shoptest.With(body(1), "over_white",
+			m{"source": "spectrum", "file": strings.Replace(spectrumFile(white), "500,", "500,-3", 1)}),
 	} {
 		if field == "material" {
 			bad["lot"] = ""
@@ -91,7 +95,8 @@ func TestAShopDrawsItsPigmentsDown(t *testing.T) {
 	for i := range percent {
 		percent[i] *= 100
 	}
-	no := b.As["ivo"].No("POST", "/api/pigments/calibrations", shoptest.With(body(1), "over_white", m{"source": "spectrum", "file": spectrumFile(percent)}))
+	no := b.As["ivo"].No("POST", "/api/pigments/calibrations",
+		shoptest.With(body(1), "over_white", m{"source": "spectrum", "file": spectrumFile(percent)}))
 	assert.Equal(t, "E_PERCENT", no.Code)
 }
 
@@ -100,13 +105,15 @@ func TestAShopDrawsItsPigmentsDown(t *testing.T) {
 func TestTheBookOfSwatches(t *testing.T) {
 	b := shoptest.New(t, nil)
 	add := func(name string, reading m) (w colour.Swatch) {
-		b.As["pip"].Yes("POST", "/api/swatches", m{"name": name, "material": "paint-alcohol", "light": "daylight", "reading": reading}, &w)
+		b.As["pip"].Yes("POST", "/api/swatches", m{"name": name, "material": "paint-alcohol", "light": "daylight", "reading": reading},
+			&w)
 		return w
 	}
 	typed := func(l, a, bb float64) m { return m{"source": "lab", "l": l, "a": a, "b": bb} }
 	red, grey := add("bell red", typed(42, 24, 19)), add("quay grey", typed(66, 1, 9))
 	eye := add("slate, by eye", m{"source": "eye", "l": 46, "a": -2, "b": -4})
-	card := add("from a picture", m{"source": "picture", "picture": m{"seen": []int{200, 160, 130}, "patches": []m{{"seen": []int{134, 118, 92}, "is": []int{119, 119, 119}}}}})
+	card := add("from a picture", m{"source": "picture",
+		"picture": m{"seen": []int{200, 160, 130}, "patches": []m{{"seen": []int{134, 118, 92}, "is": []int{119, 119, 119}}}}})
 	bare := add("no card", m{"source": "picture", "picture": m{"seen": []int{200, 160, 130}, "patches": []m{}}})
 	file := add("by spectrum", m{"source": "spectrum", "file": spectrumFile(craft.UsualSkin.Reflectance())})
 	assert.Less(t, file.Now.Off, red.Now.Off)
@@ -134,13 +141,18 @@ func TestTheBookOfSwatches(t *testing.T) {
 	assert.Len(t, again.Readings, 2, "the first is not written over")
 
 	for field, bad := range map[string]m{
-		"reading.a": {"source": "lab", "l": 42, "b": 3}, "reading.l": {"source": "lab", "l": 0, "a": 3, "b": 3}, "reading.file": {"source": "spectrum", "file": "nothing"}, "reading.picture": {"source": "picture"},
+		"reading.a": {"source": "lab", "l": 42, "b": 3}, "reading.l": {"source": "lab", "l": 0, "a": 3,
+			"b": 3}, "reading.file": {"source": "spectrum", "file": "nothing"}, "reading.picture": {"source": "picture"},
 	} {
-		assert.Equal(t, field, b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "paint-alcohol", "reading": bad}).Field, field)
+		assert.Equal(t, field, b.As["pip"].No("POST", "/api/swatches",
+			m{"name": "x", "material": "paint-alcohol", "reading": bad}).Field, field)
 	}
-	assert.Equal(t, "reading.l", b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "paint-alcohol", "reading": typed(97, 90, -90)}).Field, "nothing reflects like that")
-	assert.Equal(t, "name", b.As["pip"].No("POST", "/api/swatches", m{"name": " ", "material": "paint-alcohol", "reading": typed(50, 0, 0)}).Field)
-	assert.Equal(t, "material", b.As["pip"].No("POST", "/api/swatches", m{"name": "x", "material": "nothing", "reading": typed(50, 0, 0)}).Field)
+	assert.Equal(t, "reading.l", b.As["pip"].No("POST", "/api/swatches",
+		m{"name": "x", "material": "paint-alcohol", "reading": typed(97, 90, -90)}).Field, "nothing reflects like that")
+	assert.Equal(t, "name", b.As["pip"].No("POST", "/api/swatches",
+		m{"name": " ", "material": "paint-alcohol", "reading": typed(50, 0, 0)}).Field)
+	assert.Equal(t, "material", b.As["pip"].No("POST", "/api/swatches",
+		m{"name": "x", "material": "nothing", "reading": typed(50, 0, 0)}).Field)
 
 	status, pdf := b.File("pip", "/api/swatches/sheet.pdf?q=bell")
 	assert.Equal(t, http.StatusOK, status)
@@ -178,7 +190,8 @@ func TestAPaintSchedule(t *testing.T) {
 		require.NotNil(t, s.Off)
 	}
 
-	layer := m{"id": "base", "name": "own skin", "role": "base", "medium": "paint-alcohol", "tool": "sponge", "lab": m{"l": 58, "a": 11, "b": 18}, "passes": 2, "carry_mm": 8, "hidden": true}
+	layer := m{"id": "base", "name": "own skin", "role": "base", "medium": "paint-alcohol", "tool": "sponge",
+		"lab": m{"l": 58, "a": 11, "b": 18}, "passes": 2, "carry_mm": 8, "hidden": true}
 	doc := m{"layers": []m{layer}}
 	save := func(who string, d m, base, step int) m { return m{"doc": d, "base": base, "step": step} }
 	b.As["ivo"].Yes("PUT", at, save("ivo", doc, 0, 0), &v)
@@ -219,7 +232,8 @@ func TestAPaintSchedule(t *testing.T) {
 	assert.InDelta(t, 58, day[0].Lab.L, 1e-9)
 
 	// The same stands on the artist's sheet; kept by hand under its name it is that.
-	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/touch-ups", m{"name": "Own skin", "material": "paint-alcohol", "place": "cheek", "l": 57, "a": 11, "b": 18}, nil)
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/touch-ups",
+		m{"name": "Own skin", "material": "paint-alcohol", "place": "cheek", "l": 57, "a": 11, "b": 18}, nil)
 	day = nil
 	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/day-colours", nil, &day)
 	require.Len(t, day, 1)
@@ -232,9 +246,11 @@ func TestAScheduleAsksTheWearer(t *testing.T) {
 	b.Everything()
 	code := b.By("silicone_encapsulated", "SW", "cheek", 5)
 	read(b, code, "cheek", 58, 11, 18)
-	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", b.Wearer(code)), m{"substance": "alcohol", "status": "allergic"}, nil)
+	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", b.Wearer(code)),
+		m{"substance": "alcohol", "status": "allergic"}, nil)
 	at := "/api/pieces/" + code + "/paint"
-	b.As["ivo"].Yes("PUT", at, m{"base": 0, "step": 0, "doc": m{"layers": []m{{"id": "a", "role": "base", "medium": "paint-alcohol", "tool": "sponge", "lab": m{"l": 50, "a": 9, "b": 12}}}}}, nil)
+	b.As["ivo"].Yes("PUT", at, m{"base": 0, "step": 0, "doc": m{"layers": []m{{"id": "a", "role": "base", "medium": "paint-alcohol",
+		"tool": "sponge", "lab": m{"l": 50, "a": 9, "b": 12}}}}}, nil)
 	no := b.As["ivo"].No("POST", at+"/agree", nil)
 	assert.Equal(t, http.StatusConflict, no.Status)
 	var v colour.ScheduleView
@@ -257,13 +273,15 @@ func TestInjuriesAndPalettes(t *testing.T) {
 	assert.InDelta(t, hurt.Zones[0].Off, craft.DE00(hurt.Zones[0].Lab, hurt.Skin.Lab), 0.05)
 	assert.Equal(t, "hours", b.As["pip"].No("GET", at+"-1", nil).Field)
 
-	b.As["ivo"].Yes("PUT", "/api/characters/BF/looks", m{"name": "grown", "stage": 1, "left_half": "", "right_half": "", "note": "", "pieces": []string{code}, "marks": []m{}, "version": 0}, nil)
+	b.As["ivo"].Yes("PUT", "/api/characters/BF/looks", m{"name": "grown", "stage": 1, "left_half": "", "right_half": "", "note": "",
+		"pieces": []string{code}, "marks": []m{}, "version": 0}, nil)
 	var list []colour.Palette
 	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/palettes", nil, &list)
 	require.Len(t, list, 1)
 	path := fmt.Sprintf("/api/looks/%d/palette", list[0].Look)
 	lab := func(l, a, bb float64) m { return m{"l": l, "a": a, "b": bb} }
-	body := m{"version": 0, "colours": []m{{"name": "quay grey", "lab": lab(66, 1, 9), "spread": 0, "parts": []m{{"what": code, "lab": lab(66, 1, 9)}, {"what": "headdress", "lab": lab(60, 1, 9)}, {"what": "hands"}}}}}
+	body := m{"version": 0, "colours": []m{{"name": "quay grey", "lab": lab(66, 1, 9), "spread": 0,
+		"parts": []m{{"what": code, "lab": lab(66, 1, 9)}, {"what": "headdress", "lab": lab(60, 1, 9)}, {"what": "hands"}}}}}
 	var p colour.Palette
 	b.As["pip"].Yes("PUT", path, body, &p)
 	assert.Equal(t, 1, p.Version)
@@ -283,7 +301,8 @@ func TestPicturesOfSwatchesAndDays(t *testing.T) {
 	b := shoptest.New(t, nil)
 	code := b.Begun()
 	var w colour.Swatch
-	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "quay grey", "material": "paint-alcohol", "reading": m{"source": "lab", "l": 66, "a": 1, "b": 9}}, &w)
+	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "quay grey", "material": "paint-alcohol",
+		"reading": m{"source": "lab", "l": 66, "a": 1, "b": 9}}, &w)
 	at := fmt.Sprintf("/api/swatches/%d/picture", w.ID)
 	status, _ := b.Sent("pip", at, nil, []byte(shoptest.Picture(t, 60, 40)))
 	assert.Equal(t, http.StatusOK, status)
@@ -295,14 +314,16 @@ func TestPicturesOfSwatchesAndDays(t *testing.T) {
 	b.As["pip"].Yes("GET", "/api/swatches", nil, &list)
 	require.NotNil(t, list[0].Picture)
 
-	b.As["ivo"].Yes("PUT", "/api/characters/BF/looks", m{"name": "grown", "stage": 1, "left_half": "", "right_half": "", "note": "", "pieces": []string{code}, "marks": []m{}, "version": 0}, nil)
+	b.As["ivo"].Yes("PUT", "/api/characters/BF/looks", m{"name": "grown", "stage": 1, "left_half": "", "right_half": "", "note": "",
+		"pieces": []string{code}, "marks": []m{}, "version": 0}, nil)
 	day := b.DayOf(code, "2026-01-23")
 	var palettes []colour.Palette
 	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/palettes", nil, &palettes)
 	on := fmt.Sprintf("/api/looks/%d/continuity", palettes[0].Look)
 	status, _ = b.Sent("pip", on, map[string]string{"day": "999", "note": ""}, []byte(shoptest.Picture(t, 60, 40)))
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	status, _ = b.Sent("pip", on, map[string]string{"day": fmt.Sprint(day.ID), "note": "cap wet"}, []byte(shoptest.Picture(t, 60, 40)))
+	status, _ = b.Sent("pip", on, map[string]string{"day": fmt.Sprint(day.ID), "note": "cap wet"},
+		[]byte(shoptest.Picture(t, 60, 40)))
 	assert.Equal(t, http.StatusOK, status)
 	palettes = nil
 	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/palettes", nil, &palettes)
@@ -314,7 +335,8 @@ func TestPicturesOfSwatchesAndDays(t *testing.T) {
 func TestTechniqueCards(t *testing.T) {
 	b := shoptest.New(t, nil)
 	var w colour.Swatch
-	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "salt", "material": "paint-alcohol", "reading": m{"source": "lab", "l": 80, "a": 0, "b": 5}}, &w)
+	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "salt", "material": "paint-alcohol",
+		"reading": m{"source": "lab", "l": 80, "a": 0, "b": 5}}, &w)
 	var list []colour.Card
 	card := m{"name": "salt fleck", "tool": "spatter", "distance_mm": 220, "dilution": 1, "swatch": w.ID, "load": "blotted once"}
 	b.As["pip"].Yes("POST", "/api/technique-cards", card, &list)
@@ -333,7 +355,8 @@ func TestALookOfPaintAlone(t *testing.T) {
 	b := shoptest.New(t, nil)
 	code := b.NewPiece("Rope marks", "neck", "")
 	at := "/api/pieces/" + code + "/paint"
-	layer := m{"id": "a", "role": "injury", "medium": "paint-cream", "tool": "stipple", "lab": m{"l": 45, "a": 20, "b": 10}, "hidden": true}
+	layer := m{"id": "a", "role": "injury", "medium": "paint-cream", "tool": "stipple", "lab": m{"l": 45, "a": 20, "b": 10},
+		"hidden": true}
 	var v colour.ScheduleView
 	b.As["maud"].Yes("PUT", at, m{"base": 0, "step": 0, "doc": m{"layers": []m{layer}}}, &v)
 	assert.Equal(t, "the skin itself", v.Ground)
@@ -342,7 +365,8 @@ func TestALookOfPaintAlone(t *testing.T) {
 	assert.Contains(t, no.Detail, "patch test", "a base is tested on the very place")
 	b.As["maud"].Because("tried behind the ear on Monday").Yes("POST", at+"/agree", nil, &v)
 	assert.Equal(t, 1, v.State.Latest)
-	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", b.Wearer(code)), m{"substance": "petroleum", "status": "allergic"}, nil)
+	b.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", b.Wearer(code)),
+		m{"substance": "petroleum", "status": "allergic"}, nil)
 	b.As["maud"].Yes("PUT", at, m{"base": 1, "step": 0, "doc": m{"layers": []m{shoptest.With(layer, "name", "again")}}}, &v)
 	assert.Equal(t, http.StatusConflict, b.As["maud"].Because("it will do").No("POST", at+"/agree", nil).Status)
 }

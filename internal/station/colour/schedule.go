@@ -103,7 +103,8 @@ func firstDraft(ctx context.Context, db database.Reader, p piece.Piece) (paintwo
 	medium, from := "paint-alcohol", ""
 	layers := []paintwork.Layer{}
 	if at > 0 {
-		roles := map[string]string{"": "base", "base": "base", "wash": "shadow", "spatter": "spots", "shadow": "shadow", "highlight": "highlight", "line": "line", "veins": "veins"}
+		roles := map[string]string{"": "base", "base": "base", "wash": "shadow", "spatter": "spots", "shadow": "shadow",
+			"highlight": "highlight", "line": "line", "veins": "veins"}
 		tools := map[string]string{"spatter": "spatter", "wash": "wash", "line": "brush", "veins": "brush"}
 		doc.All(func(_ section.Cut, _ int, l section.Layer) {
 			if l.Kind != section.Paint || slices.ContainsFunc(layers, func(o paintwork.Layer) bool { return o.ID == l.ID }) {
@@ -136,8 +137,21 @@ func firstDraft(ctx context.Context, db database.Reader, p piece.Piece) (paintwo
 	return empty, from, nil
 }
 
-// follow works out what a schedule comes to on its piece.
+// follow works out what a schedule comes to on its piece, and what the rule book says.
 func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece, v *ScheduleView) error {
+	if err := s.reckon(ctx, db, p, v); err != nil || v.Wrong != nil {
+		return err
+	}
+	materials, err := shelf.Load(ctx, db)
+	if err != nil {
+		return err
+	}
+	v.Findings, err = s.says(ctx, db, p, v.Doc, materials)
+	return err
+}
+
+// reckon works out what a schedule comes to on its piece.
+func (s *Service) reckon(ctx context.Context, db database.Reader, p piece.Piece, v *ScheduleView) error {
 	v.Tools, v.Wrong, v.Findings, v.Lights = paintwork.Tools, nil, []rules.Finding{}, []Light{}
 	materials, err := shelf.Load(ctx, db)
 	if err != nil {
@@ -197,13 +211,13 @@ func (s *Service) follow(ctx context.Context, db database.Reader, p piece.Piece,
 		end := painted.Spectrum()
 		v.Lights = m.under(&end)
 	}
-	v.Findings, err = s.says(ctx, db, p, v.Doc, materials)
-	return err
+	return nil
 }
 
 // ground is what the schedule is laid on: the body as it was mixed last, else the body
 // without colour over the wearer's skin, else the skin itself where there is no body.
-func (s *Service) ground(ctx context.Context, db database.Reader, p piece.Piece, aim *Aim, known bool) (colour.Spectrum, string, error) {
+func (s *Service) ground(ctx context.Context, db database.Reader, p piece.Piece, aim *Aim, known bool) (colour.Spectrum, string,
+	error) {
 	under := colour.UsualSkin.Reflectance()
 	if known {
 		under = aim.under
@@ -280,7 +294,8 @@ func (s *Service) waits(ctx context.Context, db database.Reader, materials mater
 
 // says asks the rule book about the schedule as it would lie on the agreed section: its
 // colours take the place of those that the section has.
-func (s *Service) says(ctx context.Context, db database.Reader, p piece.Piece, doc paintwork.Schedule, materials material.Shelf) ([]rules.Finding, error) {
+func (s *Service) says(ctx context.Context, db database.Reader, p piece.Piece, doc paintwork.Schedule,
+	materials material.Shelf) ([]rules.Finding, error) {
 	out := []rules.Finding{}
 	sec, _, number, err := piece.AgreedSection(ctx, db, p)
 	if err != nil {
@@ -331,7 +346,8 @@ func repainted(cut section.Cut, painted []section.Layer) section.Cut {
 	return cut
 }
 
-func (s *Service) scheduleAct(ctx context.Context, code string, act func(tx database.Tx, p piece.Piece) error) (ScheduleView, error) {
+func (s *Service) scheduleAct(ctx context.Context, code string, act func(tx database.Tx, p piece.Piece) error) (ScheduleView,
+	error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		p, err := piece.Find(ctx, tx, code)
 		if err != nil {
@@ -346,14 +362,15 @@ func (s *Service) scheduleAct(ctx context.Context, code string, act func(tx data
 	return s.Schedule(ctx, code)
 }
 
-// Try works a schedule out without saving it.
+// Try works a schedule out without saving it: what a slider follows. The rule book is asked
+// when it is saved.
 func (s *Service) Try(ctx context.Context, code string, doc paintwork.Schedule) (ScheduleView, error) {
 	p, err := piece.Find(ctx, s.DB, code)
 	if err != nil {
 		return ScheduleView{}, err
 	}
 	v := ScheduleView{Doc: doc, State: document.State{Others: []string{}}, Begun: true}
-	return v, s.follow(ctx, s.DB, p, &v)
+	return v, s.reckon(ctx, s.DB, p, &v)
 }
 
 // Save writes the person's next step of a schedule; what is not finished yet is kept too.
@@ -392,45 +409,46 @@ func (s *Service) DropDraft(ctx context.Context, code string) (ScheduleView, err
 // never of the rule book holds it back for good, a stop until a lead says why.
 func (s *Service) Agree(ctx context.Context, code string) (ScheduleView, error) {
 	v, err := s.scheduleAct(ctx, code, func(tx database.Tx, p piece.Piece) error {
-		_, err := s.Pieces.Documents.Agree(ctx, tx, schedule(p), p.Code, func(raw json.RawMessage, _ document.State) ([]document.Signature, error) {
-			var doc paintwork.Schedule
-			if err := json.Unmarshal(raw, &doc); err != nil {
-				return nil, err
-			}
-			if len(doc.Layers) == 0 {
-				return nil, problem.Invalid("missing", "layers", "There is no colour in it yet.")
-			}
-			materials, err := shelf.Load(ctx, tx)
-			if err != nil {
-				return nil, err
-			}
-			known, err := knownPigments(ctx, tx)
-			if err != nil {
-				return nil, err
-			}
-			if err := doc.Check(materials, known); err != nil {
-				return nil, err
-			}
-			findings, err := s.says(ctx, tx, p, doc, materials)
-			if err != nil {
-				return nil, err
-			}
-			var media []string
-			for _, l := range doc.Layers {
-				media = append(media, l.Medium)
-			}
-			about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}
-			if err := s.Pieces.AskStuff(ctx, tx, p, 0, about, media...); err != nil {
-				return nil, err
-			}
-			var open []rules.Finding
-			for _, f := range findings {
-				if f.Severity == rules.Never || f.Severity == rules.Stop {
-					open = append(open, f)
+		_, err := s.Pieces.Documents.Agree(ctx, tx, schedule(p), p.Code,
+			func(raw json.RawMessage, _ document.State) ([]document.Signature, error) {
+				var doc paintwork.Schedule
+				if err := json.Unmarshal(raw, &doc); err != nil {
+					return nil, err
 				}
-			}
-			return nil, piece.Meet(ctx, tx, about, open...)
-		})
+				if len(doc.Layers) == 0 {
+					return nil, problem.Invalid("missing", "layers", "There is no colour in it yet.")
+				}
+				materials, err := shelf.Load(ctx, tx)
+				if err != nil {
+					return nil, err
+				}
+				known, err := knownPigments(ctx, tx)
+				if err != nil {
+					return nil, err
+				}
+				if err := doc.Check(materials, known); err != nil {
+					return nil, err
+				}
+				findings, err := s.says(ctx, tx, p, doc, materials)
+				if err != nil {
+					return nil, err
+				}
+				var media []string
+				for _, l := range doc.Layers {
+					media = append(media, l.Medium)
+				}
+				about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code}
+				if err := s.Pieces.AskStuff(ctx, tx, p, 0, about, media...); err != nil {
+					return nil, err
+				}
+				var open []rules.Finding
+				for _, f := range findings {
+					if f.Severity == rules.Never || f.Severity == rules.Stop {
+						open = append(open, f)
+					}
+				}
+				return nil, piece.Meet(ctx, tx, about, open...)
+			})
 		if err != nil {
 			return err
 		}

@@ -208,7 +208,8 @@ func (s *Service) AddSwatch(ctx context.Context, in NewSwatch) (Swatch, error) {
 		for _, f := range []struct {
 			code, sql, field string
 			into             **uint64
-		}{{in.Piece, `SELECT id FROM piece WHERE code = ?`, "piece", &pieceID}, {in.Mix, `SELECT id FROM mix WHERE code = ?`, "mix", &mixID}} {
+		}{{in.Piece, `SELECT id FROM piece WHERE code = ?`, "piece", &pieceID},
+			{in.Mix, `SELECT id FROM mix WHERE code = ?`, "mix", &mixID}} {
 			if f.code == "" {
 				continue
 			}
@@ -235,7 +236,8 @@ func (s *Service) AddSwatch(ctx context.Context, in NewSwatch) (Swatch, error) {
 		if pieceID != nil {
 			of = *pieceID
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: of, Kind: "swatch", Code: fmt.Sprint(id), Act: "swatch kept", Words: in.Name})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: of, Kind: "swatch", Code: fmt.Sprint(id),
+			Act: "swatch kept", Words: in.Name})
 		return err
 	})
 	if err != nil {
@@ -259,7 +261,8 @@ func (s *Service) ReadSwatch(ctx context.Context, id uint64, in NewReading) (Swa
 		if err := s.keep(ctx, tx, "swatch", id, r); err != nil {
 			return err
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "swatch", Code: fmt.Sprint(id), Act: "swatch read", Words: w.Name})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "swatch", Code: fmt.Sprint(id), Act: "swatch read",
+			Words: w.Name})
 		return err
 	})
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"yewmoor/internal/craft/colour"
@@ -128,7 +129,8 @@ func (a *Aim) what(ctx context.Context, db database.Reader, row targetRow, skins
 		if err != nil {
 			return err
 		}
-		return a.tan(got.R)
+		a.tan(got.R)
+		return nil
 	case row.SwatchID != nil:
 		w, err := swatchAt(ctx, db, *row.SwatchID)
 		if err != nil {
@@ -167,17 +169,12 @@ func nearest(skins []Target, region, side string) Target {
 }
 
 // tan takes a skin to the day, and shows the steps beside it.
-func (a *Aim) tan(r colour.Spectrum) error {
-	for _, steps := range tanSteps {
-		shifted, _, err := colour.Shifted(r, "", steps)
-		if err != nil {
-			return err
-		}
-		a.Tans = append(a.Tans, Tan{steps, shifted.Lab(colour.D65)})
+func (a *Aim) tan(r colour.Spectrum) {
+	all := colour.Tans(r, append(slices.Clone(tanSteps), a.TanSteps)...)
+	for i, steps := range tanSteps {
+		a.Tans = append(a.Tans, Tan{steps, all[i].Lab(colour.D65)})
 	}
-	var err error
-	a.r, _, err = colour.Shifted(r, "", a.TanSteps)
-	return err
+	a.r = all[len(tanSteps)]
 }
 
 // under is the wearer's own skin under the piece, on the day: the target itself where that
@@ -195,8 +192,8 @@ func (s *Service) under(a *Aim, skins []Target, region string) error {
 	if err != nil {
 		return err
 	}
-	a.under, _, err = colour.Shifted(got.R, "", a.TanSteps)
-	return err
+	a.under = colour.Tans(got.R, a.TanSteps)[0]
+	return nil
 }
 
 // allowed is how far off it may be: what somebody set, else by how well its region must be
@@ -288,7 +285,8 @@ func (s *Service) SetAim(ctx context.Context, code string, in NewAim) (Room, err
 			swatch, words = w.ID, w.Name
 		}
 		var now int
-		if err := tx.GetContext(ctx, &now, `SELECT COALESCE((SELECT version FROM colour_target WHERE piece_id = ? FOR UPDATE), 0)`, p.ID); err != nil {
+		if err := tx.GetContext(ctx, &now, `SELECT COALESCE((SELECT version FROM colour_target WHERE piece_id = ? FOR UPDATE), 0)`,
+			p.ID); err != nil {
 			return err
 		}
 		if now != in.Version {
@@ -307,7 +305,8 @@ func (s *Service) SetAim(ctx context.Context, code string, in NewAim) (Room, err
 		if in.TanSteps != 0 {
 			what += fmt.Sprintf(", %+g steps of tan", in.TanSteps)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: "colour target", Words: in.Kind + ": " + what})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: code, Act: "colour target",
+			Words: in.Kind + ": " + what})
 		return err
 	})
 	if err != nil {

@@ -135,7 +135,8 @@ func (s *Service) fill(ctx context.Context, db database.Reader, r *Recipe) error
 		return err
 	}
 	for _, w := range cup.Colour {
-		r.Real = append(r.Real, Part{Material: w.Material, Name: materials[w.Material].Name, Per100: 100 * w.Grams / cup.BaseG, Grams: w.Grams})
+		r.Real = append(r.Real, Part{Material: w.Material, Name: materials[w.Material].Name, Per100: 100 * w.Grams / cup.BaseG,
+			Grams: w.Grams})
 	}
 	return nil
 }
@@ -242,7 +243,8 @@ func (m *matching) taken(in Taken) ([]Part, error) {
 		}
 		most := m.q.Base.Cap(m.list[j].p)
 		if !(x.Per100 > 0 && x.Per100 <= most+1e-6) {
-			return nil, problem.Invalid("out_of_range", at+"per_100_g", "%s: above 0 and at most %.2f g in 100 g of this base.", m.list[j].Name, most)
+			return nil, problem.Invalid("out_of_range", at+"per_100_g", "%s: above 0 and at most %.2f g in 100 g of this base.",
+				m.list[j].Name, most)
 		}
 		load += x.Per100
 		part, err := m.part(colour.Dose{Pigment: x.Material, G: x.Per100}, math.Round(x.Per100*in.BaseG)/100)
@@ -252,12 +254,14 @@ func (m *matching) taken(in Taken) ([]Part, error) {
 		parts = append(parts, part)
 	}
 	if load > m.MaxLoad+1e-6 {
-		return nil, problem.Invalid("out_of_range", "parts", "%s takes at most %.1f g of pigment in 100; this has %.2f.", m.Material, m.MaxLoad, load)
+		return nil, problem.Invalid("out_of_range", "parts", "%s takes at most %.1f g of pigment in 100; this has %.2f.", m.Material,
+			m.MaxLoad, load)
 	}
 	return parts, nil
 }
 
-func (s *Service) writeRecipe(ctx context.Context, tx database.Tx, p piece.Piece, m *matching, parts []Part, mix, after string) error {
+func (s *Service) writeRecipe(ctx context.Context, tx database.Tx, p piece.Piece, m *matching, parts []Part, mix,
+	after string) error {
 	number, err := database.NextNumber(ctx, tx, "colour_recipe")
 	if err != nil {
 		return err
@@ -275,14 +279,16 @@ func (s *Service) writeRecipe(ctx context.Context, tx database.Tx, p piece.Piece
 	}
 	done, err := database.Changed(tx.ExecContext(ctx, `INSERT INTO colour_recipe (code, piece_id, section_number, layer, material_id, after_id, mix_id, base, thickness_mm, target, parts, at, person_id)
 		SELECT ?,?,?,?,m.id,(SELECT a.id FROM colour_recipe a WHERE a.code = ? AND a.piece_id = ?),x.id,?,?,?,?,?,? FROM material m JOIN mix x ON x.code = ? WHERE m.slug = ?`,
-		code, p.ID, m.Section, m.Layer, before, p.ID, m.Base, math.Max(0.05, m.CentreMM), string(aim), string(rawParts), s.Clock.Now(), who.ID, mix, m.product.Slug))
+		code, p.ID, m.Section, m.Layer, before, p.ID, m.Base, math.Max(0.05,
+			m.CentreMM), string(aim), string(rawParts), s.Clock.Now(), who.ID, mix, m.product.Slug))
 	if err != nil {
 		return fmt.Errorf("keeping the recipe: %w", err)
 	}
 	if !done {
 		return fmt.Errorf("keeping the recipe %s: its mix %s is not there", code, mix)
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code, Act: "colour recipe taken", Words: code + ", mixed as " + mix})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code,
+		Act: "colour recipe taken", Words: code + ", mixed as " + mix})
 	return err
 }
 
@@ -407,7 +413,8 @@ func (s *Service) Draw(ctx context.Context, code string, in NewDrawdown) (Room, 
 	return s.Room(ctx, of)
 }
 
-func (s *Service) keepDrawdown(ctx context.Context, tx database.Tx, r Recipe, p piece.Piece, in NewDrawdown, base float64, read Reading, answer Answer) error {
+func (s *Service) keepDrawdown(ctx context.Context, tx database.Tx, r Recipe, p piece.Piece, in NewDrawdown, base float64,
+	read Reading, answer Answer) error {
 	who, _ := accounts.From(ctx)
 	raw, err := json.Marshal(answer)
 	if err != nil {
@@ -424,7 +431,8 @@ func (s *Service) keepDrawdown(ctx context.Context, tx database.Tx, r Recipe, p 
 	if err := s.keep(ctx, tx, "drawdown", uint64(id), read); err != nil {
 		return err
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code, Act: "drawdown read", Words: fmt.Sprintf("%s, %.1f off: %s", r.Code, answer.Before, answer.Verdict)})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "piece", Code: p.Code, Act: "drawdown read",
+		Words: fmt.Sprintf("%s, %.1f off: %s", r.Code, answer.Before, answer.Verdict)})
 	return err
 }
 
@@ -436,7 +444,8 @@ type drawn struct {
 
 // batch puts together what a correction follows from: what was really weighed, the target
 // that it was taken for, and where it was read.
-func (s *Service) batch(ctx context.Context, tx database.Tx, p piece.Piece, r Recipe, in NewDrawdown, base float64) (*drawn, error) {
+func (s *Service) batch(ctx context.Context, tx database.Tx, p piece.Piece, r Recipe, in NewDrawdown, base float64) (*drawn,
+	error) {
 	m, err := s.matching(ctx, tx, p, Question{BatchG: base})
 	if err != nil {
 		return nil, err
@@ -498,7 +507,8 @@ func (d *drawn) answer(ctx context.Context, read Reading, allowed float64) (Answ
 	if err != nil {
 		return Answer{}, err
 	}
-	out := Answer{Verdict: found.Verdict, Before: found.Before.DE00[colour.D65], After: found.After.DE00[colour.D65], Rounded: found.RoundedD65, Band: read.Off,
+	out := Answer{Verdict: found.Verdict, Before: found.Before.DE00[colour.D65], After: found.After.DE00[colour.D65],
+		Rounded: found.RoundedD65, Band: read.Off,
 		BaseG: found.AddBaseG, Strange: len(found.Clamped), Now: found.Before.R.Lab(colour.D65), Then: found.After.R.Lab(colour.D65), NowR: found.Before.R[:], ThenR: found.After.R[:], Add: []Part{}, Factors: []Factor{}}
 	if out.Before <= math.Min(1, allowed) {
 		// Nearer than it has to be: what could still be gained is less than the reading tells.

@@ -26,7 +26,8 @@ func read(b *shoptest.Bench, code, region string, l, a, bb float64) {
 
 // taken takes a proposal, mixes so much base of it, and weighs it in; times says by how
 // much each material is off.
-func taken(t *testing.T, b *shoptest.Bench, code string, p colour.Proposal, baseG float64, times map[string]float64) (colour.Room, mix.View) {
+func taken(t *testing.T, b *shoptest.Bench, code string, p colour.Proposal, baseG float64,
+	times map[string]float64) (colour.Room, mix.View) {
 	var parts []m
 	for _, x := range p.Parts {
 		parts = append(parts, m{"material": x.Material, "per_100_g": x.Per100})
@@ -84,7 +85,8 @@ func weigh(t *testing.T, b *shoptest.Bench, v *mix.View, times map[string]float6
 			if !has {
 				off = 1
 			}
-			b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/weigh", m{"seq": v.Current, "key": shoptest.Key(), "typed": fmt.Sprintf("%.4f g", l.AddG*off)}, v)
+			b.As["ivo"].Yes("POST", "/api/mixes/"+v.Code+"/weigh",
+				m{"seq": v.Current, "key": shoptest.Key(), "typed": fmt.Sprintf("%.4f g", l.AddG*off)}, v)
 			break
 		}
 	}
@@ -96,7 +98,8 @@ func weigh(t *testing.T, b *shoptest.Bench, v *mix.View, times map[string]float6
 func TestARecipeIsMixedReadAndPutRight(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Everything()
-	for i, c := range []struct{ method, region string }{{"silicone_encapsulated", "cheek"}, {"foam_latex", "cheek"}, {"gelatin_animal", "nose"}, {"latex_slush", "nose"}, {"wax", "chin"}} {
+	for i, c := range []struct{ method, region string }{{"silicone_encapsulated", "cheek"}, {"foam_latex", "cheek"},
+		{"gelatin_animal", "nose"}, {"latex_slush", "nose"}, {"wax", "chin"}} {
 		t.Run(c.method, func(t *testing.T) {
 			code := b.By(c.method, fmt.Sprintf("M%c", 'A'+i), c.region, 5)
 			read(b, code, c.region, 58, 11, 18)
@@ -152,7 +155,8 @@ func TestARecipeIsMixedReadAndPutRight(t *testing.T) {
 			at := "/api/colour-recipes/" + r.Code + "/drawdowns"
 			body := m{"thickness_mm": 3, "backing": "skin", "dry": true, "reading": m{"source": "lab", "l": lab.L, "a": lab.A, "b": lab.B}}
 			assert.Equal(t, "dry", b.As["ivo"].No("POST", at, shoptest.With(body, "dry", false)).Field)
-			assert.Equal(t, "reading.l", b.As["ivo"].No("POST", at, shoptest.With(body, "reading", m{"source": "lab", "a": 3, "b": 4})).Field, "a blank is no zero")
+			assert.Equal(t, "reading.l", b.As["ivo"].No("POST", at,
+				shoptest.With(body, "reading", m{"source": "lab", "a": 3, "b": 4})).Field, "a blank is no zero")
 			room = colour.Room{}
 			b.As["ivo"].Yes("POST", at, body, &room)
 			answer := room.Recipes[0].Drawn[0].Answer
@@ -211,7 +215,8 @@ func TestARecipeIsHeldToItsLimits(t *testing.T) {
 	at := "/api/pieces/" + code + "/colour-recipes"
 	one := func(slug string, g float64) []m { return []m{{"material": slug, "per_100_g": g}} }
 	assert.Equal(t, "parts[0].per_100_g", b.As["ivo"].No("POST", at, m{"parts": one("pigment-red", 9), "base_g": 100}).Field)
-	assert.Equal(t, "parts[0].material", b.As["ivo"].No("POST", at, m{"parts": one("pigment-water-red", 0.1), "base_g": 100}).Field, "that is for latex")
+	assert.Equal(t, "parts[0].material", b.As["ivo"].No("POST", at, m{"parts": one("pigment-water-red", 0.1), "base_g": 100}).Field,
+		"that is for latex")
 	assert.Equal(t, "base_g", b.As["ivo"].No("POST", at, m{"parts": one("pigment-red", 0.1), "base_g": 0}).Field)
 	two := []m{{"material": "pigment-red", "per_100_g": 1.8}, {"material": "pigment-white", "per_100_g": 1.8}}
 	assert.Equal(t, "parts", b.As["ivo"].No("POST", at, m{"parts": two, "base_g": 100}).Field, "more than the base takes")
@@ -269,7 +274,8 @@ func TestOtherSearches(t *testing.T) {
 	assert.InDelta(t, best.Proposals[1].Score, again.Proposals[0].Score, 0.05)
 
 	var room colour.Room
-	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "cheek", "tan_steps": 3, "version": 0}, &room)
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "cheek", "tan_steps": 3, "version": 0},
+		&room)
 	assert.Less(t, room.Aim.Lab.L, room.Aim.Read.L-2)
 	assert.True(t, hasWarning(room, "moved_target"), "the recipe was for a paler skin: %+v", room.Warnings)
 	darker := get("")
@@ -315,7 +321,8 @@ func TestTheLightOfADayIsFollowed(t *testing.T) {
 		}
 	}
 	taken(t, b, code, worst, 200, nil)
-	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "skin", "region": "cheek", "tan_steps": 0, "allowed": math.Max(0.3, worst.Lights[0].DE00+0.6), "version": 0}, nil)
+	b.As["ivo"].Yes("PUT", "/api/pieces/"+code+"/colour-target",
+		m{"kind": "skin", "region": "cheek", "tan_steps": 0, "allowed": math.Max(0.3, worst.Lights[0].DE00+0.6), "version": 0}, nil)
 
 	day := m{"day": "2026-01-23", "place": "bakehouse", "temp_c": 20, "rh": 0.5, "light": "daylight"}
 	var days []struct {
@@ -362,7 +369,8 @@ func TestTheLightOfADayIsFollowed(t *testing.T) {
 	require.Len(t, v.Proposals[0].Lights, 5)
 	assert.Equal(t, []string{"23 Jan, bakehouse"}, v.Proposals[0].Lights[4].Days)
 
-	for _, bad := range []string{"", "nm,power\n400,1\n410,1\n", "nm,power\n380,1\n400,x\n420,1\n", "nm,power\n" + lines(func(int) string { return "-1" }), "nm,power\n" + lines(func(int) string { return "0" })} {
+	for _, bad := range []string{"", "nm,power\n400,1\n410,1\n", "nm,power\n380,1\n400,x\n420,1\n",
+		"nm,power\n" + lines(func(int) string { return "-1" }), "nm,power\n" + lines(func(int) string { return "0" })} {
 		assert.Equal(t, "file", b.As["ivo"].No("POST", "/api/lights", m{"name": "attic", "file": bad, "origin": ""}).Field, bad)
 	}
 	assert.Equal(t, "name", b.As["ivo"].No("POST", "/api/lights", m{"name": "Tungsten", "file": file, "origin": ""}).Field)

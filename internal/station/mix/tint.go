@@ -232,6 +232,7 @@ func (s *Service) PutInto(ctx context.Context, tx database.Tx, code string, more
 	if _, err := tx.ExecContext(ctx, `UPDATE mix SET recipe = ? WHERE id = ?`, string(raw), c.ID); err != nil {
 		return fmt.Errorf("putting more into %s: %w", code, err)
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: c.piece(), Kind: "mix", Code: code, Act: "more goes in", Words: words})
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: c.piece(), Kind: "mix", Code: code, Act: "more goes in",
+		Words: words})
 	return err
 }

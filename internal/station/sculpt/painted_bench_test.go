@@ -21,7 +21,8 @@ func BenchmarkPaintedPieceRedrawn(b *testing.B) {
 	s.Remember(6)
 	scheme := texture.Scheme{Clay: colour.Lab{L: 40, A: 12, B: 15}}
 	for i, kind := range []string{"base", "wash", "spatter", "dry brush", "glaze"} {
-		scheme.Layers = append(scheme.Layers, texture.Paint{Kind: kind, Colour: colour.Lab{L: 30 + 10*float64(i), A: 8, B: 12}, Strength: 0.6})
+		scheme.Layers = append(scheme.Layers, texture.Paint{Kind: kind, Colour: colour.Lab{L: 30 + 10*float64(i), A: 8, B: 12},
+			Strength: 0.6})
 	}
 	doc.Paint = &scheme
 	n := 0.0

@@ -82,7 +82,8 @@ export function Paint({ piece }: { piece: string }) {
   const materials = useMaterials();
   const { doc } = draft;
   const tried = useTried(piece, doc, draft.view);
-  const v = tried ?? draft.view;
+  // The rule book is asked when it is saved: until then it says what it said.
+  const v = tried ? { ...tried, findings: draft.view?.findings ?? [] } : draft.view;
   const [at, setAt] = useState(0);
   const media = useMemo(() => materials.data?.filter((m) => m.family.startsWith("paint") || m.family === "glitter") ?? [], [materials.data]);
   const sets = useMemo(() => materials.data?.filter((m) => m.family === "powder" || m.family === "sealer") ?? [], [materials.data]);
