@@ -46,7 +46,7 @@ func (s *Service) Cards(ctx context.Context) ([]Card, error) {
 
 // NewCard is a card as it is written.
 type NewCard struct {
-	Name       string   `json:"name" minLength:"1" maxLength:"80"`
+	Name       string   `json:"name" minLength:"1" maxLength:"40"`
 	Tool       string   `json:"tool" enum:"brush,sponge,stipple,spatter,airbrush,wash,dry_brush,finger"`
 	WidthMM    *float64 `json:"width_mm,omitempty" minimum:"0" maximum:"500"`
 	DistanceMM *float64 `json:"distance_mm,omitempty" minimum:"0" maximum:"1000"`

@@ -132,7 +132,7 @@ CREATE TABLE palette (
 -- How colour is put on so that it looks like something, tried and kept.
 CREATE TABLE technique_card (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
-  name VARCHAR(80) NOT NULL UNIQUE,
+  name VARCHAR(40) NOT NULL UNIQUE,
   tool VARCHAR(16) NOT NULL,
   width_mm DECIMAL(6,2) NULL,
   distance_mm DECIMAL(7,1) NULL,
