@@ -152,7 +152,7 @@ func (s *Service) Match(ctx context.Context, code string, ask Question) (Matched
 func (s *Service) matching(ctx context.Context, db database.Reader, p piece.Piece, ask Question) (*matching, error) {
 	m := &matching{Matched: Matched{Proposals: []Proposal{}, Fixed: []Part{}, Unknown: []string{}, BatchG: ask.BatchG,
 		Search: cmp.Or(ask.Search, best)}}
-	skins, err := s.skins(ctx, p)
+	skins, err := s.skinsOf(ctx, p)
 	if err != nil {
 		return m, err
 	}
@@ -358,11 +358,24 @@ func (m *matching) cost(recipe []colour.Dose) int64 {
 	return int64(math.Round(total))
 }
 
-func (s *Service) skins(ctx context.Context, p piece.Piece) ([]Target, error) {
+// skinsOf is what was read of a piece's wearer; nothing where there is none yet.
+func (s *Service) skinsOf(ctx context.Context, p piece.Piece) ([]Target, error) {
 	if p.PerformerID == nil {
-		return nil, problem.Conflict("no_wearer", "%s has no wearer yet: their skin is what it is matched to.", p.Code)
+		return []Target{}, nil
 	}
 	return s.Wearers.SkinOf(ctx, *p.PerformerID)
+}
+
+// skins is the same where a wearer is asked for.
+func (s *Service) skins(ctx context.Context, p piece.Piece) ([]Target, error) {
+	if p.PerformerID == nil {
+		return nil, noWearer(p)
+	}
+	return s.Wearers.SkinOf(ctx, *p.PerformerID)
+}
+
+func noWearer(p piece.Piece) error {
+	return problem.Conflict("no_wearer", "%s has no wearer yet: their skin is what it is matched to.", p.Code)
 }
 
 // overDark is how opaque a body is asked to be where it lies over another: what is under it

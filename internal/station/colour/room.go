@@ -49,10 +49,8 @@ func (s *Service) Room(ctx context.Context, code string) (Room, error) {
 	if out.Recipes, err = s.recipesOf(ctx, s.DB, p); err != nil {
 		return out, err
 	}
-	if p.PerformerID != nil {
-		if out.Skins, err = s.Wearers.SkinOf(ctx, *p.PerformerID); err != nil {
-			return out, err
-		}
+	if out.Skins, err = s.skinsOf(ctx, p); err != nil {
+		return out, err
 	}
 	aim, err := s.aim(ctx, s.DB, p, out.Skins)
 	switch {

@@ -370,3 +370,35 @@ func TestALookOfPaintAlone(t *testing.T) {
 	b.As["maud"].Yes("PUT", at, m{"base": 1, "step": 0, "doc": m{"layers": []m{shoptest.With(layer, "name", "again")}}}, &v)
 	assert.Equal(t, http.StatusConflict, b.As["maud"].Because("it will do").No("POST", at+"/agree", nil).Status)
 }
+
+// A piece without a wearer is matched to a wish, over a skin in the middle; what has neither
+// is told why.
+func TestAWishNeedsNoWearer(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("foam_latex", "WN", "cheek", 5)
+	_, err := b.S.DB.Exec("UPDATE `character` h JOIN piece q ON q.character_id = h.id SET h.performer_id = NULL WHERE q.code = ?", code)
+	require.NoError(t, err)
+	var room colour.Room
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/colour", nil, &room)
+	assert.Nil(t, room.Aim)
+	assert.Contains(t, room.NoAim, "no wearer yet")
+	assert.Equal(t, "no_wearer", b.As["pip"].No("GET", "/api/pieces/"+code+"/match", nil).Code)
+	assert.Equal(t, "reading.b", b.As["pip"].No("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "wish", "tan_steps": 0, "version": 0, "reading": m{"source": "lab", "l": 50, "a": 3}}).Field)
+	b.As["pip"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "wish", "words": "wet slate", "tan_steps": 0, "version": 0, "allowed": 2.5, "reading": m{"source": "eye", "l": 46, "a": -2, "b": -4}}, &room)
+	require.NotNil(t, room.Aim)
+	assert.InDelta(t, 2.5, room.Aim.Allowed, 1e-9)
+	assert.InDelta(t, 5, room.Aim.Off, 1e-9, "by eye it is a wide band")
+	var v colour.Matched
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/match", nil, &v)
+	require.NotEmpty(t, v.Proposals)
+	assert.Less(t, v.Proposals[0].Lights[0].DE00, 1.0)
+
+	// And to a swatch of the book.
+	var w colour.Swatch
+	b.As["pip"].Yes("POST", "/api/swatches", m{"name": "wet slate", "material": "paint-silicone", "reading": m{"source": "lab", "l": 46, "a": -2, "b": -4}}, &w)
+	room = colour.Room{}
+	b.As["pip"].Yes("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "swatch", "swatch": w.ID, "tan_steps": 0, "version": 1}, &room)
+	assert.Equal(t, "wet slate", room.Aim.Words)
+	assert.Equal(t, "swatch", b.As["pip"].No("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "swatch", "swatch": 99, "tan_steps": 0, "version": 2}).Field)
+}

@@ -162,11 +162,9 @@ func (s *Service) reckon(ctx context.Context, db database.Reader, p piece.Piece,
 		return err
 	}
 	m := &matching{}
-	skins := []Target{}
-	if p.PerformerID != nil {
-		if skins, err = s.Wearers.SkinOf(ctx, *p.PerformerID); err != nil {
-			return err
-		}
+	skins, err := s.skinsOf(ctx, p)
+	if err != nil {
+		return err
 	}
 	var target *colour.Spectrum
 	if aim, err := s.aim(ctx, db, p, skins); err == nil {

@@ -123,12 +123,12 @@ type Looked struct {
 }
 
 // Swatches are the book: the newest first, or the nearest to a colour.
-func (s *Service) Swatches(ctx context.Context, for_ Looked) ([]Swatch, error) {
+func (s *Service) Swatches(ctx context.Context, look Looked) ([]Swatch, error) {
 	list, err := readSwatches(ctx, s.DB, `ORDER BY w.id DESC LIMIT ?`, mostSwatches)
 	if err != nil {
 		return nil, err
 	}
-	words := strings.Fields(strings.ToLower(for_.Text))
+	words := strings.Fields(strings.ToLower(look.Text))
 	list = slices.DeleteFunc(list, func(w Swatch) bool {
 		all := strings.ToLower(strings.Join([]string{w.Name, w.Medium, w.Piece, w.Mix, w.Note, w.Light}, " "))
 		for _, x := range words {
@@ -138,9 +138,9 @@ func (s *Service) Swatches(ctx context.Context, for_ Looked) ([]Swatch, error) {
 		}
 		return false
 	})
-	if for_.Near != nil {
+	if look.Near != nil {
 		for i := range list {
-			off := colour.DE00(list[i].Now.Lab, *for_.Near)
+			off := colour.DE00(list[i].Now.Lab, *look.Near)
 			list[i].Off = &off
 		}
 		slices.SortStableFunc(list, func(a, b Swatch) int { return cmp.Compare(*a.Off, *b.Off) })

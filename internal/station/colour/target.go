@@ -100,6 +100,9 @@ func (s *Service) aim(ctx context.Context, db database.Reader, p piece.Piece, sk
 	if err != nil {
 		return Aim{}, fmt.Errorf("reading the target: %w", err)
 	}
+	if row.Kind == "skin" && p.PerformerID == nil {
+		return Aim{}, noWearer(p)
+	}
 	out := Aim{Kind: row.Kind, Words: row.Words, TanSteps: row.TanSteps, Version: row.Version, Tans: []Tan{}}
 	if err := out.what(ctx, db, row, skins); err != nil {
 		return out, err

@@ -51,29 +51,28 @@ type InCup struct {
 
 // Recipe is a recipe for the body of a piece that somebody took.
 type Recipe struct {
-	ID       uint64      `db:"id" json:"-"`
-	Code     string      `db:"code" json:"code"`
-	Layer    string      `db:"layer" json:"layer"`
-	Slug     string      `db:"slug" json:"material"`
-	Name     string      `db:"name" json:"material_name"`
-	Section  int         `db:"section_number" json:"section"`
-	Base     string      `db:"base" json:"base"`
-	X        float64     `db:"thickness_mm" json:"thickness_mm"`
-	After    *string     `db:"after" json:"after,omitempty" doc:"the recipe that it puts right"`
-	Mix      *string     `db:"mix" json:"mix,omitempty"`
-	MixState *string     `db:"mix_state" json:"mix_state,omitempty"`
-	At       time.Time   `db:"at" json:"at"`
-	By       string      `db:"by_name" json:"by"`
-	RawParts string      `db:"parts" json:"-"`
-	RawAim   string      `db:"target" json:"-"`
-	Parts    []Part      `db:"-" json:"parts"`
-	Aim      keptAim     `db:"-" json:"aim"`
-	Real     []Part      `db:"-" json:"real" doc:"as it was really weighed, g in 100 g of base; empty while it was not"`
-	BaseG    float64     `db:"-" json:"base_g" doc:"base in the cup"`
-	Ready    bool        `db:"-" json:"ready" doc:"everything is in: a drawdown of it can be read"`
-	Open     bool        `db:"-" json:"open" doc:"more can still come into the cup"`
-	Expected *colour.Lab `db:"-" json:"expected,omitempty" doc:"what it should read, as it was weighed, where it was read last"`
-	Drawn    []Drawdown  `db:"-" json:"drawdowns"`
+	ID       uint64     `db:"id" json:"-"`
+	Code     string     `db:"code" json:"code"`
+	Layer    string     `db:"layer" json:"layer"`
+	Slug     string     `db:"slug" json:"material"`
+	Name     string     `db:"name" json:"material_name"`
+	Section  int        `db:"section_number" json:"section"`
+	Base     string     `db:"base" json:"base"`
+	X        float64    `db:"thickness_mm" json:"thickness_mm"`
+	After    *string    `db:"after" json:"after,omitempty" doc:"the recipe that it puts right"`
+	Mix      *string    `db:"mix" json:"mix,omitempty"`
+	MixState *string    `db:"mix_state" json:"mix_state,omitempty"`
+	At       time.Time  `db:"at" json:"at"`
+	By       string     `db:"by_name" json:"by"`
+	RawParts string     `db:"parts" json:"-"`
+	RawAim   string     `db:"target" json:"-"`
+	Parts    []Part     `db:"-" json:"parts"`
+	Aim      keptAim    `db:"-" json:"aim"`
+	Real     []Part     `db:"-" json:"real" doc:"as it was really weighed, g in 100 g of base; empty while it was not"`
+	BaseG    float64    `db:"-" json:"base_g" doc:"base in the cup"`
+	Ready    bool       `db:"-" json:"ready" doc:"everything is in: a drawdown of it can be read"`
+	Open     bool       `db:"-" json:"open" doc:"more can still come into the cup"`
+	Drawn    []Drawdown `db:"-" json:"drawdowns"`
 }
 
 // keptAim is the target that a recipe was taken for.
