@@ -321,7 +321,7 @@ func (w colourWearers) SkinOf(ctx context.Context, performer uint64) ([]colour.T
 	out := []colour.Target{}
 	for _, s := range body.Skin {
 		out = append(out, colour.Target{Region: s.Region, Text: s.Text, Side: s.Side, Lab: s.Result.Mean, Readings: len(s.Result.Kept),
-			Aside: len(s.Readings) - len(s.Result.Kept), MCDM: s.Result.MCDM, Uncertain: s.Result.Uncertain, Guess: s.Guess})
+			Aside: len(s.Readings) - len(s.Result.Kept), MCDM: s.Result.MCDM, Uncertain: s.Result.Uncertain, Guess: s.Guess, R: s.R})
 	}
 	return out, nil
 }

@@ -2,6 +2,8 @@ package brief
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -11,6 +13,7 @@ import (
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/form"
 	"yewmoor/internal/craft/quantity"
+	"yewmoor/internal/craft/refusal"
 	"yewmoor/internal/craft/region"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/people"
@@ -37,7 +40,8 @@ type SkinReading struct {
 	ID     uint64     `db:"id" json:"id"`
 	Region string     `db:"region" json:"-"`
 	Side   string     `db:"side" json:"-"`
-	Source string     `db:"source" json:"source" enum:"reader,lab,srgb"`
+	Source string     `db:"source" json:"source" enum:"reader,lab,srgb,spectrum"`
+	Raw    *string    `db:"spectrum" json:"-"`
 	Lab    colour.Lab `db:"-" json:"lab"`
 	L      float64    `db:"lab_l" json:"-"`
 	A      float64    `db:"lab_a" json:"-"`
@@ -57,6 +61,7 @@ type Skin struct {
 	Class    string         `json:"ita_class"`
 	Hex      string         `json:"hex"`
 	Guess    bool           `json:"guess" doc:"some readings come from a camera's or a screen's sRGB"`
+	R        []float64      `json:"r,omitempty" doc:"mean reflectance, 380 to 730 nm, where every reading that is kept has one"`
 	Readings []SkinReading  `json:"readings"`
 }
 
@@ -180,7 +185,7 @@ func (s *Service) bodyAct(ctx context.Context, performer uint64, act, words stri
 func (s *Service) skin(ctx context.Context, performer uint64) ([]Skin, error) {
 	var rows []SkinReading
 	// Index skin_reading_place.
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.id, r.region, r.side, r.source, r.lab_l, r.lab_a, r.lab_b, r.taken_at, COALESCE(p.name, '') AS by_name FROM skin_reading r LEFT JOIN person p ON p.id = r.taken_by WHERE r.performer_id = ? ORDER BY r.region, r.side, r.id`, performer); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.id, r.region, r.side, r.source, r.lab_l, r.lab_a, r.lab_b, r.spectrum, r.taken_at, COALESCE(p.name, '') AS by_name FROM skin_reading r LEFT JOIN person p ON p.id = r.taken_by WHERE r.performer_id = ? ORDER BY r.region, r.side, r.id`, performer); err != nil {
 		return nil, fmt.Errorf("reading the skin: %w", err)
 	}
 	list := []Skin{}
@@ -200,6 +205,9 @@ func (s *Service) skin(ctx context.Context, performer uint64) ([]Skin, error) {
 		for i := from; i < to; i++ {
 			rows[i].Kept = slices.Contains(place.Result.Kept, i-from)
 		}
+		if place.R, err = meanOf(rows[from:to]); err != nil {
+			return nil, err
+		}
 		r, _ := region.Find(place.Region)
 		place.Text, place.Readings = r.Text, rows[from:to]
 		place.ITA, place.Class, _ = place.Result.Mean.ITA()
@@ -211,14 +219,44 @@ func (s *Service) skin(ctx context.Context, performer uint64) ([]Skin, error) {
 	return list, nil
 }
 
-// NewReading is a reading of skin: typed Lab, typed sRGB code values, or taken
-// with the reader, which then needs no figures.
+// meanOf is the mean spectrum of the readings that are kept; none where one of them has
+// none.
+func meanOf(rows []SkinReading) ([]float64, error) {
+	sum, n := make([]float64, colour.Bands), 0.0
+	for _, r := range rows {
+		if !r.Kept {
+			continue
+		}
+		if r.Raw == nil {
+			return nil, nil
+		}
+		var one colour.Spectrum
+		if err := json.Unmarshal([]byte(*r.Raw), &one); err != nil {
+			return nil, fmt.Errorf("reading a spectrum of skin: %w", err)
+		}
+		for i, v := range one {
+			sum[i] += v
+		}
+		n++
+	}
+	if n == 0 {
+		return nil, nil
+	}
+	for i := range sum {
+		sum[i] /= n
+	}
+	return sum, nil
+}
+
+// NewReading is a reading of skin: typed Lab, typed sRGB code values, a file of spectra of
+// which each column is a reading, or taken with the reader, which then needs no figures.
 type NewReading struct {
 	Region string      `json:"region"`
 	Side   string      `json:"side" enum:",L,R"`
-	Source string      `json:"source" enum:"reader,lab,srgb"`
+	Source string      `json:"source" enum:"reader,lab,srgb,spectrum"`
 	Lab    *colour.Lab `json:"lab,omitempty"`
 	SRGB   *[3]float64 `json:"srgb,omitempty" doc:"code values 0 to 255"`
+	File   string      `json:"file,omitempty" maxLength:"200000" doc:"text of a file: wavelengths and reflectance, a column a reading"`
 }
 
 // ReadSkin records a reading.
@@ -228,7 +266,13 @@ func (s *Service) ReadSkin(ctx context.Context, performer uint64, in NewReading)
 		return Body{}, problem.Invalid("unknown_value", "region", "Choose where it was read.")
 	}
 	var lab colour.Lab
+	var read []skinRead
 	switch {
+	case in.Source == "spectrum":
+		var err error
+		if read, err = fromFile(in.File); err != nil {
+			return Body{}, err
+		}
 	case in.Source == "lab" && in.Lab != nil:
 		lab = *in.Lab
 	case in.Source == "srgb" && in.SRGB != nil:
@@ -247,12 +291,56 @@ func (s *Service) ReadSkin(ctx context.Context, performer uint64, in NewReading)
 	default:
 		return Body{}, problem.Invalid("missing", in.Source, "Type the three figures.")
 	}
-	if lab.L < 1 || lab.L > 99 {
-		return Body{}, problem.Invalid("out_of_range", "lab", "No skin reads L* %.1f.", lab.L)
+	if read == nil {
+		read = []skinRead{{lab: lab}}
+	}
+	for _, x := range read {
+		if x.lab.L < 1 || x.lab.L > 99 {
+			return Body{}, problem.Invalid("out_of_range", "lab", "No skin reads L* %.1f.", x.lab.L)
+		}
 	}
 	who, _ := accounts.From(ctx)
 	return s.bodyAct(ctx, performer, "skin read", r.Text, func(tx database.Tx) error {
-		_, err := tx.ExecContext(ctx, `INSERT INTO skin_reading (performer_id, region, side, source, lab_l, lab_a, lab_b, taken_at, taken_by) VALUES (?,?,?,?,?,?,?,?,NULLIF(?,0))`, performer, in.Region, in.Side, in.Source, lab.L, lab.A, lab.B, s.Clock.Now(), who.ID)
-		return err
+		for _, x := range read {
+			if _, err := tx.ExecContext(ctx, `INSERT INTO skin_reading (performer_id, region, side, source, lab_l, lab_a, lab_b, spectrum, taken_at, taken_by) VALUES (?,?,?,?,?,?,?,?,?,NULLIF(?,0))`,
+				performer, in.Region, in.Side, in.Source, x.lab.L, x.lab.A, x.lab.B, x.spectrum, s.Clock.Now(), who.ID); err != nil {
+				return err
+			}
+		}
+		return nil
 	})
+}
+
+// skinRead is one reading as it is kept.
+type skinRead struct {
+	lab      colour.Lab
+	spectrum any // JSON; nil where there is none
+}
+
+// fromFile reads a file of which each column is a reading.
+func fromFile(text string) ([]skinRead, error) {
+	at := func(err error) error {
+		var no *refusal.Error
+		if errors.As(err, &no) {
+			return problem.Invalid(no.Code, "file", "%s", no.Detail)
+		}
+		return err
+	}
+	series, err := colour.ReadSeries(text)
+	if err != nil {
+		return nil, at(err)
+	}
+	var out []skinRead
+	for _, c := range series {
+		r, err := colour.Measured(c.Values[:], "file")
+		if err != nil {
+			return nil, at(err)
+		}
+		raw, err := json.Marshal(r)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, skinRead{r.Lab(colour.D65), string(raw)})
+	}
+	return out, nil
 }

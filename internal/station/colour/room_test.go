@@ -402,3 +402,34 @@ func TestAWishNeedsNoWearer(t *testing.T) {
 	assert.Equal(t, "wet slate", room.Aim.Words)
 	assert.Equal(t, "swatch", b.As["pip"].No("PUT", "/api/pieces/"+code+"/colour-target", m{"kind": "swatch", "swatch": 99, "tan_steps": 0, "version": 2}).Field)
 }
+
+// Skin that was read by whole spectra is matched by them: each column is a reading, one that
+// is off is put aside, and other lights are known.
+func TestSkinReadBySpectra(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	code := b.By("silicone_encapsulated", "SS", "cheek", 5)
+	skin, err := craft.UsualSkin.AtITA(25)
+	require.NoError(t, err)
+	r := skin.Reflectance()
+	file := "nm,1,2,3,4\n"
+	for i, v := range r {
+		file += fmt.Sprintf("%d,%.5f,%.5f,%.5f,%.5f\n", 380+10*i, v*1.002, v, v*0.998, v*0.7)
+	}
+	at := fmt.Sprintf("/api/performers/%d/skin", b.Wearer(code))
+	assert.Equal(t, "file", b.As["ivo"].No("POST", at, m{"region": "cheek", "side": "", "source": "spectrum", "file": "nm,1\n400,0.2\n"}).Field)
+	b.As["ivo"].Yes("POST", at, m{"region": "cheek", "side": "", "source": "spectrum", "file": file}, nil)
+	var v colour.Matched
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/match", nil, &v)
+	assert.True(t, v.Aim.Measured)
+	assert.Equal(t, []int{3, 1}, []int{v.Aim.Readings, v.Aim.Aside})
+	for i := range r {
+		assert.InDelta(t, r[i], v.AimR[i], 2e-4, "the mean of those that are kept")
+	}
+	assert.Less(t, v.Aim.Off, 0.6)
+	// A reading without a spectrum at the same place: the mean is of colours again.
+	b.As["ivo"].Yes("POST", at, m{"region": "cheek", "side": "", "source": "lab", "lab": r.Lab(craft.D65)}, nil)
+	v = colour.Matched{}
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/match", nil, &v)
+	assert.False(t, v.Aim.Measured)
+}

@@ -36,6 +36,12 @@ type Target struct {
 	MCDM      float64    `json:"mcdm" doc:"mean ΔE00 of the readings to their mean"`
 	Uncertain bool       `json:"uncertain"`
 	Guess     bool       `json:"guess" doc:"some of it is from a camera or a screen"`
+	R         []float64  `json:"r,omitempty" doc:"mean reflectance where whole spectra were read"`
+}
+
+// spectrum is what was measured, else the likeliest skin that reads so.
+func (t Target) spectrum() (colour.Spectrum, error) {
+	return Reading{Lab: t.Lab, R: t.R}.Spectrum(true)
 }
 
 // Aim is what a piece is to look like.
@@ -58,6 +64,7 @@ type Aim struct {
 	Allowed  float64    `json:"allowed" doc:"ΔE00 that it may be off by"`
 	Why      string     `json:"why" doc:"why so much"`
 	Own      bool       `json:"own" doc:"somebody set how far it may be off"`
+	Measured bool       `json:"measured" doc:"its whole spectrum was read: what other lights do to it is known, not guessed"`
 	Version  int        `json:"version" doc:"0 where nobody chose: the wearer's own skin at the piece"`
 
 	r     colour.Spectrum // on the day
@@ -128,11 +135,15 @@ func (a *Aim) what(ctx context.Context, db database.Reader, row targetRow, skins
 		if t.Guess {
 			a.Off = 2 * sources["picture"]
 		}
-		got, err := colour.Rebuild(t.Lab, "auto")
+		if t.R != nil {
+			a.Off = math.Hypot(sources["spectrum"], t.MCDM/math.Sqrt(float64(max(1, t.Readings))))
+		}
+		a.Measured = t.R != nil
+		r, err := t.spectrum()
 		if err != nil {
 			return err
 		}
-		a.tan(got.R)
+		a.tan(r)
 		return nil
 	case row.SwatchID != nil:
 		w, err := swatchAt(ctx, db, *row.SwatchID)
@@ -140,6 +151,7 @@ func (a *Aim) what(ctx context.Context, db database.Reader, row targetRow, skins
 			return err
 		}
 		a.Swatch, a.Words, a.Read, a.Off, a.Readings = w.ID, w.Name, w.Now.Lab, w.Now.Off, len(w.Readings)
+		a.Measured = w.Now.R != nil
 		a.r, err = w.Now.Spectrum(false)
 		return err
 	case row.Reading != nil:
@@ -149,6 +161,7 @@ func (a *Aim) what(ctx context.Context, db database.Reader, row targetRow, skins
 		}
 		a.Read, a.Off, a.Guess, a.Readings = r.Lab, r.Off, r.Source == "picture" || r.Source == "eye", 1
 		var err error
+		a.Measured = r.R != nil
 		a.r, err = r.Spectrum(false)
 		return err
 	}
@@ -191,11 +204,11 @@ func (s *Service) under(a *Aim, skins []Target, region string) error {
 		a.under = colour.UsualSkin.Reflectance()
 		return nil
 	}
-	got, err := colour.Rebuild(nearest(skins, region, "").Lab, "auto")
+	r, err := nearest(skins, region, "").spectrum()
 	if err != nil {
 		return err
 	}
-	a.under = colour.Tans(got.R, a.TanSteps)[0]
+	a.under = colour.Tans(r, a.TanSteps)[0]
 	return nil
 }
 

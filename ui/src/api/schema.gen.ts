@@ -5084,12 +5084,14 @@ export interface components {
             words: string;
         };
         BriefNewReading: {
+            /** @description text of a file: wavelengths and reflectance, a column a reading */
+            file?: string;
             lab?: components["schemas"]["CraftColourLab"];
             region: string;
             /** @enum {string} */
             side: "" | "L" | "R";
             /** @enum {string} */
-            source: "reader" | "lab" | "srgb";
+            source: "reader" | "lab" | "srgb" | "spectrum";
             /** @description code values 0 to 255 */
             srgb?: number[];
         };
@@ -5166,6 +5168,8 @@ export interface components {
              */
             ita: number;
             ita_class: string;
+            /** @description mean reflectance, 380 to 730 nm, where every reading that is kept has one */
+            r?: number[];
             readings: components["schemas"]["BriefSkinReading"][];
             region: string;
             result: components["schemas"]["CraftColourReading"];
@@ -5180,7 +5184,7 @@ export interface components {
             kept: boolean;
             lab: components["schemas"]["CraftColourLab"];
             /** @enum {string} */
-            source: "reader" | "lab" | "srgb";
+            source: "reader" | "lab" | "srgb" | "spectrum";
             /** Format: date-time */
             taken_at: string;
         };
@@ -5794,6 +5798,8 @@ export interface components {
             lab: components["schemas"]["CraftColourLab"];
             /** Format: double */
             mcdm: number;
+            /** @description its whole spectrum was read: what other lights do to it is known, not guessed */
+            measured: boolean;
             /** @description somebody set how far it may be off */
             own: boolean;
             /** @description as it was read */
@@ -6419,8 +6425,6 @@ export interface components {
             by: string;
             code: string;
             drawdowns: components["schemas"]["ColourDrawdown"][];
-            /** @description what it should read, as it was weighed, where it was read last */
-            expected?: components["schemas"]["CraftColourLab"];
             layer: string;
             material: string;
             material_name: string;
@@ -6571,6 +6575,8 @@ export interface components {
              * @description mean ΔE00 of the readings to their mean
              */
             mcdm: number;
+            /** @description mean reflectance where whole spectra were read */
+            r?: number[];
             /** Format: int64 */
             readings: number;
             region: string;

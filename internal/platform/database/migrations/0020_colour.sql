@@ -1,5 +1,8 @@
 -- +goose Up
 
+-- A wearer's skin is read by whole spectra too.
+ALTER TABLE skin_reading MODIFY source ENUM('reader','lab','srgb','spectrum') NOT NULL, ADD COLUMN spectrum JSON NULL;
+
 -- Lights that sets are lit with, by their power at each band of 10 nm from 380 to 730.
 CREATE TABLE set_light (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,

@@ -4,7 +4,7 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useDevice, useRegions } from "../../app/reads";
-import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
+import { Choose, Entry, Heading, Plain, Refusal, WrongAt } from "../../parts/controls";
 import { day } from "../../parts/format";
 import { labToHex } from "../../parts/lab";
 import { fields } from "../../parts/Room";
@@ -97,9 +97,10 @@ function Skin({ body }: { body: BodyOf }) {
   const [side, setSide] = useState<"" | "L" | "R">("");
   const sided = regions.data?.find((r) => r.name === region)?.sided;
   const reader = useDevice("reader");
-  const [chosen, setSource] = useState<"reader" | "lab" | "srgb">();
+  const [chosen, setSource] = useState<"reader" | "lab" | "srgb" | "spectrum">();
   const source = chosen ?? (reader ? "reader" : "lab");
   const [three, setThree] = useState("");
+  const [file, setFile] = useState({ text: "", name: "" });
   const [open, setOpen] = useState<string>();
   const read = useAct(async () => {
     const v = three
@@ -115,10 +116,12 @@ function Skin({ body }: { body: BodyOf }) {
           source,
           ...(source === "lab" && v.length === 3 ? { lab: { l: v[0], a: v[1], b: v[2] } } : {}),
           ...(source === "srgb" && v.length === 3 ? { srgb: v } : {}),
+          ...(source === "spectrum" ? { file: file.text } : {}),
         },
       }),
     );
     if (source !== "reader") setThree("");
+    setFile({ text: "", name: "" });
   });
   return (
     <Box>
@@ -186,9 +189,24 @@ function Skin({ body }: { body: BodyOf }) {
           {reader && <option value="reader">the colour reader</option>}
           <option value="lab">typed L* a* b*</option>
           <option value="srgb">typed sRGB</option>
+          <option value="spectrum">a file of spectra</option>
         </Choose>
         {source === "reader" ? (
           <Box />
+        ) : source === "spectrum" ? (
+          <label>
+            <Box layerStyle="small">A column a reading{file.name && `: ${file.name}`}</Box>
+            <input
+              type="file"
+              accept=".csv,.txt,.tsv,text/*"
+              aria-label="File of skin spectra"
+              onChange={async (e) => {
+                const f = e.target.files?.[0];
+                if (f) setFile({ text: await f.text(), name: f.name });
+              }}
+            />
+            <WrongAt problem={read.problem} name="file" />
+          </label>
         ) : (
           <Entry
             label={source === "lab" ? "L* a* b*" : "R G B"}

@@ -52,7 +52,8 @@ export function Target({ piece, room }: { piece: string; room: Room }) {
           </Box>
           <Box layerStyle="small">
             {figures(aim.lab)}, itself good to ±{aim.uncertainty.toFixed(1)}
-            {aim.guess && ": a guess, until a reader has looked"}. May be off by <b>{aim.allowed.toFixed(1)}</b> ({aim.why}).
+            {aim.guess && ": a guess, until a reader has looked"}; under other lights {aim.measured ? "as measured" : "as a likely spectrum has it"}.
+            May be off by <b>{aim.allowed.toFixed(1)}</b> ({aim.why}).
           </Box>
           {aim.kind === "skin" && aim.tans.length > 0 && (
             <Box mt="8px">

@@ -38,6 +38,7 @@ const aim: Schemas["ColourAim"] = {
   allowed: 1,
   why: "full finish",
   own: false,
+  measured: false,
   version: 2,
 };
 const proposal = (merit: Schemas["ColourProposal"]["merit"], parts: Schemas["ColourPart"][], tungsten: number): Schemas["ColourProposal"] => ({
