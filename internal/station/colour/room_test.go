@@ -240,7 +240,29 @@ func TestAPaintSchedule(t *testing.T) {
 	assert.Equal(t, "kept", day[0].From)
 }
 
-// Grown-up rules are asked inside the act: paint that the wearer may not take is not agreed.
+// A layer is mixed so that it takes what lies under it to the target, and says when paint
+// cannot: a thin wash makes nothing paler.
+func TestALayerIsMixedForWhatLiesUnderIt(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code := b.NewPiece("Marks", "neck", "")
+	read(b, code, "neck", 60, 11, 18)
+	at := "/api/pieces/" + code + "/paint/propose"
+	blue := m{"id": "a", "role": "injury", "medium": "paint-cream", "tool": "brush", "lab": m{"l": 48, "a": 4, "b": 2}}
+	cover := m{"id": "b", "role": "cancel", "medium": "paint-cream", "tool": "brush", "film_mm": 0.1, "lab": m{"l": 60, "a": 11, "b": 18}}
+	var v colour.Proposed
+	b.As["pip"].Yes("POST", at, m{"doc": m{"layers": []m{blue, cover}}, "at": 1}, &v)
+	assert.Greater(t, v.Was, 3.0)
+	assert.Less(t, v.Off, 1.0)
+	require.NotEmpty(t, v.Mixed)
+	mixed := shoptest.With(cover, "mixed", v.Mixed)
+	delete(mixed, "lab")
+	var s colour.ScheduleView
+	b.As["pip"].Yes("POST", "/api/pieces/"+code+"/paint/try", m{"layers": []m{blue, mixed}}, &s)
+	assert.InDelta(t, v.Off, *s.Painted.Steps[1].Off, 0.2, "laid, it is as near as was told")
+	assert.Equal(t, "at", b.As["pip"].No("POST", at, m{"doc": m{"layers": []m{blue}}, "at": 5}).Field)
+}
+
+// The rules are asked inside the act: paint that the wearer may not take is not agreed.
 func TestAScheduleAsksTheWearer(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Everything()

@@ -127,6 +127,15 @@ func Register(api huma.API, s *Service) {
 		}) (ScheduleView, error) {
 			return s.Try(ctx, in.Code, in.Body)
 		})
+	web.Post(api, "/api/pieces/{code}/paint/propose", "What a layer could be mixed of to come nearest to the target", web.Makers, func(ctx context.Context, in *struct {
+		web.Coded
+		Body struct {
+			Doc paintwork.Schedule `json:"doc"`
+			At  int                `json:"at" minimum:"0" maximum:"23" doc:"which layer, from 0"`
+		}
+	}) (Proposed, error) {
+		return s.Propose(ctx, in.Code, in.Body.Doc, in.Body.At)
+	})
 	web.Post(api, "/api/pieces/{code}/paint/agree", "Agree the paint schedule", web.Skilled,
 		func(ctx context.Context, in *web.Coded) (ScheduleView, error) { return s.Agree(ctx, in.Code) })
 	web.Get(api, "/api/pieces/{code}/injury", "An injury on the wearer's own skin, by its age", web.Makers,

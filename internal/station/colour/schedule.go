@@ -1,10 +1,12 @@
 package colour
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 
 	"yewmoor/internal/craft/colour"
@@ -342,6 +344,82 @@ func repainted(cut section.Cut, painted []section.Layer) section.Cut {
 	}
 	cut.Layers = slices.Insert(layers, at, painted...)
 	return cut
+}
+
+// Proposed is what a layer could be mixed of.
+type Proposed struct {
+	Mixed []paintwork.Part `json:"mixed"`
+	Off   float64          `json:"de00" doc:"how near it comes where it covers wholly"`
+	Was   float64          `json:"was" doc:"how far the place is without it"`
+}
+
+// mostInLayer is how many pigments are mixed for a layer at most.
+const mostInLayer = 3
+
+// Propose finds what one layer could be mixed of, so that it takes what lies under it
+// nearest to the target: a wash, a glaze, a colour that cancels another. Paint only absorbs
+// and scatters: what cannot be reached is told as that.
+func (s *Service) Propose(ctx context.Context, code string, doc paintwork.Schedule, at int) (Proposed, error) {
+	out := Proposed{Mixed: []paintwork.Part{}}
+	if at < 0 || at >= len(doc.Layers) {
+		return out, problem.Invalid("out_of_range", "at", "There is no layer %d.", at+1)
+	}
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return out, err
+	}
+	skins, err := s.skinsOf(ctx, p)
+	if err != nil {
+		return out, err
+	}
+	aim, err := s.aim(ctx, s.DB, p, skins)
+	if err != nil {
+		return out, err
+	}
+	ground, _, err := s.ground(ctx, s.DB, p, &aim, true)
+	if err != nil {
+		return out, err
+	}
+	materials, errM := shelf.Load(ctx, s.DB)
+	known, errK := knownPigments(ctx, s.DB)
+	if err := cmp.Or(errM, errK); err != nil {
+		return out, err
+	}
+	layer := doc.Layers[at]
+	under := paintwork.Schedule{Layers: doc.Layers[:at]}
+	if err := under.Check(materials, known); err != nil {
+		return out, err
+	}
+	before, err := under.On(ground, 1, nil, materials, known, nil)
+	if err != nil {
+		return out, err
+	}
+	clear, err := colour.BaseOf("clear")
+	if err != nil {
+		return out, err
+	}
+	q := colour.Asked{Target: aim.r, Backing: before.Spectrum(), Base: clear, X: min(1, layer.Film()*float64(layer.Times())), Most: mostInLayer, BatchG: 20,
+		ResolutionG: 0.01, OpacityMax: 1, Metamerism: 0.25}
+	for _, v := range colour.All() {
+		if v.Class != "fibre" && v.Class != "extender" {
+			q.Pigments = append(q.Pigments, v)
+		}
+	}
+	free, err := s.Turns.Take(ctx)
+	if err != nil {
+		return out, err
+	}
+	defer free()
+	found, err := q.Match(ctx)
+	if err != nil {
+		return out, err
+	}
+	best := found.Alternatives[0]
+	out.Off, out.Was = best.DE00[colour.D65], colour.DE00(before.End, aim.Lab)
+	for _, d := range best.Recipe {
+		out.Mixed = append(out.Mixed, paintwork.Part{Pigment: d.Pigment, Per100G: math.Round(100*d.G) / 100})
+	}
+	return out, nil
 }
 
 func (s *Service) scheduleAct(ctx context.Context, code string, act func(tx database.Tx, p piece.Piece) error) (ScheduleView,

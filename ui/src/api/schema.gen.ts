@@ -2699,6 +2699,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/paint/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a layer could be mixed of to come nearest to the target */
+        post: operations["post-api-pieces-by-code-paint-propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/paint/redo": {
         parameters: {
             query?: never;
@@ -6378,6 +6395,19 @@ export interface components {
              * @description least base in which it can be weighed well enough
              */
             trial_g: number;
+        };
+        ColourProposed: {
+            /**
+             * Format: double
+             * @description how near it comes where it covers wholly
+             */
+            de00: number;
+            mixed: components["schemas"]["CraftPaintworkPart"][];
+            /**
+             * Format: double
+             * @description how far the place is without it
+             */
+            was: number;
         };
         ColourReadOn: {
             /** Format: date-time */
@@ -11796,6 +11826,14 @@ export interface components {
         "Post-api-pieces-by-code-paint-carryRequest": {
             /** Format: int64 */
             latest: number;
+        };
+        "Post-api-pieces-by-code-paint-proposeRequest": {
+            /**
+             * Format: int64
+             * @description which layer, from 0
+             */
+            at: number;
+            doc: components["schemas"]["CraftPaintworkSchedule"];
         };
         "Post-api-pieces-by-code-placeRequest": {
             /** @enum {string} */
@@ -27190,6 +27228,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColourScheduleView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-paint-propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-pieces-by-code-paint-proposeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColourProposed"];
                 };
             };
             /** @description Unauthorized */

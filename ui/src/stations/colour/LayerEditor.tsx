@@ -1,8 +1,9 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
+import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
-import { FewWords, Heading, Pick } from "../../parts/controls";
+import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
 import { Turn } from "../../parts/Turn";
 import { how, useCards } from "./Cards";
 import { hex, usePigments } from "./colours";
@@ -17,12 +18,15 @@ export function LayerEditor({
   media,
   sets,
   change,
+  propose,
 }: {
   layer: Layer;
   tools: Schemas["CraftPaintworkTool"][];
   media: Product[];
   sets: Product[];
   change: (part: Partial<Layer>, now?: boolean) => void;
+  /** What it could be mixed of, over what lies under it. */
+  propose: () => Promise<Schemas["ColourProposed"]>;
 }) {
   const tool = tools.find((t) => t.code === l.tool);
   const cards = useCards();
@@ -120,7 +124,7 @@ export function LayerEditor({
           </Pick>
         </Labelled>
       </Grid>
-      {l.role !== "shine" && <ColourOf layer={l} change={change} />}
+      {l.role !== "shine" && <ColourOf layer={l} change={change} propose={propose} />}
       <Flex gap="8px 16px" wrap="wrap" align="center">
         <Turn label="Passes" value={l.passes ?? 1} min={1} max={30} step={1} set={(passes) => change({ passes: Math.round(passes) })} />
         {!l.line_mm && (
@@ -219,7 +223,23 @@ function Check({ text, on, set }: { text: string; on: boolean; set: (on: boolean
 }
 
 /** Its colour: as it reads laid thick, from the book, or mixed of pigments in the medium. */
-function ColourOf({ layer: l, change }: { layer: Layer; change: (part: Partial<Layer>, now?: boolean) => void }) {
+function ColourOf({
+  layer: l,
+  change,
+  propose,
+}: {
+  layer: Layer;
+  change: (part: Partial<Layer>, now?: boolean) => void;
+  propose: () => Promise<Schemas["ColourProposed"]>;
+}) {
+  const [said, setSaid] = useState("");
+  const find = useAct(async () => {
+    const p = await propose();
+    setSaid(
+      `From ${p.was.toFixed(1)} to ${p.de00.toFixed(1)} from the target, where it covers wholly${p.de00 > 2 ? ": paint alone does not reach it" : ""}.`,
+    );
+    change({ mixed: p.mixed, lab: undefined, swatch: undefined }, true);
+  });
   const [from, setFrom] = useState<"reading" | "book" | "mixed">((l.mixed?.length ?? 0) > 0 ? "mixed" : l.swatch ? "book" : "reading");
   const pigments = usePigments();
   const swatches = useRead({
@@ -283,7 +303,9 @@ function ColourOf({ layer: l, change }: { layer: Layer; change: (part: Partial<L
           <Box w="100%">
             {(l.mixed ?? []).map((m, i) => (
               <Flex key={m.pigment} gap="10px" align="center" mb="4px">
-                <Box flex="1">{known.find((p) => p.material === m.pigment)?.name ?? m.pigment}</Box>
+                <Box flex="1">
+                  {known.find((p) => p.material === m.pigment)?.name ?? known.find((p) => p.tint === m.pigment)?.tint_name ?? m.pigment}
+                </Box>
                 <Turn
                   label={`${m.pigment}, g in 100`}
                   hide
@@ -299,6 +321,17 @@ function ColourOf({ layer: l, change }: { layer: Layer; change: (part: Partial<L
                 </Box>
               </Flex>
             ))}
+            <Flex gap="10px" align="center" mb="6px" wrap="wrap">
+              <Plain h="34px" disabled={find.busy} onClick={() => void find.run()}>
+                Find what takes it to the target
+              </Plain>
+              {said && (
+                <Box layerStyle="small" role="status">
+                  {said}
+                </Box>
+              )}
+            </Flex>
+            <Refusal problem={find.problem} />
             {(l.mixed?.length ?? 0) < 6 && (
               <Pick
                 label="Add a pigment"

@@ -178,6 +178,9 @@ export function Paint({ piece }: { piece: string }) {
             media={media}
             sets={sets}
             change={(part, now) => change(doc.layers.indexOf(layer), part, now)}
+            propose={() =>
+              ask(api.POST("/api/pieces/{code}/paint/propose", { params: { path: { code: piece } }, body: { doc, at: doc.layers.indexOf(layer) } }))
+            }
           />
         )}
         <Grid templateColumns="1fr 1fr" gap="10px" mt="12px">

@@ -159,6 +159,23 @@ describe("a paint schedule", () => {
     expect((screen.getByText("Agree the schedule").closest("button") as HTMLButtonElement).disabled).toBe(true);
   });
 
+  it("finds what a layer is mixed of, and says when paint does not reach it", async () => {
+    server.post("/api/pieces/{code}/paint/propose", (sent) => {
+      expect(sent.at).toBe(0);
+      return { mixed: [{ pigment: "RO", per_100_g: 4.2 }], de00: 3.1, was: 9.4 };
+    });
+    leaf("Paint");
+    await screen.findByText("own skin", { selector: "b" });
+    fireEvent.change(screen.getByLabelText("Where its colour is from"), { target: { value: "mixed" } });
+    fireEvent.click(screen.getByText("Find what takes it to the target"));
+    expect((await screen.findByText(/From 9.4 to 3.1 from the target/)).textContent).toContain("paint alone does not reach it");
+    await waitFor(() => {
+      const last = server.asked.filter((a) => a.method === "PUT").at(-1)?.body as { doc: Schemas["CraftPaintworkSchedule"] } | undefined;
+      expect(last?.doc.layers[0].mixed).toEqual([{ pigment: "RO", per_100_g: 4.2 }]);
+      expect(last?.doc.layers[0].lab).toBeUndefined();
+    });
+  });
+
   it("shows both when somebody was quicker", async () => {
     server.post(
       "/api/pieces/{code}/paint/agree",
