@@ -27,6 +27,9 @@ type Reading struct {
 // instrument's is its maker's usual repeatability on soft stuff; the others are ours.
 var sources = map[string]float64{"reader": 0.5, "spectrum": 0.4, "lab": 0.6, "picture": 3, "eye": 5}
 
+// sourceWords are they in words.
+var sourceWords = map[string]string{"reader": "by the reader", "spectrum": "by its spectrum", "lab": "typed", "picture": "from a picture", "eye": "by eye"}
+
 // cardOff is what a picture is off by on top of what its card is, once it was put right.
 const cardOff = 2.0
 

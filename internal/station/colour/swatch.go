@@ -286,7 +286,7 @@ func (s *Service) WriteSwatches(ctx context.Context, w io.Writer, text string) e
 	for i, v := range list {
 		rgb, shown := v.Now.Lab.SRGB()
 		out[i] = paper.BookSwatch{Name: v.Name, RGB: rgb, Beyond: !shown, Lines: []string{
-			fmt.Sprintf("L %.1f a %.1f b %.1f ±%.1f, %s", v.Now.Lab.L, v.Now.Lab.A, v.Now.Lab.B, v.Now.Off, v.Now.Source),
+			fmt.Sprintf("L %.1f a %.1f b %.1f ±%.1f, %s", v.Now.Lab.L, v.Now.Lab.A, v.Now.Lab.B, v.Now.Off, sourceWords[v.Now.Source]),
 			strings.TrimRight(v.Medium+", "+v.Piece, ", "),
 		}}
 		if v.X != nil {

@@ -45,6 +45,15 @@ const sources: [NewReading["source"], string][] = [
   ["eye", "judged by eye beside a swatch"],
 ];
 
+/** How a reading was taken, in a word or two. */
+export const readBy: Record<NewReading["source"], string> = {
+  reader: "by the reader",
+  lab: "typed",
+  spectrum: "by its spectrum",
+  picture: "from a picture",
+  eye: "by eye",
+};
+
 const trust: Record<NewReading["source"], string> = {
   reader: "good to about 0.5",
   lab: "good to about 0.6, if an instrument said so",

@@ -9,7 +9,7 @@ import { Choose, Entry, Go, Heading, Narrow, Plain, Refusal } from "../../parts/
 import { day, millimetres } from "../../parts/format";
 import { columns } from "../../parts/Room";
 import { figures, hex, shows } from "./colours";
-import { noReading, ReadingFields, sent } from "./Reading";
+import { noReading, ReadingFields, readBy, sent } from "./Reading";
 
 type Swatch = Schemas["ColourSwatch"];
 
@@ -104,7 +104,7 @@ function More({ swatch: w }: { swatch: Swatch }) {
       ))}
       {w.readings.map((r) => (
         <Box key={r.at}>
-          {day(r.at)}: {figures(r.lab)}, {r.source}
+          {day(r.at)}: {figures(r.lab)}, {readBy[r.source]}
           {r.note && `, ${r.note}`}, {r.by}
         </Box>
       ))}

@@ -7,7 +7,7 @@ import { Choose, Entry, Go, Heading, Plain, Refusal, Teach, WrongAt } from "../.
 import { dayTime, millimetres, money } from "../../parts/format";
 import { Tag } from "../../parts/Tag";
 import { hex, type Room } from "./colours";
-import { noReading, ReadingFields, sent } from "./Reading";
+import { noReading, ReadingFields, readBy, sent } from "./Reading";
 
 type Recipe = Schemas["ColourRecipe"];
 type Drawdown = Schemas["ColourDrawdown"];
@@ -145,7 +145,8 @@ function Read({ d, recipe, last }: { d: Drawdown; recipe: Recipe; last: boolean 
             {a.add.length > 0 && `; then ${a.rounded.toFixed(1)}`}.
           </Box>
           <Box layerStyle="small">
-            Read {dayTime(d.at)} by {d.by}, {millimetres(d.thickness_mm)} over {d.backing === "skin" ? "the same skin" : d.backing}, {d.read.source}
+            Read {dayTime(d.at)} by {d.by}, {millimetres(d.thickness_mm)} over {d.backing === "skin" ? "the same skin" : d.backing},{" "}
+            {readBy[d.read.source]}
             {d.read.note && ` (${d.read.note})`}.
           </Box>
         </Box>
