@@ -113,7 +113,7 @@ func TestAPaintScheduleIsAgreed(t *testing.T) {
 	s.goTo("/colour/PK-01?leaf=For the day")
 	s.sees("gill shade")
 	s.clean("the colours for the day")
-	for _, leaf := range []string{"Injuries", "Palette", "Swatches", "Pigments", "Lights"} {
+	for _, leaf := range []string{"Injuries", "Palette", "Swatches", "Cards", "Pigments", "Lights"} {
 		s.leaf(leaf)
 		s.clean("the leaf " + leaf)
 	}
