@@ -289,7 +289,7 @@ func (s *Service) PutIn(ctx context.Context, code string, id uint64) (Room, erro
 		case len(r.Drawn[n-1].Answer.Add) == 0:
 			return problem.Conflict("nothing", "There is nothing to add.")
 		case !r.Open:
-			return problem.Conflict("ended", "%s is no longer in its cup: mix a new one by what was learned.", *r.Mix)
+			return problem.Conflict("ended", "%s is no longer in its cup: take a recipe again, and draw down the pigment that was weaker.", *r.Mix)
 		case r.Drawn[n-1].Answer.BaseG > 0:
 			return problem.Conflict("base", "This wants more base as well: mix that by its sheet first.")
 		}

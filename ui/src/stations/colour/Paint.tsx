@@ -1,9 +1,10 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useMemo, useState } from "react";
 import { api, ask, type Problem, type Schemas } from "../../app/api";
-import { useMaterials, useMe } from "../../app/reads";
+import { useMaterials } from "../../app/reads";
 import { useDraft } from "../../app/useDraft";
-import { Go, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
+import { Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
+import { DraftFoot } from "../../parts/DraftFoot";
 import { duration, grams } from "../../parts/format";
 import { columns } from "../../parts/Room";
 import { apart, figures, hex, type Lab } from "./colours";
@@ -153,7 +154,7 @@ export function Paint({ piece }: { piece: string }) {
         </Box>
         <Flex gap="12px" align="center" mt="10px" wrap="wrap">
           <Plain onClick={add}>Add a colour</Plain>
-          <Agree draft={draft} wrong={!!v.wrong} />
+          <DraftFoot draft={draft} agree="Agree the schedule" empty={doc.layers.length === 0} wrong={!!v.wrong} />
           {v.painted && (
             <Box layerStyle="small">
               {grams(v.painted.grams)} of paint, {Math.round(v.painted.minutes)} min of hands
@@ -290,43 +291,6 @@ function Row(p: {
 }
 
 type Draft = ReturnType<typeof useSchedule>;
-
-function Agree({ draft, wrong }: { draft: Draft; wrong: boolean }) {
-  const me = useMe();
-  const [busy, setBusy] = useState(false);
-  const view = draft.view;
-  if (!view) return null;
-  const open = (draft.doc?.layers.length ?? 0) > 0 && (view.state.drafted || draft.waiting || view.state.latest === 0);
-  return (
-    <>
-      {open && me.data?.person?.role === "apprentice" && <Box>A fabricator or a lead agrees it.</Box>}
-      {open && me.data?.person?.role !== "apprentice" && (
-        <Go
-          disabled={busy || wrong}
-          act={async () => {
-            setBusy(true);
-            if (!view.state.drafted && !draft.waiting) draft.touch();
-            await draft.agree();
-            setBusy(false);
-          }}
-        >
-          Agree the schedule
-        </Go>
-      )}
-      <Plain h="34px" disabled={view.state.step === 0 && !draft.problem} onClick={() => void draft.undo()}>
-        Undo
-      </Plain>
-      <Plain h="34px" disabled={view.state.last <= view.state.step} onClick={() => void draft.redo()}>
-        Redo
-      </Plain>
-      {view.state.drafted && view.state.latest > 0 && (
-        <Plain h="34px" onClick={() => void draft.drop()}>
-          Drop the draft
-        </Plain>
-      )}
-    </>
-  );
-}
 
 function Conflict({ draft }: { draft: Draft }) {
   if (!draft.problem) return null;

@@ -73,7 +73,7 @@ function One({ palette, days }: { palette: Palette; days: Day[] }) {
                 take it out
               </Box>
             </Box>
-            <Parts colour={c} change={(parts) => void change(i, { parts })} />
+            <Parts colour={c} change={async (parts) => (await change(i, { parts })) !== undefined} />
           </Grid>
         ))}
       </Flex>
@@ -166,7 +166,7 @@ function bare(c: Shared): Shared {
   };
 }
 
-function Parts({ colour, change }: { colour: Shared; change: (parts: Shared["parts"]) => void }) {
+function Parts({ colour, change }: { colour: Shared; change: (parts: Shared["parts"]) => Promise<boolean> }) {
   const [what, setWhat] = useState("");
   return (
     <Box>
@@ -176,7 +176,7 @@ function Parts({ colour, change }: { colour: Shared; change: (parts: Shared["par
             key={p.what}
             part={p}
             set={(next) => change(colour.parts.map((x, k) => (k === i ? next : x)))}
-            gone={() => change(colour.parts.filter((_, k) => k !== i))}
+            gone={() => void change(colour.parts.filter((_, k) => k !== i))}
           />
         ))}
       </Flex>
@@ -192,9 +192,9 @@ function Parts({ colour, change }: { colour: Shared; change: (parts: Shared["par
         />
         <Plain
           disabled={what.trim() === "" || colour.parts.some((p) => p.what === what.trim())}
-          onClick={() => {
-            change([...colour.parts, { what: what.trim() }]);
-            setWhat("");
+          onClick={async () => {
+            // What was typed stays where it was refused.
+            if (await change([...colour.parts, { what: what.trim() }])) setWhat("");
           }}
         >
           Add it
@@ -204,12 +204,11 @@ function Parts({ colour, change }: { colour: Shared; change: (parts: Shared["par
   );
 }
 
-function PartOf({ part, set, gone }: { part: Shared["parts"][number]; set: (p: Shared["parts"][number]) => void; gone: () => void }) {
+function PartOf({ part, set, gone }: { part: Shared["parts"][number]; set: (p: Shared["parts"][number]) => Promise<boolean>; gone: () => void }) {
   const [open, setOpen] = useState(false);
   const [lab, setLab] = useState({ l: "", a: "", b: "" });
   const keep = useAct(async () => {
-    set({ ...part, lab: readLab(lab) });
-    setOpen(false);
+    if (await set({ ...part, lab: readLab(lab) })) setOpen(false);
   });
   return (
     <Box w="150px" lineHeight="1.25">

@@ -55,11 +55,11 @@ export const readBy: Record<NewReading["source"], string> = {
 };
 
 const trust: Record<NewReading["source"], string> = {
-  reader: "good to about 0.5",
-  lab: "good to about 0.6, if an instrument said so",
-  spectrum: "good to about 0.4; other lights are known as well",
-  picture: "with a grey card to about 3; without one a guess",
-  eye: "to about 5: a wide band, said to be one",
+  reader: "as good as the instrument repeats itself",
+  lab: "as good as the instrument that said so",
+  spectrum: "the best there is: other lights are known as well",
+  picture: "with a grey card a wide band; without one a guess",
+  eye: "the widest band that is not a guess, and said to be one",
 };
 
 /** How a colour is read: by instrument, file, picture or eye, each with how far it can be believed. */
@@ -144,7 +144,7 @@ export function ReadingFields({
           <WrongAt problem={problem} name={`${field}picture`} />
         </>
       )}
-      <Box layerStyle="small">{trust[value.source]} (ΔE00).</Box>
+      <Box layerStyle="small">{trust[value.source]}. Its band stands beside it once it is kept.</Box>
     </Flex>
   );
 }

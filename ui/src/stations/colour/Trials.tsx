@@ -182,7 +182,10 @@ function Read({ d, recipe, last }: { d: Drawdown; recipe: Recipe; last: boolean 
           )}
           {d.added_at && <Box fontWeight="600">Put into the cup {dayTime(d.added_at)}: weigh it at the bench, draw it down and read it again.</Box>}
           {last && !recipe.open && !d.added_at && (
-            <Box>The cup is gone: take the recipe under Match again, with what was learned of the pigments.</Box>
+            <Box>
+              The cup is gone: take a recipe under Match again, and draw down the pigment that was weaker under Pigments, so that it is reckoned as it
+              is.
+            </Box>
           )}
           <Refusal problem={put.problem} />
         </Box>

@@ -1,46 +1,13 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useState } from "react";
-import { useMe } from "../../app/reads";
-import { Go, Plain, Refusal } from "../../parts/controls";
+import { Plain, Refusal } from "../../parts/controls";
+import { DraftFoot } from "../../parts/DraftFoot";
 import type { Both, Looked, TextureDraft } from "./useTexture";
 
 /** Agreeing, undo and redo; and what was refused. */
 export function Foot({ draft, wrong, empty }: { draft: TextureDraft; wrong?: { message: string }; empty: boolean }) {
-  const { view } = draft;
-  const me = useMe();
-  const [busy, setBusy] = useState(false);
-  if (!view) return null;
-  const open = !empty && (view.state.drafted || draft.waiting || view.state.latest === 0);
   return (
     <>
-      {open && me.data?.person?.role === "apprentice" && <Box color="muted">A fabricator or a lead agrees it.</Box>}
-      {open && me.data?.person?.role !== "apprentice" && (
-        <Go
-          disabled={busy || !!wrong}
-          h="40px"
-          px="20px"
-          fontSize="15.5px"
-          act={async () => {
-            setBusy(true);
-            if (!view.state.drafted && !draft.waiting) draft.touch();
-            await draft.agree();
-            setBusy(false);
-          }}
-        >
-          Agree the plan
-        </Go>
-      )}
-      <Plain h="34px" disabled={view.state.step === 0 && !draft.problem} onClick={() => void draft.undo()}>
-        Undo
-      </Plain>
-      <Plain h="34px" disabled={view.state.last <= view.state.step} onClick={() => void draft.redo()}>
-        Redo
-      </Plain>
-      {view.state.drafted && view.state.latest > 0 && (
-        <Plain h="34px" onClick={() => void draft.drop()}>
-          Drop the draft
-        </Plain>
-      )}
+      <DraftFoot draft={draft} agree="Agree the plan" empty={empty} wrong={!!wrong} small />
       {wrong && (
         <Box color="rust" fontWeight="600" fontSize="14.5px" lineHeight="1.25" role="alert">
           {wrong.message}
