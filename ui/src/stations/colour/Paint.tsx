@@ -247,10 +247,10 @@ function Row(p: {
   const { layer: l, step } = p;
   return (
     <Box as="li" listStyleType="none" borderBottomWidth="1px" borderColor="line" bg={p.chosen ? "heatherSoft" : "transparent"} data-layer={l.id}>
-      <Flex gap="12px" align="center" py="5px" px="6px">
+      <Flex gap="4px 12px" align="center" py="5px" px="6px" wrap={{ base: "wrap", lg: "nowrap" }}>
         <Box w="20px">{p.n}</Box>
         <Box w="34px" h="34px" flexShrink={0} bg={step ? hex(step.lab) : "transparent"} />
-        <Box as="button" flex="1" minW="0" textAlign="left" lineHeight="1.25" onClick={p.choose}>
+        <Box as="button" flex={{ base: "1 1 220px", lg: "1" }} minW="0" textAlign="left" lineHeight="1.25" onClick={p.choose}>
           <b>{l.name || roleWords[l.role]}</b>
           <Box fontSize="13.5px">
             {p.medium}, {l.tool.replaceAll("_", " ")}
@@ -263,7 +263,13 @@ function Row(p: {
           </Box>
         </Box>
         {step && (
-          <Box w="150px" fontSize="13.5px" lineHeight="1.25" textAlign="right">
+          <Box
+            w={{ base: "auto", lg: "150px" }}
+            flex={{ base: "1", lg: "none" }}
+            fontSize="13.5px"
+            lineHeight="1.25"
+            textAlign={{ base: "left", lg: "right" }}
+          >
             {step.de00 !== undefined && (
               <Box>
                 <b>{step.de00.toFixed(1)}</b> from the target
