@@ -265,7 +265,7 @@ function Row(p: {
         {step && (
           <Box
             w={{ base: "auto", lg: "150px" }}
-            flex={{ base: "1", lg: "none" }}
+            flex={{ base: "1 1 220px", lg: "none" }}
             fontSize="13.5px"
             lineHeight="1.25"
             textAlign={{ base: "left", lg: "right" }}
