@@ -72,13 +72,7 @@ var engines = map[string]engine{
 	}},
 	"planning": planning,
 	"colour":   {"op", "", colourOps()},
-	"finish": {"op", "args", map[string]solver{
-		"run":        quick(runOf),
-		"run_fit":    quick(runFit),
-		"blood_need": quick(bloodNeed),
-
-		"grey_correct": quick(greyCorrect),
-	}},
+	"finish":   {"op", "args", finishOps},
 	"texture": {"op", "args", map[string]solver{
 		"plan":        texturePlan,
 		"rng":         quick(textureDraws),

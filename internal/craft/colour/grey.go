@@ -42,7 +42,7 @@ func CardOf(patches []Patch, model string) (Card, error) {
 			if !(p.Seen[c] >= 0 && p.Seen[c] <= 255 && p.Is[c] >= 0 && p.Is[c] <= 255) {
 				return out, refusal.New(refusal.OutOfRange, "patches", "Values of sRGB lie between 0 and 255.")
 			}
-			end = end || p.Seen[c] >= 255 || p.Seen[c] <= 0
+			end = end || p.Seen[c] >= 252 || p.Seen[c] <= 3
 		}
 		if end {
 			out.LeftOut = append(out.LeftOut, i)

@@ -243,3 +243,65 @@ func (f *Fields) list(name string, lo, hi int) []any {
 	}
 	return list
 }
+
+// Names are the fields that this object holds and that are not null, in order.
+func (f *Fields) Names() []string {
+	var out []string
+	for name, v := range f.m {
+		if v != nil {
+			out = append(out, name)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
+// Raw is a field as it came.
+func (f *Fields) Raw(name string) any { return f.m[name] }
+
+// Points reads a list of [x, y], lo to hi of them, none beyond reach.
+func (f *Fields) Points(name string, lo, hi int, reach float64) [][2]float64 {
+	out := f.Couples(name, lo, hi)
+	for i, p := range out {
+		if math.Abs(p[0]) > reach || math.Abs(p[1]) > reach {
+			f.Fail(OutOfRange, fmt.Sprintf("%s[%d]", name, i), "A point of %s lies beyond %g.", name, reach)
+			return nil
+		}
+	}
+	return out
+}
+
+// Point reads one [x, y] that must be there, not beyond reach.
+func (f *Fields) Point(name string, reach float64) [2]float64 {
+	if !f.Has(name) {
+		f.Fail(Missing, name, "%s is missing.", name)
+		return [2]float64{}
+	}
+	pair, _ := f.m[name].([]any)
+	if len(pair) != 2 {
+		f.Fail(NotANumber, name, "%s must be a pair of numbers.", name)
+		return [2]float64{}
+	}
+	x, okX := pair[0].(float64)
+	y, okY := pair[1].(float64)
+	switch {
+	case !okX || !okY:
+		f.Fail(NotANumber, name, "%s must be a pair of numbers.", name)
+	case math.Abs(x) > reach || math.Abs(y) > reach:
+		f.Fail(OutOfRange, name, "%s lies beyond %g.", name, reach)
+	}
+	return [2]float64{x, y}
+}
+
+// ID reads a name of 1 to 60 characters that must be there.
+func (f *Fields) ID(name string) string {
+	if !f.Has(name) {
+		f.Fail(Missing, name, "%s is missing.", name)
+		return ""
+	}
+	s, isText := f.m[name].(string)
+	if !isText || s == "" || len(s) > 60 {
+		f.Fail(UnknownValue, name, "%s must be a name.", name)
+	}
+	return s
+}

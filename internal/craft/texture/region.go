@@ -251,3 +251,12 @@ func checkRings(outline []P, holes [][]P) ([]ring, error) {
 	}
 	return rings, nil
 }
+
+// Holds says whether a place lies within the region.
+func (f *Flat) Holds(p P) bool { return f.shape.holds(p) }
+
+// Distance is how far a place is from the nearest edge, of the outline or a hole.
+func (f *Flat) Distance(p P) float64 { return f.shape.distance(p) }
+
+// ToSegment is how far a place is from a straight line between two others.
+func ToSegment(p, a, b P) float64 { return math.Sqrt(toSegment2(p, a, b)) }

@@ -93,6 +93,22 @@ func (b Belief) good(k, n int) float64 {
 	return math.Exp(choose + logBeta(K+b.A, N-K+b.B) - logBeta(b.A, b.B))
 }
 
+// BetaAtLeast is the chance that of n at least need are good, for one stage believed in so;
+// it sums the shorter tail.
+func BetaAtLeast(need, n int, b Belief) float64 {
+	sum := 0.0
+	if need <= n-need {
+		for k := range need {
+			sum += b.good(k, n)
+		}
+		return math.Max(0, 1-sum)
+	}
+	for k := need; k <= n; k++ {
+		sum += b.good(k, n)
+	}
+	return math.Min(1, sum)
+}
+
 // distribution is the chance of each number of good pieces after all stages.
 func distribution(n int, stages []Belief) []float64 {
 	out := make([]float64, n+1)
