@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"yewmoor/internal/craft/refusal"
 )
 
 // aCase draws a fault on one of its materials, with some evidence and history.
@@ -160,9 +162,11 @@ func TestACaseThatCannotBe(t *testing.T) {
 		"history.C-EARLY": {Fault: "F-TACKY", History: map[string]float64{"C-EARLY": -1}},
 	} {
 		_, err := Rank(c)
-		assert.ErrorContains(t, err, "", field)
+		var refused *refusal.Error
+		require.ErrorAs(t, err, &refused, field)
+		assert.Equal(t, field, refused.Field)
 		_, err = Next(c, 3)
-		require.Error(t, err, field)
+		require.ErrorAs(t, err, &refused, field)
 	}
 }
 

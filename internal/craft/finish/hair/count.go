@@ -30,7 +30,7 @@ func (z Zone) integral() float64 {
 		return z.Density * z.DepthMM
 	}
 	m := math.Min(z.DepthMM, z.FadeMM)
-	return z.Edge*z.DepthMM + (z.Density-z.Edge)*(math.Pow(m, z.Power+1)/((z.Power+1)*math.Pow(z.FadeMM, z.Power))+math.Max(0, z.DepthMM-z.FadeMM))
+	return z.Edge*z.DepthMM + (z.Density-z.Edge)*(z.FadeMM*math.Pow(m/z.FadeMM, z.Power+1)/(z.Power+1)+math.Max(0, z.DepthMM-z.FadeMM))
 }
 
 // roundUp rounds half up.
