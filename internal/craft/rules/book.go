@@ -160,6 +160,18 @@ var Book = []Rule{
 	whole("WGT-2", carrying, Warn, "What is heavy is anchored, not only glued.", unanchored),
 	whole("WGT-3", carrying, Tip, "What should swing has weight in it.", swingsEmpty),
 
+	roomed("FIN-1", theWearer, Stop, "Loose, dusty or plant parts never beside nose or mouth; elsewhere each is tugged first.", "finish"),
+	roomed("FIN-2", orderOfWork, Stop, "A fixing bears what is set on it, three times over.", "finish"),
+	roomed("FIN-3", look, Warn, "Halves that meet look and read alike along their border.", "finish"),
+	roomed("FIN-4", orderOfWork, Stop, "Work on a copy goes in an order that its layers stand.", "finish"),
+	roomed("FIN-5", theWearer, Stop, "What closes opens again within two minutes.", "finish"),
+	roomed("FIN-6", theWearer, Stop, "Lenses are supplied and fitted by a licensed person, and worn no longer than that person says.", "finish"),
+	roomed("FIN-7", theMaker, Warn, "Steam on hair: never near the wearer, never on synthetic fibre.", "finish"),
+	roomed("FIN-8", theWearer, Never, "A lens is never shared.", "finish"),
+	roomed("FIN-9", theWearer, Tip, "Lenses out before remover comes near the eye.", "finish"),
+	roomed("CHK-1", look, Stop, "What is worse than its finish grade is not accepted; a lead may say why it is.", "check"),
+	roomed("CHK-2", orderOfWork, Stop, "Whoever made a copy does not accept it alone for a close camera.", "check"),
+
 	mapped("MAP-1", theMap, Stop, "An opening that the brief asks for stays free."),
 	mapped("MAP-2", theMap, Warn, "Pieces that move keep a gap or overlap."),
 	mapped("MAP-3", theMap, Stop, "Hair that shall stay free stays free."),

@@ -39,9 +39,17 @@ func roundUp(x float64) int { return int(math.Floor(x + 0.5)) }
 // Hairs is how many it takes.
 func (z Zone) Hairs() int { return roundUp(z.WidthMM / 100 * z.integral()) }
 
-// Order is what a count is asked for: zones and how their hair is set.
+// Known is a number of hairs that was counted otherwise: where each stands.
+type Known struct {
+	Count   int
+	AreaCM2 float64
+}
+
+// Order is what a count is asked for: zones, or a number that is known, and how the hair
+// is set.
 type Order struct {
 	Zones        []Zone
+	Known        *Known
 	Fibre        string
 	DiameterUM   float64
 	VisibleMM    float64
@@ -85,6 +93,9 @@ func Count(o Order) (Counted, error) {
 		out.Counts = append(out.Counts, n)
 		out.Count += n
 		out.AreaCM2 += z.WidthMM * z.DepthMM / 100
+	}
+	if o.Known != nil {
+		out.Count, out.AreaCM2 = o.Known.Count, o.Known.AreaCM2
 	}
 	if o.Done > out.Count {
 		return Counted{}, refusal.New(refusal.Contradiction, "done", "%d are set of %d that are planned.", o.Done, out.Count)

@@ -78,6 +78,13 @@ func (f Field) ground() (ground, error) {
 	return g, nil
 }
 
+// Check refuses what cannot be punched: contradiction at outline, out_of_range at
+// fade_edges.
+func (f Field) Check() error {
+	_, err := f.ground()
+	return err
+}
+
 // density at a place, hairs per cm².
 func (g ground) density(p texture.P) float64 {
 	if g.FadeMM == 0 {
