@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/craft/finish/work"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
@@ -83,8 +84,9 @@ func in(column string, states []State) string {
 	return column + " IN (" + strings.Join(words, ",") + ")"
 }
 
-// GoodSQL is true of good copies, in SQL; c names the copy's table.
-func GoodSQL(c string) string { return in(c+".state", good) }
+// GoodSQL is true of copies that are good for what they were made for, in SQL; c names the
+// copy's table. One that is kept for less is not counted.
+func GoodSQL(c string) string { return in(c+".state", good) + " AND " + c + ".use_as = ''" }
 
 // BenchSQL is true of copies that are on the bench: being made or finished.
 func BenchSQL(c string) string { return in(c+".state", onBench) }
@@ -94,6 +96,9 @@ func WaitingSQL(c string) string { return in(c+".state", waiting) }
 
 // ToFinishSQL is true of copies that are finished, judged or packed next.
 func ToFinishSQL(c string) string { return in(c+".state", []State{Made, Repair, Accepted}) }
+
+// JudgedSQL is true of copies that were judged for good or bad, and need no hand now.
+func JudgedSQL(c string) string { return in(c+".state", append(slices.Clone(good), Scrapped)) }
 
 // ScrappedSQL is true of copies that were scrapped.
 func ScrappedSQL(c string) string { return in(c+".state", []State{Scrapped}) }
@@ -191,8 +196,9 @@ type Step struct {
 	Act    string // in the record
 	Words  string
 	Reason string // kept with the copy
+	UseAs  string // what an accepted one is good enough for; empty for what it was made for
 	// Finish is what is to be done to it once it is made.
-	Finish []string
+	Finish []work.Item
 }
 
 // Move takes a copy from its state to the next: state, place on the round and
@@ -201,7 +207,7 @@ func Move(ctx context.Context, tx database.Tx, at time.Time, c Copy, s Step) err
 	if !s.To.MayFollow(c.State) {
 		return problem.Conflict("not_here", "%s is %s and cannot be %s now. Nothing was changed.", c.Code, c.State.Text(), s.To.Text())
 	}
-	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ? WHERE id = ? AND state = ?`, s.To, s.Reason, c.ID, c.State))
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ?, use_as = ? WHERE id = ? AND state = ?`, s.To, s.Reason, s.UseAs, c.ID, c.State))
 	if err != nil {
 		return fmt.Errorf("moving %s: %w", c.Code, err)
 	}
@@ -209,8 +215,8 @@ func Move(ctx context.Context, tx database.Tx, at time.Time, c Copy, s Step) err
 		return problem.Conflict("not_here", "Somebody changed %s a moment ago: look at it again. Nothing was changed.", c.Code)
 	}
 	for i, item := range s.Finish {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO work_item (piece_id, copy_id, list, seq, item) VALUES (?,?,'finish',?,?)`, c.PieceID, c.ID, i+1, item); err != nil {
-			return fmt.Errorf("writing what is to be done to %s: %w", c.Code, err)
+		if err := Line(ctx, tx, c.PieceID, c.ID, i+1, item); err != nil {
+			return err
 		}
 	}
 	if err := place(ctx, tx, c, s.To); err != nil {
@@ -221,6 +227,25 @@ func Move(ctx context.Context, tx database.Tx, at time.Time, c Copy, s Step) err
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: c.PieceID, Kind: "copy", Code: c.Code, Act: s.Act, Words: s.Words})
 	return err
+}
+
+// Line writes one line of what is to be done to a copy, or moves it to its place in the
+// list.
+func Line(ctx context.Context, tx database.Tx, pieceID, copyID uint64, seq int, item work.Item) error {
+	_, err := tx.ExecContext(ctx, `INSERT INTO work_item (piece_id, copy_id, list, seq, item, kind, text, why, minutes, material) VALUES (?,?,'finish',?,?,?,?,?,?,?)
+		ON DUPLICATE KEY UPDATE seq = VALUES(seq)`, pieceID, copyID, seq, item.ID, item.Kind, cut(item.Text, 160), cut(item.Why, 200), item.Minutes, item.Material)
+	if err != nil {
+		return fmt.Errorf("writing what is to be done: %w", err)
+	}
+	return nil
+}
+
+// cut shortens text to n letters.
+func cut(text string, n int) string {
+	if r := []rune(text); len(r) > n {
+		return string(r[:n-1]) + "…"
+	}
+	return text
 }
 
 // place moves the piece along the round as its copies go.
@@ -248,10 +273,21 @@ func place(ctx context.Context, tx database.Tx, c Copy, to State) error {
 	return nil
 }
 
-// Verdict keeps a judgement with who gave it and why.
-func Verdict(ctx context.Context, tx database.Tx, at time.Time, c Copy, verdict, reason string) error {
+// Judgement is what was decided about a copy: why, what it is good enough for, the fault
+// that it rests on, and what goes back on the bench.
+type Judgement struct {
+	Verdict, Reason string
+	UseAs           string
+	FaultID         uint64
+	Items           string
+	Minutes         *float64
+}
+
+// Verdict keeps a judgement with who gave it.
+func Verdict(ctx context.Context, tx database.Tx, at time.Time, c Copy, j Judgement) error {
 	who, _ := accounts.From(ctx)
-	_, err := tx.ExecContext(ctx, `INSERT INTO verdict (copy_id, verdict, reason, at, person_id) VALUES (?,?,?,?,?)`, c.ID, verdict, reason, at, who.ID)
+	_, err := tx.ExecContext(ctx, `INSERT INTO verdict (copy_id, verdict, reason, use_as, fault_id, items, minutes, at, person_id) VALUES (?,?,?,?,NULLIF(?,0),?,?,?,?)`,
+		c.ID, j.Verdict, j.Reason, j.UseAs, j.FaultID, cut(j.Items, 600), j.Minutes, at, who.ID)
 	if err != nil {
 		return fmt.Errorf("recording the verdict: %w", err)
 	}
@@ -268,7 +304,7 @@ func Back(ctx context.Context, tx database.Tx, at time.Time, c Copy, to State, r
 	if !slices.Contains(backs[c.State], to) {
 		return problem.Conflict("not_here", "%s is %s; that is not taken back. Nothing was changed.", c.Code, c.State.Text())
 	}
-	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = '' WHERE id = ? AND state = ?`, to, c.ID, c.State))
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = '', use_as = '' WHERE id = ? AND state = ?`, to, c.ID, c.State))
 	if err != nil {
 		return fmt.Errorf("taking %s back: %w", c.Code, err)
 	}

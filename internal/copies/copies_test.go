@@ -45,7 +45,7 @@ func TestTheGroupsAreAllStatesOnce(t *testing.T) {
 	for _, s := range States {
 		assert.Equal(t, 1, n[s], "%s", s)
 	}
-	assert.Equal(t, "c.state IN ('accepted','packed','handed_over')", GoodSQL("c"))
+	assert.Equal(t, "c.state IN ('accepted','packed','handed_over') AND c.use_as = ''", GoodSQL("c"))
 	assert.Equal(t, "being made", Making.Text())
 	assert.Equal(t, "handed over", HandedOver.Text())
 }

@@ -31,7 +31,7 @@ func (c Count) NeedsRun() bool { return c.Good+c.Coming+c.Begun < c.Wanted }
 
 // count sums the copies of a piece q by index copy_piece_state.
 var count = `q.id AS piece_id, q.copies_wanted AS wanted,
-	COALESCE(SUM(` + in("c.state", good) + `), 0) AS good, COALESCE(SUM(` + in("c.state", []State{Accepted}) + `), 0) AS free,
+	COALESCE(SUM(` + GoodSQL("c") + `), 0) AS good, COALESCE(SUM(` + in("c.state", []State{Accepted}) + ` AND c.use_as = ''), 0) AS free,
 	COALESCE(SUM(` + in("c.state", coming) + `), 0) AS coming, COALESCE(SUM(` + in("c.state", []State{Making}) + `), 0) AS begun,
 	COALESCE((SELECT SUM(x.pours) FROM mix x WHERE x.piece_id = q.id AND x.state IN ('planned','weighing')), 0) AS planned
 	FROM piece q LEFT JOIN copy c ON c.piece_id = q.id `

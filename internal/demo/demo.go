@@ -9,11 +9,13 @@ import (
 	"errors"
 	"fmt"
 	"image/color"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
 	craftcolour "yewmoor/internal/craft/colour"
+	"yewmoor/internal/craft/finish/work"
 	craft "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
@@ -24,6 +26,7 @@ import (
 	"yewmoor/internal/recipes"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/check"
 	"yewmoor/internal/station/colour"
 	"yewmoor/internal/station/finish"
 	"yewmoor/internal/station/form"
@@ -300,20 +303,26 @@ func (t *teller) demould(who, copyCode, reason string) {
 	t.try(fmt.Errorf("no pot for %s", copyCode))
 }
 
-func (t *teller) finish(who, copyCode string, items ...string) {
-	for _, item := range items {
-		if t.err != nil {
-			return
+// finish ticks what is left on the list of a copy: all of it, or what is of these kinds.
+func (t *teller) finish(who, copyCode string, kinds ...work.Kind) {
+	if t.err != nil {
+		return
+	}
+	c, err := finish.Read(t.ctx, t.s.DB, copyCode)
+	t.try(err)
+	for _, item := range c.Work {
+		if t.err != nil || item.Done != nil || item.Dropped != "" || len(kinds) > 0 && !slices.Contains(kinds, item.Kind) {
+			continue
 		}
-		t.clock.Set(t.clock.Now().Add(12 * time.Minute))
-		tick := finish.NewTick{Item: item}
+		t.clock.Set(t.clock.Now().Add(4 * time.Minute))
+		tick := finish.NewTick{Item: item.ID}
 		var err error
-		switch item {
-		case "colour_reading":
+		switch item.Kind {
+		case work.Read:
 			tick.Reading = &craftcolour.Lab{L: 44.6, A: 15.3, B: 20.4}
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, nil)
-		case "photograph":
-			raw, drawn := pictured(copyCode, uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})
+		case work.Picture:
+			raw, drawn := pictureOf(copyCode, c.Piece)
 			t.try(drawn)
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, bytes.NewReader(raw))
 		default:
@@ -335,8 +344,11 @@ func (t *teller) judge(copyCode, verdict, reason string) {
 			t.try(err)
 		}
 	}
-	_, err := t.s.Check.Judge(t.who["maud"], copyCode, verdict, reason)
+	_, err := t.s.Check.Judge(t.who["maud"], copyCode, check.NewVerdict{Verdict: verdict, Reason: reason})
 	t.try(err)
 }
 
-var everything = []string{"trim", "seam", "edge", "colour_reading", "photograph"}
+// pictureOf draws a copy as it would be photographed, for now by its code alone.
+func pictureOf(copyCode, _ string) ([]byte, error) {
+	return pictured(copyCode, uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})
+}

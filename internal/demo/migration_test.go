@@ -23,6 +23,7 @@ import (
 	"yewmoor/internal/platform/dbtest"
 	"yewmoor/internal/shop"
 	"yewmoor/internal/station/build"
+	"yewmoor/internal/station/check"
 )
 
 // older is a shop on the database of an older version with the demo in it, as
@@ -134,7 +135,7 @@ func TestAnOlderShopGoesForward(t *testing.T) {
 	var reading int
 	require.NoError(t, s.DB.Get(&reading, `SELECT COUNT(*) FROM finish_tick t JOIN reading g ON g.id = t.reading_id AND g.subject = 'copy' AND g.subject_id = t.copy_id`))
 	assert.Equal(t, 3, reading)
-	outcome, err := s.Check.Judge(maud, "PK-01-a", "repair", "seam at the ear")
+	outcome, err := s.Check.Judge(maud, "PK-01-a", check.NewVerdict{Verdict: "repair", Reason: "seam at the ear"})
 	require.NoError(t, err)
 	assert.Equal(t, copies.Repair, outcome.State)
 }

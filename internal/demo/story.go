@@ -5,6 +5,7 @@ package demo
 import (
 	"github.com/google/uuid"
 
+	"yewmoor/internal/craft/finish/work"
 	"yewmoor/internal/people"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/station/build"
@@ -16,7 +17,7 @@ func (t *teller) history() {
 	first := t.cast("ivo", order("BF-01", 400, 392.75, 1), "BF-01/M1")
 	t.at(12, 16, 15, 30)
 	t.demould("ivo", first[0], "")
-	t.finish("ivo", first[0], everything...)
+	t.finish("ivo", first[0])
 	t.judge(first[0], "accept", "")
 
 	t.at(12, 18, 9, 30)
@@ -31,15 +32,15 @@ func (t *teller) history() {
 	for _, c := range good {
 		t.demould("ivo", c, "")
 	}
-	t.finish("pip", good[0], everything...)
+	t.finish("pip", good[0])
 	t.judge(good[0], "accept", "edge reads well at the nose")
-	t.finish("pip", good[1], "trim", "seam")
+	t.finish("pip", good[1], work.Trim, work.Wash, work.Seam)
 
 	t.at(1, 7, 9, 45)
 	jaw := t.cast("ivo", order("PK-01", 900, 830, 1), "PK-01/M1")
 	t.at(1, 7, 16, 0)
 	t.demould("ivo", jaw[0], "")
-	t.finish("ivo", jaw[0], "trim", "seam", "edge", "colour_reading", "photograph")
+	t.finish("ivo", jaw[0])
 
 	// The camera test asked for veins: what is made keeps its body, its colour
 	// is done again.

@@ -36,7 +36,7 @@ var allowed = map[string][]string{
 	"production": {"journal", "platform"},
 	"recipes":    {"shelf", "document", "journal", "craft", "platform"},
 	"people":     {"shelf", "journal", "craft", "platform"},
-	"copies":     {"round", "journal", "craft/making", "platform"},
+	"copies":     {"round", "journal", "craft/making", "craft/finish/work", "platform"},
 	"piece":      {"round", "shelf", "document", "production", "people", "copies", "journal", "craft", "paper", "platform"},
 	"station":    {"piece", "recipes", "round", "shelf", "document", "production", "people", "copies", "journal", "craft", "device", "paper", "platform"},
 }

@@ -173,3 +173,7 @@ func (b Brief) check(sheets wearmap.Sheets) error {
 	}
 	return wearmap.Check("piece", b.Marks, sheets)
 }
+
+// Grade is how well a piece must be finished where the camera sees it bare: full, good or
+// plain.
+func (b Brief) Grade() string { return wear.GradeOf(b.Camera) }

@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/recipe"
@@ -350,4 +351,57 @@ func (s *Service) Agree(ctx context.Context, slug, why string) (View, error) {
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: Kind, Code: slug, Act: "said why", Words: who.Name + ": " + why})
 		return err
 	})
+}
+
+// Carried takes a sentence that somebody agreed to change into a recipe, as its next
+// version: a last look before it is poured. Where the person has a draft of it open, that
+// comes first.
+func (s *Service) Carried(ctx context.Context, tx database.Tx, slug, text, why string) error {
+	materials, err := shelf.Load(ctx, tx)
+	if err != nil {
+		return err
+	}
+	raw, st, err := document.Read(ctx, tx, ref(slug))
+	if err != nil {
+		return err
+	}
+	if st.Drafted {
+		return problem.Conflict("drafted", "You have a draft of that recipe open: agree or drop it first. Nothing was changed.")
+	}
+	doc, known := builtIn(slug, materials)
+	if raw != nil {
+		if err := json.Unmarshal(raw, &doc); err != nil {
+			return err
+		}
+	} else if !known {
+		return problem.NotFound("recipe", slug)
+	}
+	doc.Steps = append(slices.Clone(doc.Steps), recipe.Step{Act: recipe.Test, Text: shortened(text, 200)})
+	doc.Why = shortened(why, 300)
+	if err := doc.Check(materials); err != nil {
+		return err
+	}
+	if raw, err = json.Marshal(doc); err != nil {
+		return err
+	}
+	if err := s.Documents.Save(ctx, tx, ref(slug), raw, st.Base, st.Step); err != nil {
+		return err
+	}
+	if _, err := s.Documents.Agree(ctx, tx, ref(slug), slug, func(json.RawMessage, document.State) ([]document.Signature, error) { return nil, nil }); err != nil {
+		return err
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: Kind, Code: slug, Act: "changed after a fault", Words: text})
+	return err
+}
+
+// shortened cuts text to n bytes at most, at a letter.
+func shortened(text string, n int) string {
+	if len(text) <= n {
+		return text
+	}
+	cut := n - len("…")
+	for cut > 0 && !utf8.RuneStart(text[cut]) {
+		cut--
+	}
+	return text[:cut] + "…"
 }

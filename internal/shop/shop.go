@@ -147,8 +147,10 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief},
 		Stores: colourStores{s.Stores, now},
 		Mixes:  colourMixes{s.Mix}, Reader: s.Brief.Reader, Files: s.Files, Turns: s.Turns}
-	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files}
-	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Finish: checkFinish{}, Brief: s.Brief, Build: s.Build}
+	s.Finish = &finish.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Pieces: s.Pieces, Lots: finishLots{s.Stores, now}, Turns: s.Turns}
+	s.Build.Finish = s.Finish
+	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Pieces: s.Pieces, Finish: checkFinish{s.Finish}, Brief: s.Brief, Build: s.Build, Moulds: s.Mould,
+		Recipes: s.Recipes, Turns: s.Turns}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores,
 		Colours: dayColours{s.Colour}, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
@@ -422,12 +424,35 @@ func (m mixBuilder) Wanted(ctx context.Context, p piece.Piece) ([]mix.Wanted, er
 	return out, err
 }
 
-// checkFinish lets checking see what the finishing bench still has to do.
-type checkFinish struct{}
+// finishLots finds lots that work on a copy may take from.
+type finishLots struct {
+	*stores.Service
+	now clock.Clock
+}
 
-func (checkFinish) Missing(ctx context.Context, db database.Reader, code string) ([]string, error) {
-	c, err := finish.Read(ctx, db, code)
-	return c.Missing, err
+func (f finishLots) LotFor(ctx context.Context, db database.Reader, slug, code string) (uint64, error) {
+	list, err := f.Lots(ctx, db, slug)
+	if err != nil {
+		return 0, err
+	}
+	for _, l := range list {
+		if l.Code != code {
+			continue
+		}
+		if why := l.Stock().Refusal(clock.DayNumber(f.now.Now())); why != "" {
+			return 0, problem.Invalid("lot_refused", "lot", "Lot %s may not be used: %s. Nothing was recorded.", code, why)
+		}
+		return l.ID, nil
+	}
+	return 0, problem.Invalid("unknown_value", "lot", "There is no lot %s of it on the shelf. Nothing was recorded.", code)
+}
+
+// checkFinish lets checking see how a copy stands at the bench.
+type checkFinish struct{ *finish.Service }
+
+func (f checkFinish) Stand(ctx context.Context, db database.Reader, code string) (check.Stand, error) {
+	st, err := f.StandOf(ctx, db, code)
+	return check.Stand(st), err
 }
 
 // todayPots lets Today see the shelf.
@@ -495,6 +520,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.Brief.Serve(e)
 	s.Pieces.Serve(e)
 	s.Colour.Serve(e)
+	s.Check.Serve(e)
 	s.Finish.Serve(e)
 	s.Form.Serve(e)
 	s.Handover.Serve(e)

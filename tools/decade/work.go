@@ -182,7 +182,7 @@ func (d *decade) copy(piece, mould, run, number int, pieceCode string, at time.T
 	if state == copies.Making || state == copies.Made {
 		if state == copies.Made {
 			for seq, item := range []string{"trim", "seam", "edge", "colour_reading", "photograph"} {
-				d.put("work_item (piece_id, copy_id, list, seq, item)", piece, id, "finish", seq+1, item)
+				d.put("work_item (piece_id, copy_id, list, seq, item, kind, text)", piece, id, "finish", seq+1, item, item, item)
 			}
 		}
 		return id, false

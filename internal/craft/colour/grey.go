@@ -139,8 +139,18 @@ func (k *Card) fit(model string, used []Patch) error {
 }
 
 // light is linear light put right, unclamped.
-func (k *Card) light(seen [3]float64) (out [3]float64) {
-	v := linearOf(seen)
+func (k *Card) light(seen [3]float64) [3]float64 { return k.unclamped(linearOf(seen)) }
+
+// Linear is linear light, 0 to 1, put right and held within what a screen shows.
+func (k *Card) Linear(v [3]float64) [3]float64 {
+	out := k.unclamped(v)
+	for c := range out {
+		out[c] = math.Min(1, math.Max(0, out[c]))
+	}
+	return out
+}
+
+func (k *Card) unclamped(v [3]float64) (out [3]float64) {
 	for to := range 3 {
 		out[to] = k.Offset[to]
 		for from := range 3 {

@@ -403,17 +403,3 @@ func lift(s section.Section, way Way, on string) *Stage {
 }
 
 func round(g float64) float64 { return float64(int64(g*100+0.5)) / 100 }
-
-// Finish is the list of what is to be done to a copy of this way before it is
-// judged, as codes of the finishing bench. What is built on skin has no flash to
-// trim; only what comes out of a mould has a seam.
-func Finish(way Way, on string) []string {
-	var items []string
-	if on != section.OnSkin {
-		items = append(items, "trim")
-	}
-	if on == section.InMould {
-		items = append(items, "seam")
-	}
-	return append(items, "edge", "colour_reading", "photograph")
-}

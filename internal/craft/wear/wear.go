@@ -97,6 +97,15 @@ var minutesPerCM2 = map[string]float64{"full": 2.4, "good": 1.5, "plain": 0.8, "
 // gradeOf is what a camera sees at its distance.
 var gradeOf = map[string]string{"close": "full", "medium": "good", "far": "plain"}
 
+// GradeOf is the finish grade that a camera asks for: full close, good at medium distance,
+// plain far away.
+func GradeOf(camera string) string {
+	if g, known := gradeOf[camera]; known {
+		return g
+	}
+	return "full"
+}
+
 // hiddenFrom is the share of a region under costume from which it is hidden.
 const hiddenFrom = 0.9
 

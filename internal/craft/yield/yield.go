@@ -9,6 +9,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/mathext"
+
 	"yewmoor/internal/craft/refusal"
 )
 
@@ -35,6 +37,9 @@ type Belief struct {
 
 // Mean is the expected share of good casts.
 func (b Belief) Mean() float64 { return b.A / (b.A + b.B) }
+
+// Quantile is the share that lies above p of what is believed.
+func (b Belief) Quantile(p float64) float64 { return mathext.InvRegIncBeta(b.A, b.B, p) }
 
 // strength is how many casts the prior of a material weighs as much as.
 const strength = 4

@@ -15,6 +15,7 @@ import (
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/cure"
 	"yewmoor/internal/craft/drying"
+	"yewmoor/internal/craft/finish/work"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
@@ -36,6 +37,8 @@ type Service struct {
 	Pieces *piece.Service
 	Moulds Moulds
 	Stores Stores
+	// Finish says what is to be done to a copy once it is made.
+	Finish Finish
 
 	fromMix kept.Answers[map[string]bool]
 	stacks  kept.Answers[drying.Dried]
@@ -44,6 +47,11 @@ type Service struct {
 // Remember sets how many answers about stacks of coats are kept: a shelf of thirty asks
 // each several ways.
 func (s *Service) Remember(n int) { s.stacks.Most = n }
+
+// Finish lists what is to be done to a copy that is made; wired to the finishing bench.
+type Finish interface {
+	ListFor(ctx context.Context, db database.Reader, p piece.Piece, number int, way making.Way) ([]work.Item, error)
+}
 
 // Stores is what building needs of the stores: what a stage takes straight from
 // a lot, without a mix. The lot is the one asked for, or the first that may be
@@ -198,16 +206,12 @@ func (s *Service) made(ctx context.Context, tx database.Tx, run uint64, only *ui
 }
 
 // finishOf is what is to be done to a copy, by the section that it was made on.
-func (s *Service) finishOf(ctx context.Context, tx database.Tx, c copies.Copy) ([]string, error) {
+func (s *Service) finishOf(ctx context.Context, tx database.Tx, c copies.Copy) ([]work.Item, error) {
 	p, err := piece.Find(ctx, tx, c.Piece)
 	if err != nil {
 		return nil, err
 	}
-	doc, _, _, err := piece.SectionAt(ctx, tx, p, c.SectionNumber)
-	if err != nil {
-		return nil, err
-	}
-	return making.Finish(c.Way, doc.MadeOn()), nil
+	return s.Finish.ListFor(ctx, tx, p, c.SectionNumber, c.Way)
 }
 
 // CopyScrapped ends what a scrapped copy leaves: its own pot, and its run with

@@ -220,6 +220,7 @@ type Copy struct {
 	Mixes  string       `db:"mixes" json:"mixes" doc:"codes of the mixes that went in, by commas; empty where there was none"`
 	Mould  *string      `db:"mould" json:"mould,omitempty"`
 	State  copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	UseAs  string       `db:"use_as" json:"use_as,omitempty" doc:"what it is kept for, where it is good for less than it was made for"`
 	Reason string       `db:"reason" json:"reason"`
 	// Section is the version that it was made on; 0 for one from before this was kept.
 	Section int       `db:"section_number" json:"section_number"`
@@ -241,10 +242,10 @@ func (s *Service) Copies(ctx context.Context, code string) ([]Copy, error) {
 		where, args = `WHERE c.id IN (SELECT w.id FROM copy w WHERE `+copies.WaitingSQL("w")+`)
 			OR c.id IN (SELECT id FROM (SELECT id FROM copy ORDER BY made_at DESC LIMIT ?) newest)`, []any{judged}
 	}
-	err := s.DB.SelectContext(ctx, &list, `SELECT c.id, c.code, q.code AS piece, r.code AS run, r.way, m.code AS mould, c.state, c.reason, COALESCE(c.section_number, 0) AS section_number, c.made_at,
+	err := s.DB.SelectContext(ctx, &list, `SELECT c.id, c.code, q.code AS piece, r.code AS run, r.way, m.code AS mould, c.state, c.use_as, c.reason, COALESCE(c.section_number, 0) AS section_number, c.made_at,
 		COALESCE((SELECT GROUP_CONCAT(x.code ORDER BY x.id SEPARATOR ', ') FROM run_mix rm JOIN mix x ON x.id = rm.mix_id WHERE rm.run_id = r.id), '') AS mixes,
 		(SELECT MIN(t.id) FROM pot t WHERE t.copy_id = c.id AND t.ended_at IS NULL) AS pot_id,
-		(SELECT COUNT(*) FROM work_item w LEFT JOIN finish_tick k ON k.copy_id = w.copy_id AND k.item = w.item WHERE w.copy_id = c.id AND w.list = 'finish' AND k.item IS NULL) AS left_to_do
+		(SELECT COUNT(*) FROM work_item w LEFT JOIN finish_tick k ON k.copy_id = w.copy_id AND k.item = w.item AND k.turn = w.turn WHERE w.copy_id = c.id AND w.list = 'finish' AND w.dropped_at IS NULL AND k.item IS NULL) AS left_to_do
 		FROM copy c JOIN piece q ON q.id = c.piece_id JOIN run r ON r.id = c.run_id LEFT JOIN mould m ON m.id = c.mould_id
 		`+where+` ORDER BY c.made_at DESC, c.number DESC`, args...)
 	return list, err

@@ -1,5 +1,6 @@
-// Package check is where a finished copy is judged: accepted, sent back for
-// repair or scrapped, always with who and why.
+// Package check is where a finished copy is judged: laid beside what was asked, measured,
+// tried on; its faults are traced to their causes; and it is accepted, sent back for
+// repair, kept for less, or scrapped, always with who and why.
 package check
 
 import (
@@ -7,20 +8,41 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/danielgtaylor/huma/v2"
-
 	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/finish/work"
+	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
-	"yewmoor/internal/platform/web"
+	"yewmoor/internal/platform/turns"
 )
 
-// Finish tells what is still to be done to a copy; wired to the finishing bench.
+// Finish tells what is still to be done to a copy, and takes work back; wired to the
+// finishing bench.
 type Finish interface {
 	Missing(ctx context.Context, db database.Reader, code string) ([]string, error)
+	PutBack(ctx context.Context, tx database.Tx, code string, items []string, mend work.Item) ([]string, error)
+	// Stand tells of the edges and counts of a copy what a verdict rests on.
+	Stand(ctx context.Context, db database.Reader, code string) (Stand, error)
+}
+
+// Stand is how a copy stands at the bench: what of its edges does not do what it is meant
+// to, how much of its hair is in, and how hard its fixings are loaded.
+type Stand struct {
+	Edges     []string
+	Edge      float64  // the highest visibility that was measured; 0 for none
+	SeamMM    *float64 // the highest step of a seam
+	EdgeMM    *float64 // and of an edge
+	HairShare *float64
+	Load      *float64
+	Hands     []string // who set ticks
+	Organic   bool
+	Passes    *float64 // of solvent, over one stretch
 }
 
 // Build ends what a scrapped copy leaves on the shelf; wired to the build room.
@@ -34,19 +56,39 @@ type Brief interface {
 	Missing(ctx context.Context, db database.Reader, pieceID, copyID uint64) ([]string, error)
 }
 
+// Moulds tells how a mould stood at a moment; wired to the mould room.
+type Moulds interface {
+	// StoodAt is what a mould of plaster weighed against its dry mass; known is false where
+	// nobody weighed it before.
+	StoodAt(ctx context.Context, db database.Reader, mouldID uint64, before string) (share float64, known bool, err error)
+	// Carried keeps what somebody agreed to change with a mould.
+	Carried(ctx context.Context, tx database.Tx, code, text string) error
+}
+
+// Recipes takes what somebody agreed to change into a recipe; wired to the recipes.
+type Recipes interface {
+	Carried(ctx context.Context, tx database.Tx, slug, text, why string) error
+}
+
 // Service does the use cases of the checking bench.
 type Service struct {
-	DB     *database.DB
-	Clock  clock.Clock
-	Live   *live.Hub
-	Finish Finish
-	Brief  Brief
-	Build  Build
+	DB      *database.DB
+	Clock   clock.Clock
+	Live    *live.Hub
+	Files   *files.Store
+	Pieces  *piece.Service
+	Finish  Finish
+	Brief   Brief
+	Build   Build
+	Moulds  Moulds
+	Recipes Recipes
+	Turns   *turns.Turns
 }
 
 // Outcome is what follows from a verdict.
 type Outcome struct {
 	State copies.State `json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	UseAs string       `json:"use_as,omitempty"`
 	copies.Count
 	// NeedsRun asks for another run: fewer copies are good, coming or begun than
 	// are wanted.
@@ -54,13 +96,43 @@ type Outcome struct {
 	Words    string `json:"words"`
 }
 
-var becomes = map[string]copies.State{"accept": copies.Accepted, "repair": copies.Repair, "scrap": copies.Scrapped}
+// NewVerdict is what somebody decides about a copy.
+type NewVerdict struct {
+	Verdict string `json:"verdict" enum:"accept,repair,downgrade,scrap"`
+	Reason  string `json:"reason,omitempty" maxLength:"300"`
+	UseAs   string `json:"use_as,omitempty" enum:",distant,wet,double" doc:"what a copy is kept for that is not good enough for what it was made for"`
+	Fault   uint64 `json:"fault,omitempty" maximum:"9007199254740991" doc:"the fault that it rests on"`
+	// Items go back on the bench; Mend is one more thing to do there.
+	Items   []string `json:"items,omitempty" maxItems:"40"`
+	Mend    string   `json:"mend,omitempty" maxLength:"160"`
+	Minutes *float64 `json:"minutes,omitempty" minimum:"0" maximum:"6000" doc:"hands that the mending will take"`
+	// Seen is how many verdicts stood there as it was decided: where another came
+	// meanwhile, nothing is recorded.
+	Seen *int `json:"seen,omitempty" minimum:"0" maximum:"10000"`
+}
 
-// Judge records a verdict.
-func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outcome, error) {
-	reason = strings.TrimSpace(reason)
-	if verdict != "accept" && reason == "" {
-		return Outcome{}, problem.Invalid("missing", "reason", "Say why: the next run learns from it.")
+var becomes = map[string]copies.State{"accept": copies.Accepted, "repair": copies.Repair, "downgrade": copies.Accepted, "scrap": copies.Scrapped}
+
+// whole refuses a verdict that does not say what it must.
+func (v *NewVerdict) whole() error {
+	v.Reason = strings.TrimSpace(v.Reason)
+	switch {
+	case v.Verdict != "accept" && v.Reason == "":
+		return problem.Invalid("missing", "reason", "Say why: the next run learns from it.")
+	case v.Verdict == "downgrade" && v.UseAs == "":
+		return problem.Invalid("missing", "use_as", "Say what it is still good for: far from the camera, wet, or a double.")
+	case v.Verdict != "downgrade" && v.UseAs != "":
+		return problem.Invalid("contradiction", "use_as", "Only what is kept for less says what for.")
+	case v.Verdict != "repair" && (len(v.Items) > 0 || v.Mend != ""):
+		return problem.Invalid("contradiction", "items", "Only a repair puts work back on the bench.")
+	}
+	return nil
+}
+
+// Judge records a verdict. Two at once: the second finds that one stands already.
+func (s *Service) Judge(ctx context.Context, code string, in NewVerdict) (Outcome, error) {
+	if err := in.whole(); err != nil {
+		return Outcome{}, err
 	}
 	var out Outcome
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
@@ -68,23 +140,56 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 		if err != nil {
 			return err
 		}
-		to := becomes[verdict]
+		if err := s.nobodyElse(ctx, tx, c, in.Seen); err != nil {
+			return err
+		}
+		to := becomes[in.Verdict]
 		if !to.MayFollow(c.State) {
 			return problem.Conflict("not_here", "%s is %s and cannot be judged so now. Nothing was changed.", code, c.State.Text())
 		}
-		if verdict == "accept" {
-			if err := s.whole(ctx, tx, c); err != nil {
+		now := s.Clock.Now()
+		about := journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code}
+		switch in.Verdict {
+		case "accept":
+			if err := s.accept(ctx, tx, c, in, about); err != nil {
 				return err
 			}
-			if err := hadItsTime(ctx, c, reason); err != nil {
+		case "downgrade":
+			if err := s.answered(ctx, tx, c); err != nil {
+				return err
+			}
+			if err := s.safe(ctx, tx, c, about); err != nil {
 				return err
 			}
 		}
-		now := s.Clock.Now()
-		if err := copies.Verdict(ctx, tx, now, c, verdict, reason); err != nil {
+		if err := s.ofCopy(ctx, tx, c, in.Fault); err != nil {
 			return err
 		}
-		if err := copies.Move(ctx, tx, now, c, copies.Step{To: to, Reason: reason, Words: reason}); err != nil {
+		var back []string
+		if in.Verdict == "repair" {
+			mend := work.Item{Text: strings.TrimSpace(in.Mend), Why: in.Reason}
+			if mend.Text == "" && len(in.Items) == 0 {
+				mend.Text = in.Reason // something is to be done, or it would be good
+			}
+			if in.Minutes != nil {
+				mend.Minutes = *in.Minutes
+			}
+			if back, err = s.Finish.PutBack(ctx, tx, code, in.Items, mend); err != nil {
+				return err
+			}
+		}
+		if err := copies.Verdict(ctx, tx, now, c, copies.Judgement{Verdict: in.Verdict, Reason: in.Reason, UseAs: in.UseAs, FaultID: in.Fault, Items: strings.Join(back, "; "), Minutes: in.Minutes}); err != nil {
+			return err
+		}
+		words := in.Reason
+		if len(back) > 0 {
+			words = strings.TrimSpace(words + ". Back on the bench: " + strings.Join(back, "; "))
+		}
+		step := copies.Step{To: to, Reason: in.Reason, UseAs: in.UseAs, Words: words}
+		if in.UseAs != "" {
+			step.Act = "kept " + useWords[in.UseAs]
+		}
+		if err := copies.Move(ctx, tx, now, c, step); err != nil {
 			return err
 		}
 		if to == copies.Scrapped {
@@ -93,6 +198,7 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 			}
 		}
 		out, err = outcome(ctx, tx, c.PieceID, to)
+		out.UseAs = in.UseAs
 		return err
 	})
 	if err != nil {
@@ -100,6 +206,84 @@ func (s *Service) Judge(ctx context.Context, code, verdict, reason string) (Outc
 	}
 	for _, topic := range []string{"copies", "runs", "pieces", "pots"} {
 		s.Live.Tell(ctx, topic, code)
+	}
+	return out, nil
+}
+
+var useWords = map[string]string{"distant": "for far from the camera", "wet": "for wet scenes", "double": "for a double"}
+
+// nobodyElse refuses a verdict that was decided before another came in.
+func (s *Service) nobodyElse(ctx context.Context, tx database.Tx, c copies.Copy, seen *int) error {
+	if seen == nil {
+		return nil
+	}
+	var n int
+	if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM verdict WHERE copy_id = ?`, c.ID); err != nil {
+		return err
+	}
+	if n != *seen {
+		return problem.Conflict("judged", "Somebody judged %s a moment ago: it is %s. Look at it again; nothing was changed.", c.Code, c.State.Text())
+	}
+	return nil
+}
+
+// accept asks everything that a copy must stand before it is good.
+func (s *Service) accept(ctx context.Context, tx database.Tx, c copies.Copy, in NewVerdict, about journal.Entry) error {
+	if err := s.whole(ctx, tx, c); err != nil {
+		return err
+	}
+	if err := s.answered(ctx, tx, c); err != nil {
+		return err
+	}
+	if err := hadItsTime(ctx, c, in.Reason); err != nil {
+		return err
+	}
+	if err := s.safe(ctx, tx, c, about); err != nil {
+		return err
+	}
+	found, err := s.found(ctx, tx, c)
+	if err != nil {
+		return err
+	}
+	return piece.Meet(ctx, tx, about, found...)
+}
+
+// safe asks the rule book about what the copy is made of: an open stop holds it back.
+func (s *Service) safe(ctx context.Context, tx database.Tx, c copies.Copy, about journal.Entry) error {
+	p, err := piece.Find(ctx, tx, c.Piece)
+	if err != nil {
+		return err
+	}
+	return s.Pieces.AskRules(ctx, tx, p, c.SectionNumber, about)
+}
+
+// found is what was measured of a copy and is worse than its finish grade, and who may not
+// be the only one who says that it is good.
+func (s *Service) found(ctx context.Context, db database.Reader, c copies.Copy) ([]rules.Finding, error) {
+	var out []rules.Finding
+	stand, err := s.Finish.Stand(ctx, db, c.Code)
+	if err != nil {
+		return nil, err
+	}
+	if len(stand.Edges) > 0 {
+		out = append(out, rules.Finding{ID: "CHK-1", Severity: rules.Stop, Above: "edges", Reason: fmt.Sprintf("Still to be seen at the camera's distance: %s.", strings.Join(stand.Edges, ", ")),
+			Remedy: "Repair the stretch, say that it may stay in view, or keep the copy for farther away."})
+	}
+	last, known, err := newest(ctx, db, c.ID)
+	if err != nil {
+		return nil, err
+	}
+	if known && len(last.Fails) > 0 {
+		out = append(out, rules.Finding{ID: "CHK-1", Severity: rules.Stop, Above: "compared", Reason: fmt.Sprintf("Beside what was asked it is off: %s; it passes as %s.", failWords(last.Fails), last.PassesAs),
+			Remedy: "Repair it, exempt what is meant to differ, or keep it for less."})
+	}
+	who, _ := accounts.From(ctx)
+	brief, _, err := piece.AgreedBrief(ctx, db, c.PieceID)
+	if err != nil {
+		return nil, err
+	}
+	if brief.Camera == "close" && who.Role != accounts.Lead && len(stand.Hands) == 1 && stand.Hands[0] == who.Name {
+		out = append(out, rules.Finding{ID: "CHK-2", Severity: rules.Warn, Reason: "You finished it alone, and the camera comes close.", Remedy: "Let somebody else look at it, or say why not."})
 	}
 	return out, nil
 }
@@ -163,7 +347,7 @@ func (s *Service) whole(ctx context.Context, tx database.Tx, c copies.Copy) erro
 		return err
 	}
 	if len(missing) > 0 {
-		return problem.Conflict("not_finished", "Still to do before it can be accepted: %s.", strings.ReplaceAll(strings.Join(missing, ", "), "_", " "))
+		return problem.Conflict("not_finished", "Still to do before it can be accepted: %s.", strings.Join(missing, "; "))
 	}
 	if missing, err = s.Brief.Missing(ctx, tx, c.PieceID, c.ID); err != nil {
 		return err
@@ -198,25 +382,4 @@ func outcome(ctx context.Context, tx database.Tx, pieceID uint64, state copies.S
 		out.Words += fmt.Sprintf(" Another run is needed for %d.", n.Wanted-n.Good-n.Coming-n.Begun)
 	}
 	return out, err
-}
-
-// Register puts the checking bench's operations on the API.
-func Register(api huma.API, s *Service) {
-	web.Post(api, "/api/copies/{code}/verdict", "Accept, repair or scrap a copy", web.Skilled, func(ctx context.Context, in *struct {
-		web.Coded
-		Body struct {
-			Verdict string `json:"verdict" enum:"accept,repair,scrap"`
-			Reason  string `json:"reason,omitempty" maxLength:"300"`
-		}
-	}) (Outcome, error) {
-		return s.Judge(ctx, in.Code, in.Body.Verdict, in.Body.Reason)
-	})
-	web.Post(api, "/api/copies/{code}/verdict/back", "Take a verdict back, while the copy is in no kit", web.Skilled, func(ctx context.Context, in *struct {
-		web.Coded
-		Body struct {
-			Reason string `json:"reason" maxLength:"300"`
-		}
-	}) (Outcome, error) {
-		return s.TakeBack(ctx, in.Code, in.Body.Reason)
-	})
 }

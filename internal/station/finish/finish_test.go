@@ -29,7 +29,7 @@ func TestATickSetAgainReplacesTheFirst(t *testing.T) {
 	b.Out(first)
 	var c finish.Copy
 	b.As["pip"].Yes("POST", ticks, m{"item": "colour_reading", "reading": m{"l": 44, "a": 15, "b": 20}}, &c)
-	assert.Equal(t, []string{"trim", "seam", "edge", "photograph"}, c.Missing)
+	assert.Equal(t, []string{"trim", "wash", "seam", "edge", "photograph"}, c.Missing)
 	b.As["ivo"].Yes("POST", ticks, m{"item": "colour_reading", "reading": m{"l": 45.5, "a": 14, "b": 21}, "note": "second reading"}, &c)
 	assert.Len(t, c.Ticks, 1)
 	assert.Equal(t, &colour.Lab{L: 45.5, A: 14, B: 21}, c.Ticks[0].Reading)

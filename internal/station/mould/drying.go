@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -322,4 +323,55 @@ func potOf(m Mould, d Drying, now time.Time) Pot {
 		p.Left = "weigh it now"
 	}
 	return p
+}
+
+// StoodAt is what a mould of plaster weighed before a moment, against its dry mass: as its
+// curve tells that mass, else as its mix comes to in theory. known is false where nobody
+// weighed it, or where it does not dry.
+func (s *Service) StoodAt(ctx context.Context, db database.Reader, mouldID uint64, before string) (share float64, known bool, err error) {
+	var code string
+	if err := db.GetContext(ctx, &code, `SELECT code FROM mould WHERE id = ?`, mouldID); err != nil {
+		return 0, false, err
+	}
+	m, err := find(ctx, db, code)
+	if err != nil || !m.Gypsum() {
+		return 0, false, err
+	}
+	list, err := weighings(ctx, db, mouldID)
+	if err != nil {
+		return 0, false, err
+	}
+	until, err := time.Parse("2006-01-02 15:04:05.999999", before)
+	if err != nil {
+		return 0, false, err
+	}
+	list = slices.DeleteFunc(list, func(w Weighing) bool { return w.At.After(until) })
+	d := drying(m, list, until)
+	last := lastKG(d)
+	switch {
+	case last == 0:
+		return 0, false, nil
+	case d.Curve != nil && d.Curve.InfKG > 0:
+		return last / d.Curve.InfKG, true, nil
+	case m.DryKG != nil && *m.DryKG > 0:
+		return last / *m.DryKG, true, nil
+	}
+	return 0, false, nil
+}
+
+// Carried keeps what somebody agreed to change with a mould, in its note.
+func (s *Service) Carried(ctx context.Context, tx database.Tx, code, text string) error {
+	m, err := find(ctx, tx, code)
+	if err != nil {
+		return err
+	}
+	note := strings.TrimSpace(m.Note + " " + text)
+	if len(note) > 300 {
+		return problem.Conflict("too_long", "The note of %s is full: shorten it first, then agree. Nothing was changed.", code)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE mould SET note = ?, version = version + 1 WHERE id = ?`, note, m.ID); err != nil {
+		return err
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: m.PieceID, Kind: "mould", Code: code, Act: "changed after a fault", Words: text})
+	return err
 }

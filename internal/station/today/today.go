@@ -276,8 +276,8 @@ func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
 		State        copies.State
 		Items, Ticks int
 	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish') AS items,
-		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item WHERE t.copy_id = c.id) AS ticks
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish' AND w.dropped_at IS NULL) AS items,
+		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item AND w.turn = t.turn AND w.dropped_at IS NULL WHERE t.copy_id = c.id) AS ticks
 		FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+copies.ToFinishSQL("c")+` ORDER BY c.made_at`); err != nil {
 		return nil, err
 	}
@@ -286,12 +286,12 @@ func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
 		switch {
 		case r.State == copies.Accepted:
 			out = append(out, Task{Piece: r.Piece, Title: "Pack " + r.Code, Why: "It is accepted and in no kit yet.", Link: "/handover?copies=" + url.QueryEscape(r.Code), rank: rankPack, copy: r.Code})
-		case r.Ticks >= r.Items && r.State == copies.Made:
+		case r.Ticks >= r.Items:
 			out = append(out, Task{Piece: r.Piece, Title: "Check " + r.Code, Why: "Everything is ticked; it waits for a verdict.", Link: "/check/" + r.Code, rank: rankCheck, copy: r.Code})
 		default:
 			why := fmt.Sprintf("%d of %d things are ticked.", r.Ticks, r.Items)
 			if r.State == copies.Repair {
-				why = "It was sent back for repair."
+				why = fmt.Sprintf("It was sent back for repair: %d of %d things are ticked.", r.Ticks, r.Items)
 			}
 			out = append(out, Task{Piece: r.Piece, Title: "Finish " + r.Code, Why: why, Link: "/finish/" + r.Code, rank: rankFinish, copy: r.Code})
 		}

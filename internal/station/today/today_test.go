@@ -55,14 +55,12 @@ func TestTodayNamesWhatComesNext(t *testing.T) {
 	assert.Equal(t, []string{"Take out " + copyCode}, b.Tasks())
 	b.As["pip"].Yes("POST", fmt.Sprintf("/api/pots/%d/out", b.Pot(copyCode).ID), m{}, nil)
 	assert.Equal(t, []string{"Finish " + copyCode}, b.Tasks())
-	for _, item := range []string{"trim", "seam", "edge"} {
-		b.As["pip"].Yes("POST", "/api/copies/"+copyCode+"/ticks", m{"item": item}, nil)
-	}
-	b.As["pip"].Yes("POST", "/api/copies/"+copyCode+"/ticks", m{"item": "colour_reading", "reading": m{"l": 44, "a": 15, "b": 20}}, nil)
-	b.Photograph(copyCode)
+	b.Finished(copyCode)
 	assert.Equal(t, []string{"Check " + copyCode}, b.Tasks())
 	b.As["ivo"].Yes("POST", "/api/copies/"+copyCode+"/verdict", m{"verdict": "repair", "reason": "a pinhole"}, nil)
 	assert.Equal(t, []string{"Finish " + copyCode}, b.Tasks())
+	b.Finished(copyCode)
+	assert.Equal(t, []string{"Check " + copyCode}, b.Tasks(), "it is mended: it waits for a verdict again")
 	b.As["ivo"].Yes("POST", "/api/copies/"+copyCode+"/verdict", m{"verdict": "accept"}, nil)
 	assert.Equal(t, []string{"Pack " + copyCode}, b.Tasks())
 	day := b.DayOf(code, "2026-01-23")

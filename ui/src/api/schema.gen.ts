@@ -420,10 +420,97 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A copy with its ticks and verdicts */
+        /** A copy with its list of work, ticks and verdicts */
         get: operations["get-api-copies-by-code"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A copy's pictures, and what they can be laid over */
+        get: operations["get-api-copies-by-code-beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay a copy's picture over another and measure what differs */
+        post: operations["post-api-copies-by-code-compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Edges and seams of a copy, stretch by stretch */
+        get: operations["get-api-copies-by-code-edges"];
+        put?: never;
+        /** Write down how a stretch was found, or what was done to it */
+        post: operations["post-api-copies-by-code-edges"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/fault-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Faults that this copy's material can show */
+        get: operations["get-api-copies-by-code-fault-kinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Faults that were seen on a copy */
+        get: operations["get-api-copies-by-code-faults"];
+        put?: never;
+        /** Write down a fault */
+        post: operations["post-api-copies-by-code-faults"];
         delete?: never;
         options?: never;
         head?: never;
@@ -473,8 +560,43 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Tick trim, seam, edge or a colour reading */
+        /** Tick a thing on a copy's list */
         post: operations["post-api-copies-by-code-ticks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/ticks/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a tick back */
+        post: operations["post-api-copies-by-code-ticks-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is tried, felt and measured on a copy */
+        get: operations["get-api-copies-by-code-trials"];
+        put?: never;
+        /** Write down what was tried */
+        post: operations["post-api-copies-by-code-trials"];
         delete?: never;
         options?: never;
         head?: never;
@@ -490,7 +612,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Accept, repair or scrap a copy */
+        /** Accept, repair, keep for less or scrap a copy */
         post: operations["post-api-copies-by-code-verdict"];
         delete?: never;
         options?: never;
@@ -509,6 +631,23 @@ export interface paths {
         put?: never;
         /** Take a verdict back, while the copy is in no kit */
         post: operations["post-api-copies-by-code-verdict-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies/{code}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change the list of one copy */
+        post: operations["post-api-copies-by-code-work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -562,6 +701,245 @@ export interface paths {
         get: operations["get-api-exposures"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fault-proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What faults propose to a recipe, a section or a mould */
+        get: operations["get-api-fault-proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fault-proposals/{id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Agree or decline a proposal */
+        post: operations["post-api-fault-proposals-by-id-settle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A fault with its causes ranked from the record */
+        get: operations["get-api-faults-by-id"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what a look showed */
+        post: operations["post-api-faults-by-id-answers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{id}/cause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what it was */
+        post: operations["post-api-faults-by-id-cause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{id}/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry what to change to where it is changed */
+        post: operations["post-api-faults-by-id-proposals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults/{id}/remedy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what is done about it */
+        post: operations["post-api-faults-by-id-remedy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The finish plan of a piece or a look */
+        get: operations["get-api-finish-plans-by-of"];
+        /** Save a step of the finish plan */
+        put: operations["put-api-finish-plans-by-of"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}/agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Agree the finish plan */
+        post: operations["post-api-finish-plans-by-of-agree"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep one's draft over a version that was agreed meanwhile */
+        post: operations["post-api-finish-plans-by-of-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Count hairs or inserts that were set */
+        post: operations["post-api-finish-plans-by-of-counts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop one's draft of the finish plan */
+        delete: operations["delete-api-finish-plans-by-of-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A step forward again */
+        post: operations["post-api-finish-plans-by-of-redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/finish-plans/{of}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A step back in one's draft of the finish plan */
+        post: operations["post-api-finish-plans-by-of-undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2114,6 +2492,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{sha}/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set landmarks, card and scale of a picture */
+        put: operations["put-api-pictures-by-sha-about"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces": {
         parameters: {
             query?: never;
@@ -2504,6 +2899,23 @@ export interface paths {
         get: operations["get-api-pieces-by-code-injury"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/insert-batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a batch of inserts down */
+        post: operations["post-api-pieces-by-code-insert-batches"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3177,6 +3589,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{code}/texture-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the texture of a piece presses, to be handed on as inserts */
+        get: operations["get-api-pieces-by-code-texture-marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{code}/texture/agree": {
         parameters: {
             query?: never;
@@ -3394,6 +3823,24 @@ export interface paths {
         get: operations["get-api-pieces-by-code-wanted"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{code}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The list that the next copy of a piece gets */
+        get: operations["get-api-pieces-by-code-work"];
+        put?: never;
+        /** Change the list of a piece */
+        post: operations["post-api-pieces-by-code-work"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4246,6 +4693,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many copies of many to look at */
+        get: operations["get-api-samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scale": {
         parameters: {
             query?: never;
@@ -4833,6 +5297,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/yields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How copies came out, by material and by mould */
+        get: operations["get-api-yields"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5380,6 +5861,8 @@ export interface components {
             section_number: number;
             /** @enum {string} */
             state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            /** @description what it is kept for, where it is good for less than it was made for */
+            use_as?: string;
             /** @enum {string} */
             way: "cast" | "coats" | "slush" | "foam" | "melt" | "modelled" | "found";
         };
@@ -5767,6 +6250,269 @@ export interface components {
             waits: "" | "cure" | "dry" | "set";
             wet?: components["schemas"]["CraftDryingLayer"];
         };
+        CheckAbout: {
+            fields: components["schemas"]["CheckCardField"][];
+            marks: components["schemas"]["CheckLandmark"][];
+            /**
+             * Format: double
+             * @description how many mm its width is
+             */
+            mm_across?: number;
+            /** Format: int64 */
+            version: number;
+        };
+        CheckAnswer: {
+            evidence: string;
+            /** Format: double */
+            number?: number;
+            state?: string;
+            /** Format: int64 */
+            version: number;
+        };
+        CheckAsk: {
+            /** @enum {string} */
+            mode: "reference" | "mirror";
+            /** @description of the copy */
+            picture: string;
+            /** @description what it is laid over; the picture itself when left and right are compared */
+            with?: string;
+        };
+        CheckBeside: {
+            /** @enum {string} */
+            grade: "full" | "good" | "plain" | "hidden";
+            /** @description what it measured the last time */
+            newest?: components["schemas"]["CheckMeasured"];
+            /** @description the copy's own first */
+            shots: components["schemas"]["CheckShot"][];
+            /** @description views of the copy that nobody has taken yet */
+            wanting: string[];
+        };
+        CheckCard: {
+            /** Format: double */
+            de_mean: number;
+            /** @description of linear light */
+            matrix: number[][];
+            model: string;
+            offset: number[];
+            /** @enum {string} */
+            quality: "good" | "usable" | "poor";
+            warnings: string[];
+        };
+        CheckCardField: {
+            /** @description sRGB code values, 0 to 255 */
+            is: number[];
+            /** @description as the picture shows it; measured by the server */
+            seen: number[];
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        CheckCause: {
+            against: components["schemas"]["CraftFaultWeight"][];
+            change_in: string;
+            for: components["schemas"]["CraftFaultWeight"][];
+            id: string;
+            name: string;
+            /** Format: double */
+            p: number;
+            prevent: string;
+            /** Format: double */
+            prior: number;
+            /** Format: double */
+            score: number;
+            /**
+             * Format: double
+             * @description how often this shop said that it was it
+             */
+            times: number;
+        };
+        CheckFault: {
+            /** Format: date-time */
+            answered_at?: string;
+            answered_by?: string;
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description how likely that was by the ranking then
+             */
+            believed?: number;
+            /** @description what it was, as somebody said */
+            cause?: string;
+            cause_name?: string;
+            copy: string;
+            fault: string;
+            /** Format: int64 */
+            id: number;
+            material?: string;
+            /** Format: date-time */
+            mended_at?: string;
+            /** Format: double */
+            minutes?: number;
+            name: string;
+            piece: string;
+            place: string;
+            /** @enum {string} */
+            remedy?: "" | "repair" | "reuse" | "leave" | "scrap";
+            remedy_words?: string;
+            /** @description its cause is said, and what was done about it */
+            settled: boolean;
+            /** @description the picture that it is marked on */
+            sha256?: string;
+            /** Format: int64 */
+            version: number;
+            who: string;
+            words: string;
+            /** Format: double */
+            x?: number;
+            /** Format: double */
+            y?: number;
+        };
+        CheckKind: {
+            id: string;
+            mend: components["schemas"]["CraftFaultMend"];
+            moment: string;
+            name: string;
+            room: string;
+        };
+        CheckKnown: {
+            evidence: string;
+            link?: string;
+            /** @enum {string} */
+            source: "record" | "answered";
+            state: string;
+            words: string;
+        };
+        CheckLandmark: {
+            differs?: boolean;
+            name: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        CheckLook: {
+            ask: string;
+            evidence: string;
+            /** Format: double */
+            gain_bits: number;
+            /** @enum {string} */
+            kind: "number" | "word";
+            /** Format: double */
+            minutes: number;
+            states: string[];
+            unit?: string;
+            where: string;
+        };
+        CheckMeasured: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description of the line that it is mirrored at
+             */
+            axis_deg: number | null;
+            /**
+             * Format: int64
+             * @description places whose colour was compared
+             */
+            cells: number;
+            /** Format: double */
+            de_max: number | null;
+            /** Format: double */
+            de_mean: number | null;
+            /** Format: double */
+            de_p95: number | null;
+            diffs_mm: {
+                [key: string]: number;
+            };
+            fails: string[];
+            grade: string;
+            lies?: components["schemas"]["CraftCompareRegistered"];
+            /** Format: double */
+            max_mm: number | null;
+            /** @enum {string} */
+            mode: "reference" | "mirror";
+            /** @description takes a place of the copy's picture, in pixels as shown, to the other */
+            move?: number[][];
+            /** @enum {string} */
+            passes_as: "full" | "good" | "plain" | "hidden" | "none";
+            picture: string;
+            /** Format: double */
+            rms_mm: number | null;
+            /** @description what could not be measured, and why */
+            said: string[];
+            /** @enum {string} */
+            verdict: "accept" | "repair" | "downgrade" | "scrap";
+            who: string;
+            with: string;
+            /** @description where the colour differs most, in pixels of the other picture */
+            worse_at?: number[];
+            worst: string | null;
+        };
+        CheckNewFault: {
+            fault: string;
+            /** Format: uuid */
+            key: string;
+            place?: string;
+            /** @description the picture that it is marked on */
+            sha256?: string;
+            words?: string;
+            /** Format: double */
+            x?: number;
+            /** Format: double */
+            y?: number;
+        };
+        CheckNewProposal: {
+            /** @enum {string} */
+            goes_to: "recipe" | "section" | "mould" | "plan" | "stores" | "hand";
+            text: string;
+            /** Format: int64 */
+            version: number;
+        };
+        CheckNewTest: {
+            /** Format: uuid */
+            key: string;
+            note?: string;
+            place?: string;
+            /** @enum {string} */
+            result: "good" | "so-so" | "bad";
+            /** Format: double */
+            value?: number;
+            what: string;
+        };
+        CheckNewVerdict: {
+            /**
+             * Format: int64
+             * @description the fault that it rests on
+             */
+            fault?: number;
+            items?: string[];
+            mend?: string;
+            /**
+             * Format: double
+             * @description hands that the mending will take
+             */
+            minutes?: number;
+            reason?: string;
+            /** Format: int64 */
+            seen?: number;
+            /**
+             * @description what a copy is kept for that is not good enough for what it was made for
+             * @enum {string}
+             */
+            use_as?: "" | "distant" | "wet" | "double";
+            /** @enum {string} */
+            verdict: "accept" | "repair" | "downgrade" | "scrap";
+        };
+        CheckOften: {
+            cause?: string;
+            fault: string;
+            name: string;
+            /** Format: int64 */
+            times: number;
+        };
         CheckOutcome: {
             /**
              * Format: int64
@@ -5796,9 +6542,206 @@ export interface components {
             planned: number;
             /** @enum {string} */
             state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            use_as?: string;
             /** Format: int64 */
             wanted: number;
             words: string;
+        };
+        CheckProposal: {
+            /** Format: date-time */
+            at: string;
+            /** @description of the recipe, the piece or the mould */
+            code: string;
+            copy: string;
+            /** Format: int64 */
+            fault: number;
+            /** @enum {string} */
+            goes_to: "recipe" | "section" | "mould" | "plan" | "stores" | "hand";
+            /** Format: int64 */
+            id: number;
+            /** @description of the fault */
+            name: string;
+            reason: string;
+            /** Format: date-time */
+            settled_at?: string;
+            settled_by?: string;
+            /** @enum {string} */
+            state: "proposed" | "agreed" | "declined";
+            text: string;
+            who: string;
+        };
+        CheckRemedied: {
+            /** @description it is done */
+            mended?: boolean;
+            /** Format: double */
+            minutes?: number;
+            /** @enum {string} */
+            remedy: "repair" | "reuse" | "leave" | "scrap";
+            /** Format: int64 */
+            version: number;
+            words?: string;
+        };
+        CheckSaid: {
+            cause: string;
+            /** Format: int64 */
+            version: number;
+        };
+        CheckSettled: {
+            agree: boolean;
+            reason?: string;
+        };
+        CheckSharer: {
+            code: string;
+            state: string;
+            /** @description kit that it is in, or the room */
+            where: string;
+            why: string;
+        };
+        CheckShot: {
+            about: components["schemas"]["CheckAbout"];
+            /** Format: date-time */
+            at: string;
+            caption: string;
+            /** @description none where no card lies in it */
+            card?: components["schemas"]["CheckCard"];
+            /** @description of the copy that it shows */
+            code?: string;
+            /** Format: int64 */
+            height: number;
+            /** @enum {string} */
+            of: "copy" | "reference" | "sculpt" | "earlier" | "other side";
+            sha256: string;
+            view: string;
+            /**
+             * Format: int64
+             * @description as it is shown, in pixels
+             */
+            width: number;
+        };
+        CheckTest: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            note: string;
+            place: string;
+            /** @enum {string} */
+            result: "good" | "so-so" | "bad";
+            /** Format: double */
+            value?: number;
+            what: string;
+            who: string;
+        };
+        CheckTraced: {
+            /** Format: date-time */
+            answered_at?: string;
+            answered_by?: string;
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description how likely that was by the ranking then
+             */
+            believed?: number;
+            /** @description what it was, as somebody said */
+            cause?: string;
+            cause_name?: string;
+            causes: components["schemas"]["CheckCause"][];
+            caution?: string;
+            copy: string;
+            decided: boolean;
+            /** Format: double */
+            entropy_bits: number;
+            fault: string;
+            /** Format: int64 */
+            id: number;
+            /** @description what the record and people say of it */
+            known: components["schemas"]["CheckKnown"][];
+            /** @description at most three, the most telling first */
+            looks: components["schemas"]["CheckLook"][];
+            material?: string;
+            mend: components["schemas"]["CraftFaultMend"];
+            /** Format: date-time */
+            mended_at?: string;
+            /** Format: double */
+            minutes?: number;
+            name: string;
+            piece: string;
+            place: string;
+            proposals: components["schemas"]["CheckProposal"][];
+            /** @enum {string} */
+            remedy?: "" | "repair" | "reuse" | "leave" | "scrap";
+            remedy_words?: string;
+            /** @description its cause is said, and what was done about it */
+            settled: boolean;
+            /** @description the picture that it is marked on */
+            sha256?: string;
+            sharers: components["schemas"]["CheckSharer"][];
+            /** Format: int64 */
+            version: number;
+            who: string;
+            words: string;
+            /** Format: double */
+            x?: number;
+            /** Format: double */
+            y?: number;
+        };
+        CheckTrial: {
+            ask: string;
+            /** @enum {string} */
+            kind: "movement" | "comfort" | "hand" | "measure";
+            last?: components["schemas"]["CheckTest"];
+            /** Format: double */
+            planned?: number;
+            /**
+             * Format: int64
+             * @description how often it was tried
+             */
+            times: number;
+            unit?: string;
+            what: string;
+        };
+        CheckYielded: {
+            /** @enum {string} */
+            by: "material" | "mould";
+            /** @description what was seen most, at most three */
+            faults: components["schemas"]["CheckOften"][];
+            /** Format: int64 */
+            good: number;
+            /**
+             * Format: double
+             * @description and below
+             */
+            high: number;
+            /**
+             * Format: int64
+             * @description kept for less than they were made for
+             */
+            less: number;
+            /**
+             * Format: double
+             * @description nine out of ten times it is above
+             */
+            low: number;
+            /**
+             * Format: int64
+             * @description copies that were judged
+             */
+            made: number;
+            /**
+             * Format: double
+             * @description share that is good, as far as so few tell
+             */
+            mean: number;
+            /** @description a material's family, or a mould by its code */
+            of: string;
+            /**
+             * Format: int64
+             * @description of them, that went back on the bench at least once
+             */
+            repaired: number;
+            /** Format: int64 */
+            scrapped: number;
         };
         ColourAim: {
             /**
@@ -6859,6 +7802,36 @@ export interface components {
              */
             yellow: number;
         };
+        CraftCompareRegistered: {
+            matrix: number[][];
+            /** Format: double */
+            max: number;
+            points: number[][];
+            residuals: number[];
+            /** Format: double */
+            rms: number;
+            /** Format: double */
+            rotation_deg: number;
+            /** Format: double */
+            scale: number;
+            /**
+             * Format: int64
+             * @description a landmark that lies off what all the others say
+             */
+            suspect: number | null;
+            /** @description mirrored, stretched, suspect_point, turned */
+            warnings: string[];
+            /** Format: int64 */
+            worst: number;
+        };
+        CraftCompareSampled: {
+            /** Format: int64 */
+            bad: number;
+            /** Format: int64 */
+            check: number;
+            /** Format: double */
+            p_find: number;
+        };
         CraftCureWorkingTime: {
             /** Format: double */
             high_s: number;
@@ -6888,6 +7861,103 @@ export interface components {
             solids: number;
             /** Format: double */
             wet_m: number;
+        };
+        CraftEdgeCoats: {
+            /** Format: int64 */
+            coats: number;
+            /** Format: double */
+            minutes: number;
+            /** @description past the rim, by coat */
+            reach_mm: number[];
+            /** Format: double */
+            residual_mm: number;
+            /** Format: double */
+            slope_deg: number;
+            /**
+             * Format: double
+             * @description every stair is one coat thick
+             */
+            stair_mm: number;
+            /** @description stair_shows, steep, many_coats */
+            warnings: string[];
+            /** Format: double */
+            wet_ml: number;
+        };
+        CraftEdgeMethod: {
+            band_mm: number[];
+            /**
+             * @description within 10 mm of the lid margin: not at all, with eyes shut until dry, yes
+             * @enum {string}
+             */
+            eye: "no" | "shut" | "yes";
+            how: string;
+            id: string;
+            /** @description contains latex */
+            latex: boolean;
+            /** @description holds where skin moves */
+            moving: boolean;
+            note: string;
+            /**
+             * Format: double
+             * @description the largest step that it hides
+             */
+            step_mm: number;
+        };
+        CraftEdgeVisible: {
+            /**
+             * Format: double
+             * @description its breadth as the eye meets it
+             */
+            arcmin: number;
+            /** Format: double */
+            camera_visibility: number | null;
+            /** @enum {string} */
+            class: "gone" | "faint" | "seen" | "glaring";
+            /** Format: double */
+            colour_visibility: number;
+            /**
+             * Format: double
+             * @description of the side that shows more
+             */
+            contrast: number;
+            /**
+             * Format: double
+             * @description from here on its shade is not seen
+             */
+            shade_vanish_m: number;
+            /** Format: double */
+            shade_visibility: number;
+            /**
+             * Format: double
+             * @description breadth of the side away from the light
+             */
+            shadow_mm: number;
+            /** Format: double */
+            slope_deg: number;
+            /**
+             * Format: double
+             * @description in thresholds: from 1 on it is seen
+             */
+            visibility: number;
+        };
+        CraftEdgeWays: {
+            /** @description those that may only be used with eyes shut until dry */
+            eyes_shut: string[];
+            /** @description why: latex, eye, moving, step */
+            refused: {
+                [key: string]: string;
+            };
+            ways: string[];
+        };
+        CraftFaultMend: {
+            repair: string;
+            reuse: string;
+            scrap: string;
+        };
+        CraftFaultWeight: {
+            evidence: string;
+            /** Format: double */
+            weight: number;
         };
         CraftFormPoint: {
             /** Format: double */
@@ -6971,6 +8041,80 @@ export interface components {
             tau_s: number;
             warnings: string[];
         };
+        CraftHairCounted: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: int64 */
+            count: number;
+            /** @description by zone */
+            counts: number[];
+            /** Format: double */
+            curl_ratio: number;
+            /**
+             * Format: double
+             * @description length that each hair is cut to
+             */
+            cut_mm: number;
+            /** Format: double */
+            left_min: number;
+            /** Format: double */
+            mass_g: number;
+            /** Format: double */
+            mean_density: number;
+            /** Format: double */
+            minutes: number;
+            /**
+             * Format: double
+             * @description with what is wasted
+             */
+            order_g: number;
+            /**
+             * Format: double
+             * @description a stroke; from the hairs set, once there are 30
+             */
+            pace_s: number;
+            /** Format: double */
+            share_done: number;
+            /** Format: int64 */
+            strokes: number;
+        };
+        CraftHairGuide: {
+            at: number[];
+            /** Format: double */
+            deg: number;
+        };
+        CraftHairPunched: {
+            /** Format: double */
+            area_cm2: number;
+            /** Format: int64 */
+            count: number;
+            deg: number[];
+            /** Format: double */
+            gap_mean: number | null;
+            /**
+             * Format: double
+             * @description least distance of two, in units of what their density would space evenly
+             */
+            gap_min: number | null;
+            /** Format: double */
+            mean_deg: number | null;
+            points: number[][];
+        };
+        CraftHairRows: {
+            /** Format: double */
+            hairs_per_tuft: number;
+            /** Format: double */
+            minutes: number;
+            /** Format: int64 */
+            rows: number;
+            /** @description of the hairline's tufts, so that it is no line */
+            setback_mm: number[];
+            tufts: number[];
+            /** Format: int64 */
+            tufts_total: number;
+            /** @description from the hairline */
+            y_mm: number[];
+        };
         CraftHandsCleaning: {
             cloth: string;
             families: string[];
@@ -7042,6 +8186,57 @@ export interface components {
             /** @description hours after which it looks markedly different */
             stages_h: number[];
             text: string;
+        };
+        CraftInsertBags: {
+            /** Format: int64 */
+            bags: number;
+            /** Format: double */
+            per_bag_g: number;
+            /** Format: double */
+            volume_ml: number;
+            /** @description heavy, long_wear, rots, stiff */
+            warnings: string[];
+            /**
+             * Format: double
+             * @description sweat that it takes up, roughly
+             */
+            wet_gain_g: number;
+        };
+        CraftInsertHeld: {
+            /** Format: double */
+            force_n: number;
+            holds: boolean;
+            /**
+             * Format: double
+             * @description MPa, or N a point
+             */
+            load: number;
+            /** Format: double */
+            moment_nmm: number;
+            /**
+             * Format: double
+             * @description of what it bears, with the safety in it
+             */
+            use: number;
+        };
+        CraftInsertMade: {
+            /** Format: double */
+            expected_good: number;
+            /** Format: int64 */
+            make: number;
+            /** Format: double */
+            mean_yield: number;
+            /** Format: double */
+            minutes: number;
+            /**
+             * Format: double
+             * @description chance that enough are good
+             */
+            p: number;
+            /** Format: double */
+            p_one_less: number;
+            /** Format: int64 */
+            spares: number;
         };
         CraftMakingStage: {
             /** @description what is done: pour, coat, slush, bake, chill, lay on, lift and so on */
@@ -7712,6 +8907,315 @@ export interface components {
              */
             lands: number;
             text: string;
+        };
+        CraftPlanAge: {
+            /**
+             * Format: int64
+             * @description 0 new, 1 used, 2 worn, 3 hard worn, 4 ruined
+             */
+            level: number;
+            material?: string;
+            reversible: boolean;
+            /** @description where and what of */
+            words: string;
+        };
+        CraftPlanBags: {
+            /** Format: double */
+            bag_ml: number;
+            /** Format: double */
+            fill: number;
+            /** @enum {string} */
+            filler: "pulses" | "rice" | "plastic_pellets" | "glass_beads" | "dry_sand" | "steel_shot";
+            id: string;
+            name: string;
+            sweat: boolean;
+            /** Format: double */
+            target_g: number;
+        };
+        CraftPlanBatch: {
+            /** Format: int64 */
+            Good: number;
+            /** Format: int64 */
+            Made: number;
+        };
+        CraftPlanBorder: {
+            id: string;
+            name: string;
+            /** @description what must be the same on both sides */
+            share?: string;
+            /** @description code of the other piece */
+            with: string;
+        };
+        CraftPlanClosure: {
+            /** @description how the wearer cools with it open */
+            cooling?: string;
+            /** Format: double */
+            doff_min: number;
+            /** Format: double */
+            don_min: number;
+            id: string;
+            name: string;
+            /**
+             * @description school of seams and zips
+             * @enum {string}
+             */
+            shown: "hidden by costume and hair" | "faded by colour" | "left in view";
+            /** @enum {string} */
+            sort: "zip" | "straps" | "hooks" | "magnets" | "lacing" | "touch tape";
+        };
+        CraftPlanHaired: {
+            counted: components["schemas"]["CraftHairCounted"];
+            id: string;
+            /** @description of hair that is set one by one */
+            punched?: components["schemas"]["CraftHairPunched"];
+            /** @description of hair that is laid */
+            rows?: components["schemas"]["CraftHairRows"];
+        };
+        CraftPlanInserted: {
+            batch: components["schemas"]["CraftInsertMade"];
+            /**
+             * Format: int64
+             * @description good ones that are made
+             */
+            have: number;
+            hold?: components["schemas"]["CraftInsertHeld"];
+            id: string;
+            /** @description from this shop's own batches */
+            learnt: boolean;
+            /** Format: int64 */
+            need: number;
+        };
+        CraftPlanInserts: {
+            /** Format: double */
+            area_mm2: number;
+            /**
+             * Format: double
+             * @description from the seat to its centre of mass
+             */
+            arm_mm: number;
+            /**
+             * Format: double
+             * @description of the seat along the lever
+             */
+            base_mm: number;
+            /** Format: double */
+            dry_h: number;
+            /** @enum {string} */
+            fixing: "hard_glue" | "contact_glue" | "set_in_latex" | "set_in_silicone" | "skin_adhesive" | "pushed_in" | "sewn" | "pegged";
+            /** @description the texture layer that it was handed on from */
+            from?: string;
+            id: string;
+            lab?: components["schemas"]["CraftColourLab"];
+            /** @description crumbs, dust or plant parts can come off */
+            loose: boolean;
+            /** Format: double */
+            mass_g: number;
+            material?: string;
+            /** Format: double */
+            minutes_each: number;
+            /** @enum {string} */
+            motion: "still" | "acting" | "walking" | "running";
+            name: string;
+            /**
+             * @description what they sit beside
+             * @enum {string}
+             */
+            near?: "" | "nose" | "mouth" | "eye";
+            /**
+             * Format: int64
+             * @description 0: as many as there are places
+             */
+            need: number;
+            /** @description plant or food */
+            organic: boolean;
+            places: components["schemas"]["CraftPlanSpot"][];
+            /**
+             * Format: int64
+             * @description stitches or pegs
+             */
+            points: number;
+            /** @description pins, points and wires */
+            sharp: boolean;
+            /** Format: double */
+            size_mm: number;
+            /** @enum {string} */
+            sort: "teeth" | "crumbs" | "moss" | "pins" | "drops" | "shells" | "other";
+            /** Format: double */
+            spread_mm: number;
+            /** @enum {string} */
+            when: "on the stand" | "in the mould" | "on the face";
+            /**
+             * Format: double
+             * @description share that is good, until batches tell
+             */
+            yield: number;
+        };
+        CraftPlanJoined: {
+            /** Format: int64 */
+            depth: number;
+            /**
+             * Format: double
+             * @description until everything under it and itself is dry
+             */
+            dry_h: number;
+            /**
+             * Format: double
+             * @description the part and everything on it
+             */
+            hangs_g: number;
+            id: string;
+            /** Format: double */
+            pull_n: number;
+        };
+        CraftPlanPart: {
+            /** Format: double */
+            dry_h: number;
+            /** @description slug */
+            glue?: string;
+            id: string;
+            /** @enum {string} */
+            joint?: "" | "glued" | "sewn" | "pegged" | "tied" | "pushed in" | "screwed";
+            /** Format: double */
+            mass_g: number;
+            name: string;
+            /** @description id of the part that it is joined to; empty for the one that carries all */
+            on?: string;
+            /**
+             * Format: double
+             * @description that the joint must stand; 0 takes three times its weight while running
+             */
+            pull_n: number;
+            /** @description what is kept to mend it */
+            repair?: string;
+        };
+        CraftPlanPlan: {
+            age?: components["schemas"]["CraftPlanAge"];
+            /** @description where halves and stages meet */
+            borders: components["schemas"]["CraftPlanBorder"][];
+            closures: components["schemas"]["CraftPlanClosure"][];
+            follows?: string;
+            hair: components["schemas"]["CraftPlanZone"][];
+            inserts: components["schemas"]["CraftPlanInserts"][];
+            /** @description of a headpiece or another thing that is put together */
+            parts: components["schemas"]["CraftPlanPart"][];
+            weights: components["schemas"]["CraftPlanBags"][];
+            /** @description lenses, wigs, caps, pins and the like */
+            worn: components["schemas"]["CraftPlanWorn"][];
+        };
+        CraftPlanResult: {
+            /** Format: double */
+            doff_min: number;
+            /** Format: double */
+            don_min: number;
+            findings: components["schemas"]["CraftRulesFinding"][];
+            hair: components["schemas"]["CraftPlanHaired"][];
+            inserts: components["schemas"]["CraftPlanInserted"][];
+            joints: components["schemas"]["CraftPlanJoined"][];
+            /**
+             * Format: double
+             * @description hands at the bench, of one copy
+             */
+            minutes: number;
+            weights: components["schemas"]["CraftPlanWeighted"][];
+            /** @description what it adds to the list of a copy */
+            work: components["schemas"]["CraftWorkItem"][];
+        };
+        CraftPlanSet: {
+            /** Format: double */
+            minutes: number;
+            /** Format: int64 */
+            n: number;
+        };
+        CraftPlanShade: {
+            lab?: components["schemas"]["CraftColourLab"];
+            lot?: string;
+            name: string;
+            /** Format: double */
+            share: number;
+        };
+        CraftPlanSpot: {
+            at: number[];
+            /** Format: int64 */
+            n: number;
+        };
+        CraftPlanWeighted: {
+            bags: components["schemas"]["CraftInsertBags"];
+            id: string;
+        };
+        CraftPlanWorn: {
+            /** Format: int64 */
+            count: number;
+            /** @description of a lens: the licensed person who supplies and fits it */
+            fitted_by?: string;
+            for?: string;
+            hygiene?: string;
+            id: string;
+            /**
+             * Format: double
+             * @description longest wear, as its supplier says
+             */
+            most_h: number;
+            name: string;
+            size?: string;
+            /**
+             * @description when in the morning
+             * @enum {string}
+             */
+            slot: "first" | "before colour" | "last";
+            slot_why?: string;
+            /** @enum {string} */
+            sort: "lens" | "wig" | "wig_cap" | "pins" | "glove" | "shoe" | "other";
+        };
+        CraftPlanZone: {
+            colours: components["schemas"]["CraftPlanShade"][];
+            /** Format: double */
+            curl_pitch_mm: number;
+            /** Format: double */
+            curl_radius_mm: number;
+            /**
+             * Format: double
+             * @description hairs per cm²
+             */
+            density: number;
+            /** Format: double */
+            edge_density: number;
+            fade_edges: number[];
+            /** Format: double */
+            fade_mm: number;
+            /** @enum {string} */
+            fibre: "human" | "yak" | "goat" | "crepe" | "synthetic";
+            /** @enum {string} */
+            glued?: "" | "tacky" | "clear" | "dry";
+            /** @description arrows that it follows */
+            guides: components["schemas"]["CraftHairGuide"][];
+            /** Format: int64 */
+            hairs_per_stroke: number;
+            id: string;
+            /** Format: double */
+            jitter_deg: number;
+            /** @description slug of the hair */
+            material?: string;
+            name: string;
+            /** @description mm; edge i runs from point i to the next */
+            outline: number[][];
+            /** @description washed, steamed_straight, curled, dyed, hackled */
+            prepared: string[];
+            /** Format: double */
+            root_mm: number;
+            /** Format: int64 */
+            seed: number;
+            /**
+             * Format: double
+             * @description taken off when the glue is dry
+             */
+            trim_mm: number;
+            trim_why?: string;
+            /** Format: double */
+            visible_mm: number;
+            /** Format: double */
+            waste: number;
+            /** @enum {string} */
+            way: "punched" | "knotted" | "laid";
         };
         CraftQuantityQuantity: {
             kind: string;
@@ -9420,6 +10924,21 @@ export interface components {
             /** Format: double */
             mm: number;
         };
+        CraftWorkItem: {
+            id: string;
+            /** @enum {string} */
+            kind: "trim" | "wash" | "seam" | "patch" | "edge" | "mend" | "seal" | "prime" | "paint" | "colour_reading" | "insert" | "hair" | "closure" | "weight" | "age" | "powder" | "photograph" | "dress" | "other";
+            /** @description slug of what it takes, where it is one thing */
+            material?: string;
+            /**
+             * Format: double
+             * @description hands, as planned
+             */
+            minutes: number;
+            text: string;
+            /** @description what asks for it */
+            why: string;
+        };
         DeviceWeather: {
             indoors: boolean;
             rain: boolean;
@@ -9433,6 +10952,13 @@ export interface components {
             /** Format: int64 */
             base: number;
             doc: components["schemas"]["PieceBrief"];
+            /** Format: int64 */
+            step: number;
+        };
+        DocumentDraftOfPlan: {
+            /** Format: int64 */
+            base: number;
+            doc: components["schemas"]["CraftPlanPlan"];
             /** Format: int64 */
             step: number;
         };
@@ -9511,17 +11037,37 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        FinishChange: {
+            /** @enum {string} */
+            act: "add" | "drop" | "move";
+            /** @description the line that it then stands after; empty for the top */
+            after?: string;
+            item?: string;
+            /** @enum {string} */
+            kind?: "" | "trim" | "wash" | "seam" | "patch" | "edge" | "mend" | "seal" | "prime" | "paint" | "colour_reading" | "insert" | "hair" | "closure" | "weight" | "age" | "powder" | "photograph" | "dress" | "other";
+            /** Format: double */
+            minutes?: number;
+            text?: string;
+            why?: string;
+        };
         FinishCopy: {
             code: string;
-            /** @description what is to be done to it */
+            /** @description ids of what is to be done to it */
             items: string[];
             journal: components["schemas"]["JournalRow"][];
-            /** @description ticks still to come */
+            /** @description the same in words */
+            left: string[];
+            /** @description ids of what is still to come */
             missing: string[];
             /** @description codes of the mixes that went in; empty where there was none */
             mixes: string;
             /** @description that it came out of; none when no mould was written down */
             mould?: string;
+            /**
+             * Format: double
+             * @description as it came out
+             */
+            out_g?: number;
             piece: string;
             piece_name: string;
             reason: string;
@@ -9533,22 +11079,241 @@ export interface components {
             section_number: number;
             /** @enum {string} */
             state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            /** @description all that were ever set, the oldest first */
             ticks: components["schemas"]["FinishTick"][];
+            /** @description what it is good enough for, where it was downgraded */
+            use_as?: string;
             verdicts: components["schemas"]["FinishVerdict"][];
+            /** @description what is to be done to it, in order */
+            work: components["schemas"]["FinishTodo"][];
+        };
+        FinishEdges: {
+            copy: string;
+            /** Format: double */
+            distance_m: number;
+            /** @enum {string} */
+            grade: "full" | "good" | "plain" | "hidden";
+            latex_ok: boolean;
+            /**
+             * Format: double
+             * @description the most that may be seen at this grade, in thresholds
+             */
+            limit: number | null;
+            /** @description what its edge is made of, as the table of ways calls it */
+            material: string;
+            methods: components["schemas"]["CraftEdgeMethod"][];
+            rims: components["schemas"]["FinishRim"][];
+        };
+        FinishMet: {
+            /**
+             * Format: double
+             * @description of their newest readings; none while one of them has none
+             */
+            de00?: number;
+            /** @description this one's and the other's */
+            edge_mm: number[];
+            finding?: components["schemas"]["CraftRulesFinding"];
+            /**
+             * Format: double
+             * @description as the wearer's map measures it
+             */
+            gap_mm?: number;
+            id: string;
+            /** Format: double */
+            overlap_cm2: number;
+            said: string;
+            /** Format: double */
+            step_mm: number;
+            with: string;
+        };
+        FinishNewBatch: {
+            /** Format: int64 */
+            good: number;
+            /** Format: uuid */
+            key: string;
+            lot?: string;
+            /** Format: int64 */
+            made: number;
+            /** Format: double */
+            minutes?: number;
+            note?: string;
+            of: string;
+        };
+        FinishNewCount: {
+            /** Format: double */
+            ago_s?: number;
+            /** @description empty for a look's own */
+            copy?: string;
+            /**
+             * Format: uuid
+             * @description sent again with the same key it counts once
+             */
+            key: string;
+            /** Format: int64 */
+            n: number;
+            /** @description id of the zone of hair, or of the inserts */
+            of: string;
+            /**
+             * Format: double
+             * @description hands that it took; 0 for not timed
+             */
+            seconds?: number;
+        };
+        FinishNewLook: {
+            /** Format: double */
+            blend_mm?: number;
+            /** Format: int64 */
+            coats?: number;
+            /** Format: double */
+            de00?: number;
+            hidden_by?: string;
+            /** @enum {string} */
+            how: "measured" | "felt";
+            /** @enum {string} */
+            intent: "vanish" | "stay in view" | "be torn" | "be hidden";
+            /** Format: uuid */
+            key: string;
+            /** @enum {string} */
+            kind: "edge" | "seam";
+            /** Format: double */
+            length_mm: number;
+            lot?: string;
+            mark?: string;
+            /** @description slug of what it was done with */
+            material?: string;
+            /** Format: double */
+            minutes?: number;
+            moving?: boolean;
+            name: string;
+            near_eye?: boolean;
+            note?: string;
+            /** Format: double */
+            ramp_mm?: number;
+            /** Format: double */
+            step_mm: number;
+            /** @description what was done to it before it was looked at */
+            way?: string;
         };
         FinishNewTick: {
-            /** @enum {string} */
-            item: "trim" | "seam" | "edge" | "colour_reading" | "photograph";
+            item: string;
+            /** @description of the material that it took */
+            lot?: string;
+            /**
+             * Format: double
+             * @description hands that it took
+             */
+            minutes?: number;
             note?: string;
             /** @description needed for the colour reading */
             reading?: components["schemas"]["CraftColourLab"];
             skip?: boolean;
         };
+        FinishPlanView: {
+            batches: {
+                [key: string]: components["schemas"]["CraftPlanBatch"];
+            };
+            borders: components["schemas"]["FinishMet"][];
+            doc: components["schemas"]["CraftPlanPlan"];
+            done: {
+                [key: string]: components["schemas"]["CraftPlanSet"];
+            };
+            /** @description where that outline comes from */
+            from: string;
+            name: string;
+            /** @description the piece by its code, or look-N for a look that has no piece */
+            of: string;
+            /** @description pieces of the same character */
+            others: string[];
+            outline: number[][];
+            result?: components["schemas"]["CraftPlanResult"];
+            /** @description what comes from the piece that it follows */
+            shared?: components["schemas"]["CraftPlanPlan"];
+            state: components["schemas"]["DocumentState"];
+            /** @description why it cannot be worked out */
+            wrong?: components["schemas"]["Problem"];
+        };
+        FinishPressed: {
+            /** Format: int64 */
+            count: number;
+            layer: string;
+            name: string;
+            /** @description at most 400 */
+            places: components["schemas"]["CraftPlanSpot"][];
+            /**
+             * Format: double
+             * @description mean
+             */
+            size_mm: number;
+            /**
+             * Format: double
+             * @description half from the smallest to the largest
+             */
+            spread_mm: number;
+        };
+        FinishRim: {
+            /** @description it does what it is meant to, as it was last measured */
+            does: boolean;
+            hidden_by?: string;
+            /**
+             * Format: int64
+             * @description 0 while nobody looked at it yet
+             */
+            id: number;
+            /** @enum {string} */
+            intent: "vanish" | "stay in view" | "be torn" | "be hidden";
+            /** @enum {string} */
+            kind: "edge" | "seam";
+            /** Format: double */
+            length_mm: number;
+            /** @description that light */
+            light?: string;
+            /** @description the oldest first */
+            looks: components["schemas"]["FinishRimLook"][];
+            /** @description the line on the wearer's map that it is */
+            mark?: string;
+            moving: boolean;
+            name: string;
+            /** @description within 10 mm of the lid margin */
+            near_eye: boolean;
+            /** @description what stippling would take, where it is allowed */
+            stipple?: components["schemas"]["CraftEdgeCoats"];
+            /** @description as it was last measured, at the day's distance in its plainest light */
+            visible?: components["schemas"]["CraftEdgeVisible"];
+            ways?: components["schemas"]["CraftEdgeWays"];
+        };
+        FinishRimLook: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            blend_mm: number;
+            /** Format: int64 */
+            coats: number;
+            /** Format: double */
+            de00: number;
+            /** @enum {string} */
+            how: "measured" | "felt";
+            /** Format: int64 */
+            id: number;
+            lot?: string;
+            /** Format: double */
+            minutes?: number;
+            note: string;
+            /** Format: double */
+            ramp_mm: number;
+            sha256?: string;
+            /** Format: double */
+            step_mm: number;
+            /** @description what was done to it; empty where it was only looked at */
+            way?: string;
+            who: string;
+        };
         FinishTick: {
             /** Format: date-time */
             at: string;
-            /** @enum {string} */
-            item: "trim" | "seam" | "edge" | "colour_reading" | "photograph";
+            item: string;
+            lot?: string;
+            /** Format: double */
+            minutes?: number;
             note: string;
             reading?: components["schemas"]["CraftColourLab"];
             sha256?: string;
@@ -9556,10 +11321,40 @@ export interface components {
             skipped: boolean;
             who: string;
         };
+        FinishTodo: {
+            done?: components["schemas"]["FinishTick"];
+            /** @description why it is not done on this copy */
+            dropped?: string;
+            id: string;
+            /** @enum {string} */
+            kind: "trim" | "wash" | "seam" | "patch" | "edge" | "mend" | "seal" | "prime" | "paint" | "colour_reading" | "insert" | "hair" | "closure" | "weight" | "age" | "powder" | "photograph" | "dress" | "other";
+            /** @description slug of what it takes, where it is one thing */
+            material?: string;
+            /**
+             * Format: double
+             * @description hands, as planned
+             */
+            minutes: number;
+            text: string;
+            /**
+             * Format: int64
+             * @description how often a repair put it back on the bench
+             */
+            turn: number;
+            /** @description what asks for it */
+            why: string;
+        };
         FinishVerdict: {
             /** Format: date-time */
             at: string;
+            /** @description why it was taken back, where it was */
+            back?: string;
+            /** @description what went back on the bench */
+            items?: string;
+            /** Format: double */
+            minutes?: number;
             reason: string;
+            use_as?: string;
             verdict: string;
             who: string;
         };
@@ -11724,13 +13519,15 @@ export interface components {
         "Post-api-copies-by-code-features-by-featureRequest": {
             there: boolean;
         };
+        "Post-api-copies-by-code-ticks-backRequest": {
+            item: string;
+        };
         "Post-api-copies-by-code-verdict-backRequest": {
             reason: string;
         };
-        "Post-api-copies-by-code-verdictRequest": {
-            reason?: string;
-            /** @enum {string} */
-            verdict: "accept" | "repair" | "scrap";
+        "Post-api-finish-plans-by-of-carryRequest": {
+            /** Format: int64 */
+            latest: number;
         };
         "Post-api-kits-by-code-linksRequest": {
             /** Format: int64 */
@@ -15028,6 +16825,550 @@ export interface operations {
             };
         };
     };
+    "get-api-copies-by-code-beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckBeside"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-copies-by-code-compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAsk"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckMeasured"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-copies-by-code-edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishEdges"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-copies-by-code-edges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishNewLook"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishEdges"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-copies-by-code-fault-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckKind"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-copies-by-code-faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckFault"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-copies-by-code-faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckNewFault"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTraced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-copies-by-code-features": {
         parameters: {
             query?: never;
@@ -15265,6 +17606,242 @@ export interface operations {
             };
         };
     };
+    "post-api-copies-by-code-ticks-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-copies-by-code-ticks-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishCopy"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-copies-by-code-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTrial"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-copies-by-code-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckNewTest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTrial"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-copies-by-code-verdict": {
         parameters: {
             query?: never;
@@ -15276,7 +17853,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-copies-by-code-verdictRequest"];
+                "application/json": components["schemas"]["CheckNewVerdict"];
             };
         };
         responses: {
@@ -15367,6 +17944,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckOutcome"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-copies-by-code-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishCopy"];
                 };
             };
             /** @description Unauthorized */
@@ -15751,6 +18408,1168 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MixExposed"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-fault-proposals": {
+        parameters: {
+            query: {
+                to: "recipe" | "section" | "mould" | "plan" | "stores" | "hand";
+                code: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckProposal"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-fault-proposals-by-id-settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckSettled"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckProposal"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-faults-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTraced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-faults-by-id-answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAnswer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTraced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-faults-by-id-cause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckSaid"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTraced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-faults-by-id-proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckNewProposal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTraced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-faults-by-id-remedy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckRemedied"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckTraced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-finish-plans-by-of": {
+        parameters: {
+            query?: {
+                /** @description whose counts are told with it */
+                copy?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-finish-plans-by-of": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentDraftOfPlan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-finish-plans-by-of-agree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-finish-plans-by-of-carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-finish-plans-by-of-carryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-finish-plans-by-of-counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishNewCount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-finish-plans-by-of-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-finish-plans-by-of-redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-finish-plans-by-of-undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
                 };
             };
             /** @description Unauthorized */
@@ -24055,6 +27874,86 @@ export interface operations {
             };
         };
     };
+    "put-api-pictures-by-sha-about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckAbout"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckAbout"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-pieces": {
         parameters: {
             query?: never;
@@ -26207,6 +30106,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColourHurt"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-insert-batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishNewBatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPlanView"];
                 };
             };
             /** @description Unauthorized */
@@ -29637,6 +33616,82 @@ export interface operations {
             };
         };
     };
+    "get-api-pieces-by-code-texture-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishPressed"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-pieces-by-code-texture-agree": {
         parameters: {
             query?: never;
@@ -30743,6 +34798,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MixWanted"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-pieces-by-code-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftWorkItem"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-pieces-by-code-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinishChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftWorkItem"][];
                 };
             };
             /** @description Unauthorized */
@@ -35604,6 +39815,84 @@ export interface operations {
             };
         };
     };
+    "get-api-samples": {
+        parameters: {
+            query: {
+                copies: number;
+                bad_share?: number;
+                confidence?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftCompareSampled"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-scale": {
         parameters: {
             query?: never;
@@ -38787,6 +43076,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilesUpload"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-yields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckYielded"][];
                 };
             };
             /** @description Unauthorized */

@@ -83,6 +83,13 @@ func spans(list []P, model string) bool {
 	return model == Similarity || second >= 1e-6*first
 }
 
+// OnLine says whether points lie so nearly on one line that what lies off it is not told:
+// they spread less than a fiftieth across it.
+func OnLine(list []P) bool {
+	first, second := spread(list)
+	return second < first/50
+}
+
 // fit is the least-squares move.
 func fit(from, to []P, model string) Move {
 	mf, mt := mean(from), mean(to)

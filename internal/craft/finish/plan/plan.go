@@ -7,14 +7,12 @@ package plan
 import (
 	"fmt"
 	"slices"
-	"strings"
 
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/finish/hair"
 	"yewmoor/internal/craft/finish/insert"
 	"yewmoor/internal/craft/finish/tables"
 	"yewmoor/internal/craft/refusal"
-	"yewmoor/internal/craft/region"
 	"yewmoor/internal/craft/texture"
 )
 
@@ -331,13 +329,74 @@ func (n Inserts) Beside(pieceRegion string) string {
 	return beside(pieceRegion)
 }
 
-// list is words joined as people say them.
-func list(words []string) string { return strings.Join(words, ", ") }
-
-// regionText is a region as people say it.
-func regionText(name string) string {
-	if r, known := region.Find(name); known {
-		return r.Text
+// With is a plan together with what it shares with the piece that it follows.
+func (p Plan) With(shared *Plan) Plan {
+	if shared == nil {
+		return p
 	}
-	return name
+	out := p
+	// Both name theirs h1, h2 …: what is shared says whose it is.
+	theirs := func(id string) string { return p.Follows + "/" + id }
+	out.Hair, out.Inserts, out.Weights, out.Closures, out.Parts = nil, nil, nil, nil, nil
+	for _, z := range shared.Hair {
+		z.ID = theirs(z.ID)
+		out.Hair = append(out.Hair, z)
+	}
+	for _, n := range shared.Inserts {
+		n.ID = theirs(n.ID)
+		out.Inserts = append(out.Inserts, n)
+	}
+	for _, b := range shared.Weights {
+		b.ID = theirs(b.ID)
+		out.Weights = append(out.Weights, b)
+	}
+	for _, c := range shared.Closures {
+		c.ID = theirs(c.ID)
+		out.Closures = append(out.Closures, c)
+	}
+	for _, part := range shared.Parts {
+		part.ID = theirs(part.ID)
+		if part.On != "" {
+			part.On = theirs(part.On)
+		}
+		out.Parts = append(out.Parts, part)
+	}
+	out.Hair, out.Inserts, out.Weights = append(out.Hair, p.Hair...), append(out.Inserts, p.Inserts...), append(out.Weights, p.Weights...)
+	out.Closures, out.Parts = append(out.Closures, p.Closures...), append(out.Parts, p.Parts...)
+	if p.Age == nil {
+		out.Age = shared.Age
+	}
+	return out
+}
+
+// Insert finds a sort of inserts by its id.
+func (p Plan) Insert(id string) (Inserts, bool) {
+	i := slices.IndexFunc(p.Inserts, func(n Inserts) bool { return n.ID == id })
+	if i < 0 {
+		return Inserts{}, false
+	}
+	return p.Inserts[i], true
+}
+
+// Materials are the slugs of all that it puts on the piece.
+func (p Plan) Materials() []string {
+	var out []string
+	add := func(slug string) {
+		if slug != "" && !slices.Contains(out, slug) {
+			out = append(out, slug)
+		}
+	}
+	for _, z := range p.Hair {
+		add(z.Material)
+	}
+	for _, n := range p.Inserts {
+		add(n.Material)
+	}
+	for _, part := range p.Parts {
+		add(part.Glue)
+	}
+	if p.Age != nil {
+		add(p.Age.Material)
+	}
+	return out
 }

@@ -152,6 +152,23 @@ CREATE TABLE picture_about (
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
 
+-- What a copy measured against something the last time: it stands with the verdict.
+CREATE TABLE copy_compare (
+  id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+  copy_id BIGINT UNSIGNED NOT NULL,
+  file_id BIGINT UNSIGNED NOT NULL,
+  with_file_id BIGINT UNSIGNED NOT NULL,
+  mode ENUM('reference','mirror') NOT NULL,
+  answer JSON NOT NULL,
+  at DATETIME(6) NOT NULL,
+  person_id BIGINT UNSIGNED NOT NULL,
+  INDEX copy_compare_of (copy_id, id),
+  FOREIGN KEY (copy_id) REFERENCES copy(id),
+  FOREIGN KEY (file_id) REFERENCES file(id),
+  FOREIGN KEY (with_file_id) REFERENCES file(id),
+  FOREIGN KEY (person_id) REFERENCES person(id)
+);
+
 -- What was tried, felt and measured on a copy.
 CREATE TABLE copy_test (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
@@ -229,3 +246,6 @@ ALTER TABLE verdict MODIFY verdict ENUM('accept','repair','downgrade','scrap') N
   ADD COLUMN items VARCHAR(600) NOT NULL DEFAULT '',
   ADD COLUMN minutes DECIMAL(7,1) NULL,
   ADD CONSTRAINT verdict_fault FOREIGN KEY (fault_id) REFERENCES fault(id);
+
+-- +goose Down
+SELECT 1;
