@@ -8,7 +8,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"image/color"
 	"slices"
 	"time"
 
@@ -72,7 +71,7 @@ func Load(ctx context.Context, s *shop.Shop, at *clock.Fixed) error {
 	}
 	t := &teller{s: s, clock: at, ctx: ctx, who: map[string]context.Context{}}
 	for _, chapter := range []func(){t.people, t.stores, t.places, t.delivered, t.pieces, t.sculpted, t.forms, t.history, t.prepared,
-		t.drawers, t.measured, t.drying, t.inTheClay, t.thisMorning, t.whipped, t.coloured} {
+		t.drawers, t.measured, t.drying, t.inTheClay, t.thisMorning, t.whipped, t.coloured, t.benched} {
 		if chapter(); t.err != nil {
 			return fmt.Errorf("telling the demo scenario: %w", t.err)
 		}
@@ -322,7 +321,7 @@ func (t *teller) finish(who, copyCode string, kinds ...work.Kind) {
 			tick.Reading = &craftcolour.Lab{L: 44.6, A: 15.3, B: 20.4}
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, nil)
 		case work.Picture:
-			raw, drawn := pictureOf(copyCode, c.Piece)
+			raw, drawn := copyPicture(c.Piece, copyCode)
 			t.try(drawn)
 			_, err = t.s.Finish.Tick(t.who[who], copyCode, tick, bytes.NewReader(raw))
 		default:
@@ -346,9 +345,4 @@ func (t *teller) judge(copyCode, verdict, reason string) {
 	}
 	_, err := t.s.Check.Judge(t.who["maud"], copyCode, check.NewVerdict{Verdict: verdict, Reason: reason})
 	t.try(err)
-}
-
-// pictureOf draws a copy as it would be photographed, for now by its code alone.
-func pictureOf(copyCode, _ string) ([]byte, error) {
-	return pictured(copyCode, uint64(len(copyCode)*31+int(copyCode[len(copyCode)-1])), 480, 360, color.RGBA{188, 146, 120, 255})
 }

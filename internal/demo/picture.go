@@ -108,16 +108,29 @@ var textures = map[string]func(ground, *rand.Rand){"BF": ground.shells, "PK": gr
 // pictured draws an invented picture of what grows on a piece's character, in low
 // light, so that the demo needs nobody's photograph.
 func pictured(code string, seed uint64, w, h int, base color.RGBA) ([]byte, error) {
+	return grown(code, seed, w, h).lit(base)
+}
+
+func grown(code string, seed uint64, w, h int) ground {
 	rng := rand.New(rand.NewPCG(seed, 11))
 	g := undulating(rng, w, h)
 	if grow := textures[code[:2]]; grow != nil {
 		grow(g, rng)
 	}
-	return g.lit(base)
+	return g
 }
 
 // lit is the ground under a low lamp, as a PNG.
-func (g ground) lit(base color.RGBA) ([]byte, error) {
+func (g ground) lit(base color.RGBA) ([]byte, error) { return asPNG(g.shaded(base)) }
+
+func asPNG(img image.Image) ([]byte, error) {
+	var buf bytes.Buffer
+	err := png.Encode(&buf, img)
+	return buf.Bytes(), err
+}
+
+// shaded is the ground under a low lamp.
+func (g ground) shaded(base color.RGBA) *image.RGBA {
 	w, h, height := g.w, g.h, g.height
 	img := image.NewRGBA(image.Rect(0, 0, w, h))
 	for y := range h {
@@ -130,7 +143,5 @@ func (g ground) lit(base color.RGBA) ([]byte, error) {
 			img.SetRGBA(x, y, color.RGBA{shade(base.R), shade(base.G), shade(base.B), 255})
 		}
 	}
-	var buf bytes.Buffer
-	err := png.Encode(&buf, img)
-	return buf.Bytes(), err
+	return img
 }

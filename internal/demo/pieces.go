@@ -5,7 +5,6 @@ package demo
 import (
 	"bytes"
 	"fmt"
-	"image/color"
 	"maps"
 	"slices"
 
@@ -346,7 +345,7 @@ func (t *teller) references(codes ...string) {
 		if t.err != nil {
 			return
 		}
-		raw, err := pictured(code, uint64(7+i), 960, 720, color.RGBA{176, 160, 138, 255})
+		raw, err := studied(code)
 		t.try(err)
 		about := []brief.About{{Caption: "Stone below the tide line", Credit: "drawn for this demo", View: "front", Standing: "direct"}, {Caption: "Growth round an old ring", Credit: "drawn for this demo", View: "close-up", Standing: "second-hand"},
 			{Caption: "Scales that shrink towards the gill", Credit: "drawn for this demo", View: "close-up", Standing: "direct"}, {Caption: "Old pier, where the bark still holds", Credit: "drawn for this demo", View: "front", Standing: "direct"}}[i]

@@ -110,7 +110,7 @@ func TestALineThatBreaksMidwayLosesNothingAnswered(t *testing.T) {
 func TestAFullDatabaseKeepsWhatItHasAndSaysSo(t *testing.T) {
 	dir := t.TempDir()
 	ctx := context.Background()
-	server, err := mariadb.Start(ctx, dir, append(mariadb.Throwaway, "--innodb-file-per-table=0", "--innodb-data-file-path=ibdata1:12M:autoextend:max:26M")...)
+	server, err := mariadb.Start(ctx, dir, append(mariadb.Throwaway, "--innodb-file-per-table=0", "--innodb-data-file-path=ibdata1:12M:autoextend:max:32M")...)
 	require.NoError(t, err)
 	defer func() { assert.NoError(t, server.Stop()) }()
 	dsn, err := server.Create(ctx, "yewmoor_full")

@@ -34,3 +34,14 @@ func (r *Spectrum) Under(l *Lamp) Lab { return labOf(r.seen(&l.weights), &l.whit
 
 // nm is the centre of a band.
 func nm(band int) int { return 380 + 10*band }
+
+// Tint is white paper under the lamp as a camera balanced for daylight records it: linear
+// sRGB, the brightest channel 1, none below 0.
+func (l *Lamp) Tint() [3]float64 {
+	v := times(toLinear, l.white)
+	most := max(v[0], v[1], v[2])
+	for i := range v {
+		v[i] = max(0, v[i]/most)
+	}
+	return v
+}

@@ -184,3 +184,19 @@ func TestOwnPigmentsAreReckonedLikeTheLibrarys(t *testing.T) {
 	_, err = base.MixedOf(Palette{}, []Dose{{"YO", 0.3}}, 0)
 	assert.Error(t, err)
 }
+
+// Paper under daylight is white to a camera that is balanced for it; under tungsten it is
+// warm, and under no lamp is a channel brighter than 1.
+func TestWhatALampTintsPaper(t *testing.T) {
+	day := Standard(D65).Tint()
+	for c := range 3 {
+		assert.InDelta(t, 1, day[c], 0.01)
+	}
+	for k := range 4 {
+		tint := Standard(Light(k)).Tint()
+		assert.InDelta(t, 1, max(tint[0], tint[1], tint[2]), 1e-12)
+	}
+	warm := Standard(A).Tint()
+	assert.Greater(t, warm[0], warm[1])
+	assert.Greater(t, warm[1], warm[2])
+}

@@ -169,6 +169,7 @@ var Book = []Rule{
 	roomed("FIN-7", theMaker, Warn, "Steam on hair: never near the wearer, never on synthetic fibre.", "finish"),
 	roomed("FIN-8", theWearer, Never, "A lens is never shared.", "finish"),
 	roomed("FIN-9", theWearer, Tip, "Lenses out before remover comes near the eye.", "finish"),
+	roomed("FIN-10", carrying, Warn, "The weights of section and finish plan agree within a tenth.", "finish"),
 	roomed("CHK-1", look, Stop, "What is worse than its finish grade is not accepted; a lead may say why it is.", "check"),
 	roomed("CHK-2", orderOfWork, Stop, "Whoever made a copy does not accept it alone for a close camera.", "check"),
 

@@ -13,8 +13,8 @@ import (
 	"yewmoor/internal/platform/web"
 )
 
-// numbered names a fault or a proposal.
-type numbered struct {
+// Numbered names a fault or a proposal.
+type Numbered struct {
 	ID uint64 `path:"id" maximum:"9007199254740991"`
 }
 
@@ -80,27 +80,27 @@ func registerFaults(api huma.API, s *Service) {
 		return s.See(ctx, in.Code, in.Body)
 	})
 	web.Get(api, "/api/faults/{id}", "A fault with its causes ranked from the record", web.Makers,
-		func(ctx context.Context, in *numbered) (Traced, error) { return s.Trace(ctx, in.ID) })
+		func(ctx context.Context, in *Numbered) (Traced, error) { return s.Trace(ctx, in.ID) })
 	web.Post(api, "/api/faults/{id}/answers", "Say what a look showed", web.Makers, func(ctx context.Context, in *struct {
-		numbered
+		Numbered
 		Body Answer
 	}) (Traced, error) {
 		return s.Answer(ctx, in.ID, in.Body)
 	})
 	web.Post(api, "/api/faults/{id}/cause", "Say what it was", web.Skilled, func(ctx context.Context, in *struct {
-		numbered
+		Numbered
 		Body Said
 	}) (Traced, error) {
 		return s.Say(ctx, in.ID, in.Body)
 	})
 	web.Post(api, "/api/faults/{id}/remedy", "Say what is done about it", web.Makers, func(ctx context.Context, in *struct {
-		numbered
+		Numbered
 		Body Remedied
 	}) (Traced, error) {
 		return s.Remedy(ctx, in.ID, in.Body)
 	})
 	web.Post(api, "/api/faults/{id}/proposals", "Carry what to change to where it is changed", web.Makers, func(ctx context.Context, in *struct {
-		numbered
+		Numbered
 		Body NewProposal
 	}) (Traced, error) {
 		return s.Propose(ctx, in.ID, in.Body)
@@ -112,7 +112,7 @@ func registerFaults(api huma.API, s *Service) {
 		return s.Proposals(ctx, in.To, in.Code)
 	})
 	web.Post(api, "/api/fault-proposals/{id}/settle", "Agree or decline a proposal", web.Skilled, func(ctx context.Context, in *struct {
-		numbered
+		Numbered
 		Body Settled
 	}) ([]Proposal, error) {
 		return s.Settle(ctx, in.ID, in.Body)

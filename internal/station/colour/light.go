@@ -23,6 +23,8 @@ type SetLight struct {
 	Resampled bool       `db:"resampled" json:"resampled" doc:"its file had other steps than 10 nm"`
 	At        *time.Time `db:"at" json:"at,omitempty"`
 	Raw       string     `db:"power" json:"-"`
+	// Tint is white paper under it to a camera that is balanced for daylight.
+	Tint [3]float64 `json:"tint" doc:"linear sRGB of white paper under it, to a camera balanced for daylight; the brightest channel 1"`
 
 	lamp *colour.Lamp
 }
@@ -55,6 +57,9 @@ func lightsNow(ctx context.Context, db database.Reader) ([]SetLight, error) {
 		}
 		l.Own = true
 		out = append(out, l)
+	}
+	for i := range out {
+		out[i].Tint = out[i].lamp.Tint()
 	}
 	return out, nil
 }

@@ -11,6 +11,7 @@ import (
 
 	"yewmoor/internal/craft/finish/plan"
 	"yewmoor/internal/craft/rules"
+	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/texture"
 	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
@@ -160,7 +161,7 @@ func (s *Service) look(ctx context.Context, o owner, copyCode string, v *PlanVie
 
 // around is what a plan of somebody is worked out in, and what the piece that it follows
 // has.
-func (s *Service) around(ctx context.Context, db database.Reader, o owner, doc plan.Plan, copyCode string) (plan.Around, *plan.Plan, error) {
+func (s *Service) around(ctx context.Context, db database.Reader, o owner, own plan.Plan, copyCode string) (plan.Around, *plan.Plan, error) {
 	in := plan.Around{Done: map[string]plan.Set{}, Batches: map[string]plan.Batch{}}
 	if err := counts(ctx, db, o, copyCode, in.Done); err != nil {
 		return in, nil, err
@@ -186,26 +187,36 @@ func (s *Service) around(ctx context.Context, db database.Reader, o owner, doc p
 		return in, nil, err
 	}
 	in.WornH = brief.WearHours
-	section, _, number, err := piece.AgreedSection(ctx, db, p)
+	doc, _, number, err := piece.AgreedSection(ctx, db, p)
 	if err != nil {
 		return in, nil, err
 	}
 	if number > 0 {
-		c, err := s.Pieces.Work(ctx, db, p, section)
+		c, err := s.Pieces.Work(ctx, db, p, doc)
 		if err != nil {
 			return in, nil, err
 		}
 		in.WornG, in.OthersG = c.Result.WornG, c.Company.TotalG-c.Result.WornG
+		weighs := map[string]bool{}
+		doc.All(func(_ section.Cut, _ int, l section.Layer) { weighs[l.ID] = weighs[l.ID] || l.Kind == section.Weight })
+		for _, l := range c.Result.Layers {
+			if weighs[l.ID] {
+				in.SectionG += l.MassG
+			}
+		}
+		if len(own.Weights) > 0 { // they are told here, bag by bag
+			in.WornG -= in.SectionG
+		}
 	}
-	if doc.Follows == "" {
+	if own.Follows == "" {
 		return in, nil, nil
 	}
-	q, err := piece.Find(ctx, db, doc.Follows)
+	q, err := piece.Find(ctx, db, own.Follows)
 	if err != nil {
-		return in, nil, problem.Invalid("unknown_value", "follows", "There is no piece %s to share with.", doc.Follows)
+		return in, nil, problem.Invalid("unknown_value", "follows", "There is no piece %s to share with.", own.Follows)
 	}
 	if q.CharacterCode != p.CharacterCode || q.ID == p.ID {
-		return in, nil, problem.Invalid("contradiction", "follows", "%s is no other piece of the same character.", doc.Follows)
+		return in, nil, problem.Invalid("contradiction", "follows", "%s is no other piece of the same character.", own.Follows)
 	}
 	shared, _, err := agreedPlan(ctx, db, q)
 	return in, &shared, err

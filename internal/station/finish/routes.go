@@ -60,32 +60,32 @@ func Register(api huma.API, s *Service) {
 	registerPlan(api, s)
 }
 
-// ofPlan names whose finish plan is meant.
-type ofPlan struct {
+// OfPlan names whose finish plan is meant.
+type OfPlan struct {
 	Of string `path:"of" maxLength:"24" doc:"a piece by its code, or look-N"`
 }
 
 func registerPlan(api huma.API, s *Service) {
 	web.Get(api, "/api/finish-plans/{of}", "The finish plan of a piece or a look", web.Makers, func(ctx context.Context, in *struct {
-		ofPlan
+		OfPlan
 		Copy string `query:"copy" maxLength:"20" doc:"whose counts are told with it"`
 	}) (PlanView, error) {
 		return s.Plan(ctx, in.Of, in.Copy)
 	})
 	web.Put(api, "/api/finish-plans/{of}", "Save a step of the finish plan", web.Makers, func(ctx context.Context, in *struct {
-		ofPlan
+		OfPlan
 		Body document.DraftOf[plan.Plan]
 	}) (PlanView, error) {
 		return s.SavePlan(ctx, in.Of, in.Body)
 	})
 	web.Post(api, "/api/finish-plans/{of}/undo", "A step back in one's draft of the finish plan", web.Makers,
-		func(ctx context.Context, in *ofPlan) (PlanView, error) { return s.WalkPlan(ctx, in.Of, -1) })
+		func(ctx context.Context, in *OfPlan) (PlanView, error) { return s.WalkPlan(ctx, in.Of, -1) })
 	web.Post(api, "/api/finish-plans/{of}/redo", "A step forward again", web.Makers,
-		func(ctx context.Context, in *ofPlan) (PlanView, error) { return s.WalkPlan(ctx, in.Of, 1) })
+		func(ctx context.Context, in *OfPlan) (PlanView, error) { return s.WalkPlan(ctx, in.Of, 1) })
 	web.Delete(api, "/api/finish-plans/{of}/draft", "Drop one's draft of the finish plan", web.Makers,
-		func(ctx context.Context, in *ofPlan) (PlanView, error) { return s.DropPlan(ctx, in.Of) })
+		func(ctx context.Context, in *OfPlan) (PlanView, error) { return s.DropPlan(ctx, in.Of) })
 	web.Post(api, "/api/finish-plans/{of}/carry", "Keep one's draft over a version that was agreed meanwhile", web.Makers, func(ctx context.Context, in *struct {
-		ofPlan
+		OfPlan
 		Body struct {
 			Latest int `json:"latest" minimum:"1" maximum:"1000000"`
 		}
@@ -93,9 +93,9 @@ func registerPlan(api huma.API, s *Service) {
 		return s.CarryPlan(ctx, in.Of, in.Body.Latest)
 	})
 	web.Post(api, "/api/finish-plans/{of}/agree", "Agree the finish plan", web.Skilled,
-		func(ctx context.Context, in *ofPlan) (PlanView, error) { return s.AgreePlan(ctx, in.Of) })
+		func(ctx context.Context, in *OfPlan) (PlanView, error) { return s.AgreePlan(ctx, in.Of) })
 	web.Post(api, "/api/finish-plans/{of}/counts", "Count hairs or inserts that were set", web.Makers, func(ctx context.Context, in *struct {
-		ofPlan
+		OfPlan
 		Body NewCount
 	}) (PlanView, error) {
 		return s.Count(ctx, in.Of, in.Body)

@@ -7466,6 +7466,8 @@ export interface components {
             own: boolean;
             /** @description its file had other steps than 10 nm */
             resampled: boolean;
+            /** @description linear sRGB of white paper under it, to a camera balanced for daylight; the brightest channel 1 */
+            tint: number[];
         };
         ColourShot: {
             /** Format: date-time */
@@ -18547,7 +18549,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -18701,7 +18705,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -18779,7 +18785,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -18857,7 +18865,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -18935,7 +18945,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -19016,7 +19028,10 @@ export interface operations {
                 copy?: string;
             };
             header?: never;
-            path?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -19090,7 +19105,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -19245,7 +19263,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -19323,7 +19344,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                /** @description a piece by its code, or look-N */
+                of: string;
+            };
             cookie?: never;
         };
         requestBody: {

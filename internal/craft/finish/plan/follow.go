@@ -24,10 +24,12 @@ type Around struct {
 	Wearer  string // name; empty where nobody is cast
 	LimitG  float64
 	OthersG float64 // worn with it
-	WornG   float64 // the piece itself
-	WornH   float64
-	Done    map[string]Set // by id of a zone or insert, on the copy in hand
-	Batches map[string]Batch
+	WornG   float64 // the piece itself, without what weighs it down
+	// SectionG is what its section has of weights: the same weights, told twice.
+	SectionG float64
+	WornH    float64
+	Done     map[string]Set // by id of a zone or insert, on the copy in hand
+	Batches  map[string]Batch
 }
 
 // Batch is what came of the batches of an insert so far.
@@ -271,6 +273,9 @@ func (p Plan) weights(r *Result, in Around) {
 			}
 		}
 		r.add(work.Item{ID: "weight-" + b.ID, Kind: work.Weight, Text: fmt.Sprintf("%s: %d bags of %.0f g, weighed", b.Name, bags.Bags, bags.PerBagG), Why: "the finish plan", Minutes: float64(2 * bags.Bags)})
+	}
+	if sum > 0 && in.SectionG > 0 && math.Abs(sum-in.SectionG) > 0.1*math.Max(sum, in.SectionG) {
+		r.say("FIN-10", rules.Warn, fmt.Sprintf("The section weighs it down with %.0f g, this plan with %.0f g.", in.SectionG, sum), "Change the one that is wrong: mass and heat follow from the section, the bags from here.")
 	}
 	if total := sum + in.WornG + in.OthersG; sum > 0 && in.LimitG > 0 && total > in.LimitG {
 		r.say("SAF-6", rules.Stop, fmt.Sprintf("With its weights all that is worn comes to %.0f g; at most %.0f are to be worn.", total, in.LimitG), "Lighter, or carried by a harness, with minutes on and off.")

@@ -351,7 +351,7 @@ it("a palette compares its parts and shares a colour anew", async () => {
 
 it("a set's own light is taken from its file", async () => {
   server
-    .get("/api/lights", [{ name: "daylight", own: false, resampled: false }])
+    .get("/api/lights", [{ name: "daylight", own: false, resampled: false, tint: [1, 1, 1] }])
     .post("/api/lights", () => new No(422, "E_BANDS", "file", "Wavelengths run from 400 nm or less."));
   leaf("Lights");
   await screen.findByText("daylight");
