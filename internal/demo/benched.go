@@ -216,12 +216,12 @@ func noPlan() plan.Plan {
 func (t *teller) bristle() {
 	t.at(1, 9, 9, 30)
 	doc := noPlan()
-	doc.Hair = []plan.Zone{{ID: "h1", Name: "bristle between the shells", Way: "punched", Outline: []texture.P{{-24, -16}, {22, -18}, {28, 4}, {12, 17}, {-20, 15}}, FadeEdges: []int{2, 3}, Density: 14, Edge: 2, FadeMM: 14,
-		Guides: []hair.Guide{{At: texture.P{-18, -8}, Deg: 205}, {At: texture.P{18, 6}, Deg: 150}}, JitterDeg: 12, Seed: 7, Fibre: "yak", Colours: []plan.Shade{{Name: "grey-brown", Share: 0.7, Lot: ""}, {Name: "white", Share: 0.3}},
+	doc.Hair = []plan.Zone{{ID: "h1", Name: "bristle between the shells", Way: "punched", Outline: []texture.P{{24, 30}, {50, 12}, {76, 22}, {68, 46}, {32, 52}}, FadeEdges: []int{2, 3}, Density: 14, Edge: 2, FadeMM: 14,
+		Guides: []hair.Guide{{At: texture.P{34, 36}, Deg: 205}, {At: texture.P{64, 28}, Deg: 150}}, JitterDeg: 12, Seed: 7, Fibre: "yak", Colours: []plan.Shade{{Name: "grey-brown", Share: 0.7, Lot: ""}, {Name: "white", Share: 0.3}},
 		VisibleMM: 9, CurlMM: 0, PitchMM: 20, TrimMM: 4, TrimWhy: "cut once the shells are dry", RootMM: 4, Waste: 0.3, Per: 1, Prepared: []string{"washed", "steamed_straight"}}}
 	doc.Inserts = []plan.Inserts{{ID: "i1", Name: "shells from the strand", Sort: "shells", Need: 12, SizeMM: 6, SpreadMM: 2.5, Lab: &craftcolour.Lab{L: 66, A: 1, B: 9}, Yield: 0.8, EachMin: 3, DryH: 12,
-		Places: []plan.Spot{{N: 1, At: texture.P{-15, 8}}, {N: 2, At: texture.P{-8, 12}}, {N: 3, At: texture.P{-2, 6}}, {N: 4, At: texture.P{6, 10}}, {N: 5, At: texture.P{12, 3}}, {N: 6, At: texture.P{-12, -4}},
-			{N: 7, At: texture.P{-4, -6}}, {N: 8, At: texture.P{4, -2}}, {N: 9, At: texture.P{16, -6}}, {N: 10, At: texture.P{-16, -12}}, {N: 11, At: texture.P{0, -13}}, {N: 12, At: texture.P{10, -13}}},
+		Places: []plan.Spot{{N: 1, At: texture.P{14, 58}}, {N: 2, At: texture.P{24, 62}}, {N: 3, At: texture.P{36, 60}}, {N: 4, At: texture.P{48, 66}}, {N: 5, At: texture.P{60, 70}}, {N: 6, At: texture.P{72, 62}},
+			{N: 7, At: texture.P{80, 52}}, {N: 8, At: texture.P{58, 56}}, {N: 9, At: texture.P{44, 56}}, {N: 10, At: texture.P{82, 38}}, {N: 11, At: texture.P{70, 54}}, {N: 12, At: texture.P{12, 48}}},
 		Fixing: "set_in_silicone", Motion: "walking", MassG: 0.8, ArmMM: 3, BaseMM: 5, AreaMM2: 22, When: "on the stand"}}
 	doc.Worn = []plan.Worn{{ID: "w1", Sort: "lens", Name: "clouded lens, left", Size: "as measured", For: "Oren Thale", FittedBy: "the optician at the quay gate", Hygiene: "its own case, fresh fluid each day", MostH: 6, Slot: "last", SlotWhy: "colour and powder are on", Count: 1}}
 	t.agreePlan("BF-03", doc)
@@ -271,7 +271,7 @@ func (t *teller) feathers() {
 		return
 	}
 	doc := noPlan()
-	doc.Hair = []plan.Zone{{ID: "h1", Name: "down of the left brow", Way: "laid", Outline: []texture.P{{-32, -9}, {30, -9}, {34, 8}, {-30, 10}}, Density: 60, Edge: 15, FadeMM: 9, Guides: []hair.Guide{{At: texture.P{0, 0}, Deg: 20}}, JitterDeg: 8, Seed: 3,
+	doc.Hair = []plan.Zone{{ID: "h1", Name: "down of the left brow", Way: "laid", Outline: []texture.P{{38, 21}, {100, 21}, {104, 38}, {40, 40}}, Density: 60, Edge: 15, FadeMM: 9, Guides: []hair.Guide{{At: texture.P{70, 30}, Deg: 20}}, JitterDeg: 8, Seed: 3,
 		Fibre: "goat", Colours: []plan.Shade{{Name: "white", Share: 1}}, VisibleMM: 14, CurlMM: 3, PitchMM: 12, TrimMM: 6, TrimWhy: "cut when the glue is dry", RootMM: 4, Waste: 0.25, Per: 1, Prepared: []string{"curled"}, Glued: "tacky"}}
 	doc.Worn = []plan.Worn{{ID: "w1", Sort: "wig_cap", Name: "cap, taped at the temples", MostH: 0, Slot: "first", SlotWhy: "the wig goes over it", Count: 1}, {ID: "w2", Sort: "pins", Name: "pins", Slot: "first", Count: 14}}
 	t.agreePlan(fmt.Sprintf("look-%d", list[len(list)-1].ID), doc)

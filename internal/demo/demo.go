@@ -339,7 +339,7 @@ func (t *teller) judge(copyCode, verdict, reason string) {
 		asked, err := t.s.Brief.OfCopy(t.who["maud"], copyCode)
 		t.try(err)
 		for _, f := range asked {
-			_, err := t.s.Brief.SeeOn(t.who["maud"], copyCode, f.ID, true)
+			_, err := t.s.Brief.SeeOn(t.who["maud"], copyCode, f.ID, true, nil)
 			t.try(err)
 		}
 	}

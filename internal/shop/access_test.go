@@ -64,10 +64,10 @@ func TestPlainHandlersAskToo(t *testing.T) {
 			continue
 		}
 		asked++
-		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc", ":id", "1").Replace(p.Path)
+		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc", ":id", "1", ":of", "BF-01").Replace(p.Path)
 		assert.Equal(t, http.StatusUnauthorized, b.As["nobody"].Send(p.Method, path, nil, nil), path)
 	}
-	assert.Equal(t, 38, asked)
+	assert.Equal(t, 39, asked)
 }
 
 func TestPasswordsAreAskedAndKeptAsHashes(t *testing.T) {

@@ -19,6 +19,8 @@ import (
 type Seen struct {
 	By string    `json:"by"`
 	At time.Time `json:"at"`
+	// On is where on a picture of the copy, where somebody pointed at it.
+	On *Place `json:"on,omitempty"`
 }
 
 func (s *Service) seen(ctx context.Context, db database.Reader, id uint64) (map[string]Seen, error) {
@@ -31,7 +33,7 @@ func (s *Service) seen(ctx context.Context, db database.Reader, id uint64) (map[
 	}
 	out := map[string]Seen{}
 	for _, r := range rows {
-		out[r.Feature] = Seen{r.By, r.At}
+		out[r.Feature] = Seen{By: r.By, At: r.At}
 	}
 	return out, nil
 }
@@ -41,22 +43,50 @@ func seenOn(ctx context.Context, db database.Reader, copyID uint64) (map[string]
 	var rows []struct {
 		Feature, By string
 		At          time.Time
+		SHA256      *string `db:"sha256"`
+		X, Y        *float64
 	}
-	if err := db.SelectContext(ctx, &rows, "SELECT f.feature, COALESCE(p.name, '') AS `by`, f.seen_at AS at FROM copy_feature f LEFT JOIN person p ON p.id = f.person_id WHERE f.copy_id = ?", copyID); err != nil {
+	if err := db.SelectContext(ctx, &rows, "SELECT f.feature, COALESCE(p.name, '') AS `by`, f.seen_at AS at, d.sha256, f.x, f.y FROM copy_feature f LEFT JOIN person p ON p.id = f.person_id LEFT JOIN file d ON d.id = f.file_id WHERE f.copy_id = ?", copyID); err != nil {
 		return nil, fmt.Errorf("reading the features of a copy: %w", err)
 	}
 	out := map[string]Seen{}
 	for _, r := range rows {
-		out[r.Feature] = Seen{r.By, r.At}
+		one := Seen{By: r.By, At: r.At}
+		if r.SHA256 != nil && r.X != nil && r.Y != nil {
+			one.On = &Place{*r.SHA256, *r.X, *r.Y}
+		}
+		out[r.Feature] = one
 	}
 	return out, nil
 }
 
-// OnCopy is a feature of the brief as it was looked for on one copy.
+// OnCopy is a feature or an agreed wish of the brief as it was looked for on one copy.
 type OnCopy struct {
 	ID   string `json:"id"`
 	Text string `json:"text"`
+	Must bool   `json:"must" doc:"a feature, without which the copy is not accepted; a wish is no must"`
 	Seen *Seen  `json:"seen,omitempty"`
+}
+
+// Place is where something is seen on a picture, as shares of its width and height.
+type Place struct {
+	SHA256 string  `json:"sha256" minLength:"64" maxLength:"64"`
+	X      float64 `json:"x" minimum:"0" maximum:"1"`
+	Y      float64 `json:"y" minimum:"0" maximum:"1"`
+}
+
+// lookedFor are the features of a brief, and the wishes that were agreed.
+func lookedFor(doc piece.Brief) []OnCopy {
+	list := []OnCopy{}
+	for _, f := range doc.Features {
+		list = append(list, OnCopy{ID: f.ID, Text: f.Text, Must: true})
+	}
+	for _, w := range doc.Wishes {
+		if w.State == "agreed" {
+			list = append(list, OnCopy{ID: "wish-" + w.ID, Text: w.Text})
+		}
+	}
+	return list
 }
 
 // OfCopy lists the features of the agreed brief with who saw each on a copy.
@@ -74,9 +104,8 @@ func (s *Service) OfCopy(ctx context.Context, code string) ([]OnCopy, error) {
 	if err != nil {
 		return nil, err
 	}
-	for _, f := range doc.Features {
-		on := OnCopy{ID: f.ID, Text: f.Text}
-		if by, there := seen[f.ID]; there {
+	for _, on := range lookedFor(doc) {
+		if by, there := seen[on.ID]; there {
 			on.Seen = &by
 		}
 		list = append(list, on)
@@ -84,8 +113,9 @@ func (s *Service) OfCopy(ctx context.Context, code string) ([]OnCopy, error) {
 	return list, nil
 }
 
-// SeeOn says that a feature is on one copy, or that it is not after all.
-func (s *Service) SeeOn(ctx context.Context, code, feature string, there bool) ([]OnCopy, error) {
+// SeeOn says that a feature is on one copy, and where on its picture; or that it is not
+// after all.
+func (s *Service) SeeOn(ctx context.Context, code, feature string, there bool, at *Place) ([]OnCopy, error) {
 	who, _ := accounts.From(ctx)
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
 		c, err := copies.Lock(ctx, tx, code)
@@ -96,13 +126,17 @@ func (s *Service) SeeOn(ctx context.Context, code, feature string, there bool) (
 		if err != nil {
 			return err
 		}
-		i := slices.IndexFunc(doc.Features, func(f piece.Feature) bool { return f.ID == feature })
+		list := lookedFor(doc)
+		i := slices.IndexFunc(list, func(f OnCopy) bool { return f.ID == feature })
 		if i < 0 {
 			return problem.NotFound("feature", feature)
 		}
 		now, act := s.Clock.Now(), "feature seen"
 		if there {
 			_, err = tx.ExecContext(ctx, `INSERT IGNORE INTO copy_feature (copy_id, feature, seen_at, person_id) VALUES (?,?,?,NULLIF(?,0))`, c.ID, feature, now, who.ID)
+			if err == nil && at != nil {
+				err = placed(ctx, tx, c.ID, feature, *at)
+			}
 		} else {
 			act = "feature not there"
 			_, err = tx.ExecContext(ctx, `DELETE FROM copy_feature WHERE copy_id = ? AND feature = ?`, c.ID, feature)
@@ -110,7 +144,7 @@ func (s *Service) SeeOn(ctx context.Context, code, feature string, there bool) (
 		if err != nil {
 			return err
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: act, Words: doc.Features[i].Text})
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Piece: c.PieceID, Kind: "copy", Code: code, Act: act, Words: list[i].Text})
 		return err
 	})
 	if err != nil {
@@ -118,6 +152,19 @@ func (s *Service) SeeOn(ctx context.Context, code, feature string, there bool) (
 	}
 	s.Live.Tell(ctx, "copies", code)
 	return s.OfCopy(ctx, code)
+}
+
+// placed keeps where on a picture a feature is seen.
+func placed(ctx context.Context, tx database.Tx, copyID uint64, feature string, at Place) error {
+	var file []uint64
+	if err := tx.SelectContext(ctx, &file, `SELECT x.file_id FROM copy_picture x JOIN file f ON f.id = x.file_id WHERE x.copy_id = ? AND f.sha256 = ? LIMIT 1`, copyID, at.SHA256); err != nil {
+		return err
+	}
+	if len(file) == 0 {
+		return problem.Invalid("unknown_value", "at", "That picture does not show this copy.")
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE copy_feature SET file_id = ?, x = ?, y = ? WHERE copy_id = ? AND feature = ?`, file[0], at.X, at.Y, copyID, feature)
+	return err
 }
 
 // Missing names the features of the agreed brief that nobody saw on a copy yet.

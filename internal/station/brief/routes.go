@@ -109,10 +109,11 @@ func Register(api huma.API, s *Service) {
 		web.Coded
 		Feature string `path:"feature"`
 		Body    struct {
-			There bool `json:"there"`
+			There bool   `json:"there"`
+			At    *Place `json:"at,omitempty" doc:"where on a picture of the copy"`
 		}
 	}) ([]OnCopy, error) {
-		return s.SeeOn(ctx, in.Code, in.Feature, in.Body.There)
+		return s.SeeOn(ctx, in.Code, in.Feature, in.Body.There, in.Body.At)
 	})
 	web.Post(api, "/api/pieces/{code}/features/{feature}", "Say that a feature of the brief is on the piece", web.Makers, func(ctx context.Context, in *struct {
 		web.Coded

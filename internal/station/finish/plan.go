@@ -9,7 +9,10 @@ import (
 	"strconv"
 	"strings"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/finish/plan"
+	"yewmoor/internal/craft/finish/work"
+	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/texture"
@@ -392,12 +395,58 @@ func (s *Service) AgreePlan(ctx context.Context, of string) (PlanView, error) {
 		if err != nil || o.piece == nil {
 			return err
 		}
+		if err := s.bring(ctx, tx, *o.piece); err != nil {
+			return err
+		}
 		return round.Forward(ctx, tx, o.piece.ID, round.Finish)
 	})
 	if err == nil {
 		s.Live.Tell(ctx, "pieces", "")
+		s.Live.Tell(ctx, "copies", "")
 	}
 	return v, err
+}
+
+// bring puts what a newly agreed plan asks for on the lists of the copies that are on the
+// bench, each line in its place; what they have stays as it is.
+func (s *Service) bring(ctx context.Context, tx database.Tx, p piece.Piece) error {
+	var rows []struct {
+		Code    string
+		Way     making.Way
+		Section int `db:"section_number"`
+	}
+	// Index copy_piece_state.
+	if err := tx.SelectContext(ctx, &rows, `SELECT c.code, r.way, COALESCE(c.section_number, 0) AS section_number FROM copy c JOIN run r ON r.id = c.run_id WHERE c.piece_id = ? AND c.state IN ('made','repair') ORDER BY c.id`, p.ID); err != nil {
+		return err
+	}
+	for _, r := range rows {
+		c, err := onBench(ctx, tx, r.Code)
+		if err != nil {
+			return err
+		}
+		want, err := s.ListFor(ctx, tx, p, r.Section, r.Way)
+		if err != nil {
+			return err
+		}
+		var list []work.Item
+		for _, t := range c.Work {
+			if t.Dropped == "" {
+				list = append(list, t.Item)
+			}
+		}
+		for _, item := range want {
+			if slices.ContainsFunc(c.Work, func(t Todo) bool { return t.ID == item.ID }) {
+				continue
+			}
+			list = slices.Insert(list, len(before(list, item)), item)
+		}
+		for i, item := range list {
+			if err := copies.Line(ctx, tx, c.PieceID, c.ID, i+1, item); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
 }
 
 func (s *Service) meetPlan(ctx context.Context, tx database.Tx, o owner, doc plan.Plan) error {

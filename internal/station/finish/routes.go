@@ -2,6 +2,7 @@ package finish
 
 import (
 	"context"
+	"io"
 	"mime/multipart"
 	"net/http"
 	"strconv"
@@ -122,6 +123,11 @@ func (s *Service) Serve(e *web.Engine) {
 				return nil, problem.Invalid("too_long", "note", "Three hundred letters are the most.")
 			}
 			return s.Tick(c.Request.Context(), c.Param("code"), NewTick{Item: item, Note: c.PostForm("note")}, body)
+		})
+	})
+	e.Handle(http.MethodGet, "/api/finish-plans/:of/hair.pdf", "A zone of hair at true scale, to lie under the hand", web.Makers, func(c *gin.Context) error {
+		return web.PDF(c, "hair.pdf", func(w io.Writer) error {
+			return s.WriteHair(c.Request.Context(), w, c.Param("of"), c.Query("zone"), c.Query("page"))
 		})
 	})
 	e.Handle(http.MethodPost, "/api/rim-looks/:id/picture", "Photograph a stretch of edge", web.Makers, func(c *gin.Context) error {

@@ -5610,8 +5610,17 @@ export interface components {
         };
         BriefOnCopy: {
             id: string;
+            /** @description a feature, without which the copy is not accepted; a wish is no must */
+            must: boolean;
             seen?: components["schemas"]["BriefSeen"];
             text: string;
+        };
+        BriefPlace: {
+            sha256: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         BriefReady: {
             card: components["schemas"]["CraftWearCard"];
@@ -5629,6 +5638,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             by: string;
+            on?: components["schemas"]["BriefPlace"];
         };
         BriefSheet: {
             /** Format: int64 */
@@ -13519,6 +13529,8 @@ export interface components {
             seconds: number;
         };
         "Post-api-copies-by-code-features-by-featureRequest": {
+            /** @description where on a picture of the copy */
+            at?: components["schemas"]["BriefPlace"];
             there: boolean;
         };
         "Post-api-copies-by-code-ticks-backRequest": {

@@ -21,6 +21,7 @@ import { planned } from "./Measured";
 import { Objection } from "./Objection";
 import { Order } from "./Order";
 import { Others, useChosen } from "./Others";
+import { Proposals } from "./Proposals";
 import { shaped } from "./Shape";
 import { StepLog } from "./StepLog";
 import { useBands } from "./useBands";
@@ -186,6 +187,7 @@ function Page({ code }: { code: string }) {
               <>
                 {layer.kind !== "skin" && band}
                 {layer.kind === "skin" && figures}
+                <Proposals to="section" code={code} />
                 <Findings
                   findings={findings}
                   open={open}

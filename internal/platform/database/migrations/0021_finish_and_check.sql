@@ -185,7 +185,7 @@ CREATE TABLE copy_test (
   FOREIGN KEY (copy_id) REFERENCES copy(id),
   FOREIGN KEY (person_id) REFERENCES person(id)
 );
-ALTER TABLE copy_feature ADD COLUMN file_id BIGINT UNSIGNED NULL, ADD COLUMN x DECIMAL(6,4) NULL, ADD COLUMN y DECIMAL(6,4) NULL,
+ALTER TABLE copy_feature MODIFY feature VARCHAR(48) NOT NULL, ADD COLUMN file_id BIGINT UNSIGNED NULL, ADD COLUMN x DECIMAL(6,4) NULL, ADD COLUMN y DECIMAL(6,4) NULL,
   ADD CONSTRAINT copy_feature_file FOREIGN KEY (file_id) REFERENCES file(id);
 
 -- Faults that were seen, what they were, and what follows.

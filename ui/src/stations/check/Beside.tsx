@@ -5,7 +5,7 @@ import { api, ask, upload } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Choose, Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { columns } from "../../parts/Room";
-import { type Measured, type Shot, useBeside, useFaults } from "./bench";
+import { type Measured, type Shot, useBeside, useFaults, useFeatures } from "./bench";
 import { Laid, type LaidAs, type Light } from "./Laid";
 import { Marker } from "./Marker";
 
@@ -21,7 +21,11 @@ const ofWords: Record<Shot["of"], string> = {
 const shotWords = (s: Shot) => `${ofWords[s.of]}: ${[s.code, s.view, s.caption].filter(Boolean).join(", ") || "picture"}`;
 
 /** The copy's pictures laid over what was asked, and what differs in mm and in colour. */
-export function Beside({ code }: { code: string }) {
+export function Beside({ code, pointing, pointed }: { code: string; pointing?: string; pointed?: () => void }) {
+  const features = useFeatures(code);
+  const see = useAct((feature: string, at: { sha256: string; x: number; y: number }) =>
+    ask(api.POST("/api/copies/{code}/features/{feature}", { params: { path: { code, feature } }, body: { there: true, at } })),
+  );
   const beside = useBeside(code);
   const faults = useFaults(code);
   const lights = useRead({ queryKey: ["lights"], queryFn: () => ask(api.GET("/api/lights")) });
@@ -58,8 +62,8 @@ export function Beside({ code }: { code: string }) {
     );
   return (
     <Box>
-      <Flex gap="8px" mb="8px" wrap="wrap">
-        <Pick label="Picture of this copy" value={copy.sha256} set={setMine} width="210px">
+      <Flex gap="6px" mb="6px" wrap="wrap">
+        <Pick label="Picture of this copy" value={copy.sha256} set={setMine} width="150px">
           {own.map((s) => (
             <option key={s.sha256} value={s.sha256}>
               {shotWords(s)}
@@ -67,7 +71,7 @@ export function Beside({ code }: { code: string }) {
           ))}
         </Pick>
         {others.length > 0 && (
-          <Pick label="Laid over" value={other?.sha256 ?? ""} set={setWith} width="300px">
+          <Pick label="Laid over" value={other?.sha256 ?? ""} set={setWith} width="230px">
             {others.map((s) => (
               <option key={s.of + s.sha256} value={s.sha256}>
                 {shotWords(s)}
@@ -76,7 +80,15 @@ export function Beside({ code }: { code: string }) {
           </Pick>
         )}
         {(["slider", "blink", "difference"] as const).map((x) => (
-          <Plain key={x} h="34px" px="12px" aria-pressed={how === x} bg={how === x ? "heatherSoft" : undefined} onClick={() => setHow(x)}>
+          <Plain
+            key={x}
+            h="34px"
+            px="10px"
+            fontSize="14.5px"
+            aria-pressed={how === x}
+            bg={how === x ? "heatherSoft" : undefined}
+            onClick={() => setHow(x)}
+          >
             {x}
           </Plain>
         ))}
@@ -105,8 +117,20 @@ export function Beside({ code }: { code: string }) {
             faults={(faults.data ?? []).flatMap((f, i) =>
               f.sha256 === copy.sha256 && f.x !== undefined && f.y !== undefined ? [{ n: i + 1, x: f.x, y: f.y, chosen: false }] : [],
             )}
+            seen={(features.data ?? []).flatMap((f, i) =>
+              f.seen?.on?.sha256 === copy.sha256 ? [{ n: i + 1, x: f.seen.on.x, y: f.seen.on.y, text: f.text }] : [],
+            )}
+            point={
+              pointing
+                ? (x, y) => {
+                    void see.run(pointing, { sha256: copy.sha256, x, y });
+                    pointed?.();
+                  }
+                : undefined
+            }
             title={`${code} laid over ${other ? shotWords(other) : "nothing"}`}
           />
+          <Refusal problem={see.problem} />
           {how === "slider" && other && (
             <input
               type="range"
@@ -120,7 +144,7 @@ export function Beside({ code }: { code: string }) {
           )}
         </>
       )}
-      <Flex gap="8px" mt="8px" wrap="wrap" align="center">
+      <Flex gap="6px" mt="6px" wrap="wrap" align="center">
         <Box color="muted" fontSize="14.5px">
           seen
         </Box>
@@ -128,7 +152,8 @@ export function Beside({ code }: { code: string }) {
           <Plain
             key={l}
             h="34px"
-            px="12px"
+            px="10px"
+            fontSize="14.5px"
             aria-pressed={light === l}
             bg={light === l ? "heatherSoft" : undefined}
             disabled={l === "corrected" && !copy.card && !other?.card}
@@ -137,15 +162,22 @@ export function Beside({ code }: { code: string }) {
             {l}
           </Plain>
         ))}
-        <Plain h="34px" px="12px" aria-pressed={marking} bg={marking ? "heatherSoft" : undefined} onClick={() => setMarking(!marking)}>
+        <Plain
+          h="34px"
+          px="10px"
+          fontSize="14.5px"
+          aria-pressed={marking}
+          bg={marking ? "heatherSoft" : undefined}
+          onClick={() => setMarking(!marking)}
+        >
           {marking ? "Lay them over" : "Set landmarks"}
         </Plain>
         {other && (
-          <Plain h="34px" px="12px" disabled={measure.busy} onClick={() => void measure.run("reference")}>
+          <Plain h="34px" px="10px" fontSize="14.5px" disabled={measure.busy} onClick={() => void measure.run("reference")}>
             Measure
           </Plain>
         )}
-        <Plain h="34px" px="12px" disabled={measure.busy} onClick={() => void measure.run("mirror")}>
+        <Plain h="34px" px="10px" fontSize="14.5px" disabled={measure.busy} onClick={() => void measure.run("mirror")}>
           Left against right
         </Plain>
       </Flex>

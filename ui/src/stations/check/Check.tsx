@@ -38,7 +38,7 @@ export default function Check() {
   return (
     <Box>
       <RoomHead title="Check" aside="beside what was asked, with who and why" />
-      <Grid templateColumns={columns("210px minmax(0,1fr)")} gap="26px">
+      <Grid templateColumns={columns("190px minmax(0,1fr)")} gap="24px">
         <Box order={{ base: 2, lg: 0 }}>
           <Heading>Waiting for a verdict</Heading>
           <Standing
@@ -87,6 +87,8 @@ function OfCopy({ code, leaf, open }: { code: string; leaf: Leaf; open: (l: Leaf
   const copy = useCopy(code);
   const navigate = useNavigate();
   const [outcome, setOutcome] = useState<Schemas["CheckOutcome"]>();
+  // The feature whose place on the picture is being pointed at.
+  const [pointing, setPointing] = useState<string>();
   useInHand(copy.data?.piece);
   if (copy.error && !copy.data) return <Refusal problem={copy.error as unknown as Problem} />;
   if (!copy.data) return null;
@@ -124,15 +126,15 @@ function OfCopy({ code, leaf, open }: { code: string; leaf: Leaf; open: (l: Leaf
         ) : (
           <Grid templateColumns={columns(leaf === "Faults" ? "minmax(0,1fr)" : "minmax(0,1fr) 310px")} gap="28px">
             <Box minW="0">
-              {leaf === "Beside" && <Beside code={code} />}
+              {leaf === "Beside" && <Beside code={code} pointing={pointing} pointed={() => setPointing(undefined)} />}
               {leaf === "Faults" && <Faults copy={c} />}
               {leaf === "Tried and measured" && <Trials copy={c} />}
               {leaf === "Story" && <Story copy={c} />}
             </Box>
             {leaf !== "Faults" && (
               <Box minW="0">
-                {isOpen(c.state) && <Features copy={c} />}
                 <Verdict copy={c} open={() => open("Faults")} judged={setOutcome} outcome={outcome} />
+                {isOpen(c.state) && <Features copy={c} pointing={pointing} point={leaf === "Beside" ? setPointing : undefined} />}
               </Box>
             )}
           </Grid>

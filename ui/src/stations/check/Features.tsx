@@ -1,39 +1,50 @@
-import { Box, Checkbox } from "@chakra-ui/react";
+import { Box, Checkbox, Flex } from "@chakra-ui/react";
 import { useAct } from "../../app/act";
 import { api, ask } from "../../app/api";
-import { useRead } from "../../app/read";
 import { useFound } from "../../app/reads";
 import { Heading, Refusal } from "../../parts/controls";
 import { millimetres } from "../../parts/format";
 import { FoundPlaces } from "../../piece/Measured";
-import type { Copy } from "./bench";
+import { type Copy, useFeatures } from "./bench";
 
 /** What the brief will not have left out, seen one by one on this copy; and what the scan of its sculpt found. */
-export function Features({ copy: c }: { copy: Copy }) {
-  const path = { params: { path: { code: c.code } } };
-  const features = useRead({ queryKey: ["features", c.code], queryFn: () => ask(api.GET("/api/copies/{code}/features", path)) });
+export function Features({ copy: c, pointing, point }: { copy: Copy; pointing?: string; point?: (feature: string | undefined) => void }) {
+  const features = useFeatures(c.code);
   const found = useFound(c.piece).data;
   const see = useAct((feature: string, there: boolean) =>
     ask(api.POST("/api/copies/{code}/features/{feature}", { params: { path: { code: c.code, feature } }, body: { there } })),
   );
   return (
-    <Box mb="16px">
+    <Box mt="18px">
       {(features.data?.length ?? 0) > 0 && (
         <Box mb="12px">
-          <Heading aside="all of them, before it is accepted">Must not be left out</Heading>
-          {features.data?.map((f) => (
-            <Box key={f.id}>
+          <Heading>Must not be left out</Heading>
+          {features.data?.map((f, i) => (
+            <Flex key={f.id} gap="8px" align="baseline">
               <Checkbox.Root checked={!!f.seen} onCheckedChange={(e) => void see.run(f.id, e.checked === true)}>
                 <Checkbox.HiddenInput />
                 <Checkbox.Control borderColor="ink" borderRadius="full" />
                 <Checkbox.Label>
-                  {f.text}
+                  {i + 1} {f.text}
                   <Box as="span" layerStyle="small">
+                    {f.must ? "" : ", a wish"}
                     {f.seen ? `, ${f.seen.by}` : ""}
                   </Box>
                 </Checkbox.Label>
               </Checkbox.Root>
-            </Box>
+              {point && (
+                <Box
+                  as="button"
+                  fontSize="14px"
+                  textDecoration="underline"
+                  aria-pressed={pointing === f.id}
+                  fontWeight={pointing === f.id ? 700 : 400}
+                  onClick={() => point(pointing === f.id ? undefined : f.id)}
+                >
+                  {pointing === f.id ? "tap where it is" : f.seen?.on ? "elsewhere" : "where"}
+                </Box>
+              )}
+            </Flex>
           ))}
           <Refusal problem={see.problem} />
         </Box>

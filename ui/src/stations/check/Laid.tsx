@@ -21,6 +21,8 @@ interface Props {
   lights: { copy?: Light; other?: Light };
   worse?: number[];
   faults: { n: number; x: number; y: number; chosen: boolean }[];
+  /** Features of the brief where somebody saw them. */
+  seen?: { n: number; x: number; y: number; text: string }[];
   /** A place of the copy's picture was pointed at, in shares. */
   point?: (x: number, y: number) => void;
   title: string;
@@ -59,7 +61,7 @@ export function Laid(p: Props) {
       aria-label={p.title}
       style={{
         width: "100%",
-        maxHeight: 430,
+        maxHeight: 345,
         display: "block",
         background: "#8d8d8d",
         isolation: "isolate",
@@ -115,6 +117,18 @@ export function Laid(p: Props) {
           <title>where the colour differs most</title>
         </circle>
       )}
+      {(p.seen ?? []).map((f) => {
+        const [x, y] = on(f.x, f.y);
+        return (
+          <g key={f.n}>
+            <title>{f.text}</title>
+            <circle cx={x} cy={y} r={2.1 * unit} fill={colour("yew")} stroke="#fff" strokeWidth={0.35 * unit} />
+            <text x={x} y={y} textAnchor="middle" dominantBaseline="central" fill="#fff" style={{ fontSize: 2.5 * unit, fontWeight: 700 }}>
+              {f.n}
+            </text>
+          </g>
+        );
+      })}
       {p.faults.map((f) => {
         const [x, y] = on(f.x, f.y);
         return (

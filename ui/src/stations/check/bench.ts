@@ -14,5 +14,9 @@ export const useCopy = (code: string) =>
 export const useBeside = (code: string) =>
   useRead({ queryKey: ["beside", code], queryFn: () => ask(api.GET("/api/copies/{code}/beside", { params: { path: { code } } })) });
 
+/** What the brief will not have left out, and its agreed wishes, as they were seen on the copy. */
+export const useFeatures = (code: string) =>
+  useRead({ queryKey: ["features", code], queryFn: () => ask(api.GET("/api/copies/{code}/features", { params: { path: { code } } })) });
+
 export const useFaults = (code: string) =>
   useRead({ queryKey: ["faults", code], queryFn: () => ask(api.GET("/api/copies/{code}/faults", { params: { path: { code } } })) });

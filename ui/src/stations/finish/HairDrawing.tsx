@@ -46,7 +46,7 @@ export function HairDrawing(p: Props) {
       aria-label={p.title}
       style={{
         width: "100%",
-        maxHeight: 420,
+        maxHeight: 320,
         display: "block",
         background: "var(--chakra-colors-sheet)",
         cursor: p.place ? "crosshair" : "default",

@@ -6,7 +6,7 @@ import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../../parts/contr
 import { columns } from "../../parts/Room";
 import { freshId, type PlanDraft, typed, usePlan, type Zone } from "./bench";
 import { Counter } from "./Counter";
-import { Figure } from "./Figure";
+import { Figure as Wide } from "./Figure";
 import { HairDrawing } from "./HairDrawing";
 import { PlanFoot } from "./PlanFoot";
 
@@ -140,6 +140,9 @@ export function HairLeaf({ of, copy }: { of: string; copy?: string }) {
   );
 }
 
+/** Three of them stand beside each other. */
+const Figure = (p: Parameters<typeof Wide>[0]) => <Wide {...p} width="104px" />;
+
 const round = (x: number) => Math.round(10 * x) / 10;
 
 function freshZone(id: string, outline: number[][]): Zone {
@@ -252,7 +255,7 @@ function ZoneForm({ zone: z, set, gone }: { zone: Zone; set: (part: Partial<Zone
           ))}
         </Choose>
         <Figure label="a cm², within" value={z.density} set={(density) => set({ density })} />
-        <Figure label="a cm², at the edge" value={z.edge_density} set={(edge_density) => set({ edge_density })} width="130px" />
+        <Figure label="a cm², at the edge" value={z.edge_density} set={(edge_density) => set({ edge_density })} />
         <Figure label="falls over, mm" value={z.fade_mm} set={(fade_mm) => set({ fade_mm })} />
         <Entry
           label="towards edges"

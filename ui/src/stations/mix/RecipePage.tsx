@@ -8,6 +8,7 @@ import { useMaterials } from "../../app/reads";
 import { useDraft } from "../../app/useDraft";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { columns, fields, RoomHead } from "../../parts/Room";
+import { Proposals } from "../../piece/Proposals";
 import { BloodNeed } from "./BloodNeed";
 import { States } from "./PourSheet";
 import { actName } from "./steps";
@@ -86,6 +87,7 @@ function Opened({ slug }: { slug: string }) {
           <Steps doc={doc} set={set} fault={fault} />
         </Box>
         <Box>
+          <Proposals to="recipe" code={slug} />
           {view.state.drafted && (
             <Box mb="18px">
               <Heading>Agree it</Heading>

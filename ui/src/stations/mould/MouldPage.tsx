@@ -11,6 +11,7 @@ import { Leaves } from "../../parts/Leaves";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CameAgain, CameOut } from "../../piece/CameOut";
+import { Proposals } from "../../piece/Proposals";
 import { DryingPlot, OvenAnswer, WeighIn } from "./Drying";
 import { Life, type State, states, tone } from "./Moulds";
 
@@ -107,6 +108,7 @@ export function MouldPage({ code }: { code: string }) {
 function Casts({ m }: { m: Detail }) {
   return (
     <Flex direction="column" gap="14px">
+      <Proposals to="mould" code={m.code} />
       <CameAgain mould={m} />
       <Box>
         <Heading>When it came out</Heading>
