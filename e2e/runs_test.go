@@ -39,18 +39,13 @@ func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
 	s.until("the copy to be made", `document.body.innerText.includes("NM-01-R-a, made")`)
 	s.click("NM-01-R-a, made")
 	s.until("the bench", `location.pathname === "/finish/NM-01-R-a" && document.querySelector("[data-tick=edge]")`)
-	assert.NotContains(t, s.text("main"), "Seam")
-	s.press(`[data-tick="edge"]`)
-	s.until("the edge", `document.querySelector("[data-tick='edge']").innerText === "Again"`)
-	s.fill("L", "58.2")
-	s.fill("a", "12.4")
-	s.fill("b", "17.9")
-	s.press(`[data-tick="colour_reading"]`)
-	s.sees("Still to come: photograph.")
-	s.do(chromedp.SetUploadFiles(s.mark("the photograph", `document.querySelector("input[type=file]")`), []string{picture(t)}))
+	assert.NotContains(t, s.text("[aria-label='What is to be done, in order']"), "Seam")
+	tickAll(s)
+	readAndPhotograph(s, "58.2", "12.4", "17.9")
 	s.click("To the check")
+	s.leaf("Story")
 	s.sees("Made by section §2")
-	s.click("cracks run across the knuckles")
+	s.click("1 cracks run across the knuckles")
 	s.until("it to be seen", `document.querySelector("main input[type=checkbox]:checked")`)
 	s.click("Accept it")
 	s.sees("copies good")
@@ -59,7 +54,7 @@ func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
 	s.press(`[data-copy="NM-01-R-a"]`)
 	s.fill("Makeup artist", "Jun Abbot")
 	s.click("Pack the kit")
-	s.sees("K-002")
+	s.sees("K-003")
 	s.sees("25-012") // the lot of latex stands on the sheet
 	s.click("Make a link for Jun")
 	s.until("the link", `document.querySelector("[data-testid=artist-link]")`)
@@ -75,7 +70,7 @@ func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
 	// And where the latex went is found from its lot.
 	s.goTo("/stores/25-012")
 	s.sees("NM-01-R-a")
-	s.sees("K-002")
+	s.sees("K-003")
 }
 
 // stages says every stage of the session done, letting as much time pass as each

@@ -41,11 +41,11 @@ func TestScalesFromEmptyToTheGate(t *testing.T) {
 	s.until("a relief", `+document.querySelector("[data-testid=relief]").dataset.pixels > 1000`)
 	s.leaf("Region")
 	s.take("Draw a guide")
-	s.clicks([2]float64{0.2, 0.5}, [2]float64{0.5, 0.62}, [2]float64{0.8, 0.5})
+	s.clicks("[data-testid=relief]", [2]float64{0.2, 0.5}, [2]float64{0.5, 0.62}, [2]float64{0.8, 0.5})
 	s.click("Finished")
 	s.until("the guide", `document.querySelector("[aria-label='Name of guide 1']")?.value === "flow"`)
 	s.take("Set a landmark")
-	s.clicks([2]float64{0.5, 0.4})
+	s.clicks("[data-testid=relief]", [2]float64{0.5, 0.4})
 	s.until("the landmark", `!!document.querySelector("[aria-label='Name of landmark 1']")`)
 	s.fill("Clear round place 1, mm", "6")
 
@@ -156,10 +156,10 @@ func (s *screen) take(words string) {
 	s.fail(words + " is not in hand")
 }
 
-// clicks sets points on the relief, given as shares of it.
-func (s *screen) clicks(shares ...[2]float64) {
+// clicks sets points on a drawing, given as shares of its box.
+func (s *screen) clicks(css string, shares ...[2]float64) {
 	s.t.Helper()
-	box, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](`(() => { const b = document.querySelector("[data-testid=relief]").getBoundingClientRect(); return [b.x, b.y, b.width, b.height] })()`))
+	box, err := chromedp.Run(s.tab, chromedp.Evaluate[[]float64](`(() => { const b = document.querySelector(`+quote(css)+`).getBoundingClientRect(); return [b.x, b.y, b.width, b.height] })()`))
 	require.NoError(s.t, err)
 	for _, p := range shares {
 		x, y := box[0]+p[0]*box[2], box[1]+p[1]*box[3]

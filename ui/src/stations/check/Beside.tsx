@@ -63,15 +63,15 @@ export function Beside({ code, pointing, pointed }: { code: string; pointing?: s
   return (
     <Box>
       <Flex gap="6px" mb="6px" wrap="wrap">
-        <Pick label="Picture of this copy" value={copy.sha256} set={setMine} width="150px">
+        <Pick label="Picture of this copy" value={copy.sha256} set={setMine} width="120px">
           {own.map((s) => (
             <option key={s.sha256} value={s.sha256}>
-              {shotWords(s)}
+              {s.view || s.caption || "picture"}
             </option>
           ))}
         </Pick>
         {others.length > 0 && (
-          <Pick label="Laid over" value={other?.sha256 ?? ""} set={setWith} width="230px">
+          <Pick label="Laid over" value={other?.sha256 ?? ""} set={setWith} width="250px">
             {others.map((s) => (
               <option key={s.of + s.sha256} value={s.sha256}>
                 {shotWords(s)}
@@ -138,7 +138,7 @@ export function Beside({ code, pointing, pointed }: { code: string; pointing?: s
               max="100"
               value={Math.round(100 * at)}
               aria-label="How far the copy lies over the other picture"
-              style={{ width: "100%", height: 34 }}
+              style={{ width: "100%", height: 34, accentColor: "var(--chakra-colors-heather)" }}
               onChange={(e) => setAt(Number(e.target.value) / 100)}
             />
           )}

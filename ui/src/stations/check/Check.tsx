@@ -38,7 +38,7 @@ export default function Check() {
   return (
     <Box>
       <RoomHead title="Check" aside="beside what was asked, with who and why" />
-      <Grid templateColumns={columns("190px minmax(0,1fr)")} gap="24px">
+      <Grid templateColumns={columns("215px minmax(0,1fr)")} gap="24px">
         <Box order={{ base: 2, lg: 0 }}>
           <Heading>Waiting for a verdict</Heading>
           <Standing
@@ -68,7 +68,6 @@ export default function Check() {
               code: c.code,
               text: c.use_as ? useWords[c.use_as] : words(c.state),
               to: `/check/${c.code}`,
-              note: c.reason,
               active: c.code === at,
             }))}
           />
@@ -124,7 +123,7 @@ function OfCopy({ code, leaf, open }: { code: string; leaf: Leaf; open: (l: Leaf
         {leaf === "How they come out" ? (
           <Yields />
         ) : (
-          <Grid templateColumns={columns(leaf === "Faults" ? "minmax(0,1fr)" : "minmax(0,1fr) 310px")} gap="28px">
+          <Grid templateColumns={columns(leaf === "Faults" ? "minmax(0,1fr)" : "minmax(0,1fr) 300px")} gap="24px">
             <Box minW="0">
               {leaf === "Beside" && <Beside code={code} pointing={pointing} pointed={() => setPointing(undefined)} />}
               {leaf === "Faults" && <Faults copy={c} />}

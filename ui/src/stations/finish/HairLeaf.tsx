@@ -122,7 +122,7 @@ export function HairLeaf({ of, copy }: { of: string; copy?: string }) {
         <Heading>Zones</Heading>
         {zones.map((z) => (
           <Flex key={z.id} gap="8px" py="3px" px="4px" align="baseline" bg={z === zone ? "heatherSoft" : undefined}>
-            <Box as="button" fontWeight={z === zone ? 700 : 400} onClick={() => setAt(z.id)}>
+            <Box as="button" textAlign="left" fontWeight={z === zone ? 700 : 400} onClick={() => setAt(z.id)}>
               {z.name}
             </Box>
             <Box layerStyle="small">
@@ -216,7 +216,7 @@ function Came({ zone: z, came }: { zone: Zone; came: CameTo }) {
         {c.curl_ratio > 1.01 && `, ${((c.curl_ratio - 1) * 100).toFixed(0)} % for the curl`}
       </Box>
       <Box>
-        order <b>{c.order_g < 1 ? c.order_g.toFixed(2) : c.order_g.toFixed(1)} g</b>
+        order <b>{c.order_g < 1 ? c.order_g.toPrecision(2) : c.order_g.toFixed(1)} g</b>
       </Box>
       <Box>
         <b>{hours}</b> at {c.pace_s.toFixed(1)} s a stroke

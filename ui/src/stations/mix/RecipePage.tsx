@@ -218,7 +218,7 @@ function Lines({ doc, set, fault }: Part) {
             {materials.data?.find((m) => m.slug === l.material)?.name ?? l.material}
           </Box>
           <Choose
-            label={i === 0 ? "as" : ""}
+            label="as"
             name={`lines[${i}].as`}
             value={l.top_up ? "top" : l.parts ? "parts" : "percent"}
             set={(as) =>
