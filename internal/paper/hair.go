@@ -57,7 +57,7 @@ func WriteHair(w io.Writer, h Hair, page texture.Paper) error {
 		y = texture.MarginMM
 	}
 	for _, line := range h.Lines {
-		pdf.SetXY(texture.MarginMM, y)
+		pdf.SetXY(texture.MarginMM+12, y) // beside the cross of the corner
 		pdf.CellFormat(0, 4.2, line, "", 0, "L", false, 0, "")
 		y += 4.2
 	}

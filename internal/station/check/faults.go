@@ -389,7 +389,7 @@ func (s *Service) sharers(ctx context.Context, f Fault) ([]Sharer, error) {
 			UNION ALL SELECT o.id, 'the same mix', 2 FROM copy c JOIN run_mix a ON a.run_id = c.run_id JOIN run_mix b ON b.mix_id = a.mix_id JOIN copy o ON o.run_id = b.run_id WHERE c.id = ?
 			UNION ALL SELECT o.id, 'the same mould', 3 FROM copy c JOIN copy o ON o.mould_id = c.mould_id WHERE c.id = ?
 			UNION ALL SELECT o.id, CONCAT('the same lot ', l.code), 4 FROM copy c JOIN run_mix a ON a.run_id = c.run_id JOIN mix_line n ON n.mix_id = a.mix_id JOIN lot l ON l.id = n.lot_id JOIN mix_line n2 ON n2.lot_id = n.lot_id JOIN run_mix b ON b.mix_id = n2.mix_id JOIN copy o ON o.run_id = b.run_id WHERE c.id = ?
-		) w JOIN copy o ON o.id = w.id WHERE o.id <> ? ORDER BY w.near, o.id DESC LIMIT 200`, f.CopyID, f.CopyID, f.CopyID, f.CopyID, f.CopyID); err != nil {
+		) w JOIN copy o ON o.id = w.id WHERE o.id <> ? ORDER BY w.near, o.id DESC, w.why LIMIT 200`, f.CopyID, f.CopyID, f.CopyID, f.CopyID, f.CopyID); err != nil {
 		return nil, fmt.Errorf("reading who shares it: %w", err)
 	}
 	out := []Sharer{}

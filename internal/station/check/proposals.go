@@ -48,8 +48,12 @@ func (s *Service) proposals(ctx context.Context, db database.Reader, where strin
 	return list, nil
 }
 
-// Proposals lists what is proposed to a recipe, a section or a mould.
+// Proposals lists what is proposed to a recipe or a mould, or of a piece whatever else faults
+// ask about it: its section, its plan, the stores, whoever does it.
 func (s *Service) Proposals(ctx context.Context, to, code string) ([]Proposal, error) {
+	if to == "" {
+		return s.proposals(ctx, s.DB, `p.goes_to NOT IN ('recipe','mould') AND p.code = ?`, code)
+	}
 	return s.proposals(ctx, s.DB, `p.goes_to = ? AND p.code = ?`, to, code)
 }
 

@@ -106,8 +106,8 @@ func registerFaults(api huma.API, s *Service) {
 		return s.Propose(ctx, in.ID, in.Body)
 	})
 	web.Get(api, "/api/fault-proposals", "What faults propose to a recipe, a section or a mould", web.Makers, func(ctx context.Context, in *struct {
-		To   string `query:"to" enum:"recipe,section,mould,plan,stores,hand" required:"true"`
-		Code string `query:"code" maxLength:"64" required:"true"`
+		To   string `query:"to" enum:"recipe,mould" doc:"left out: whatever else is asked about a piece"`
+		Code string `query:"code" maxLength:"64" required:"true" doc:"of the recipe, the mould or the piece"`
 	}) ([]Proposal, error) {
 		return s.Proposals(ctx, in.To, in.Code)
 	})

@@ -18483,7 +18483,9 @@ export interface operations {
     "get-api-fault-proposals": {
         parameters: {
             query: {
-                to: "recipe" | "section" | "mould" | "plan" | "stores" | "hand";
+                /** @description left out: whatever else is asked about a piece */
+                to?: "recipe" | "mould";
+                /** @description of the recipe, the mould or the piece */
                 code: string;
             };
             header?: never;

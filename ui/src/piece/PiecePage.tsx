@@ -187,7 +187,7 @@ function Page({ code }: { code: string }) {
               <>
                 {layer.kind !== "skin" && band}
                 {layer.kind === "skin" && figures}
-                <Proposals to="section" code={code} />
+                <Proposals code={code} />
                 <Findings
                   findings={findings}
                   open={open}

@@ -10,9 +10,9 @@ import { FewWords, Heading, Plain, Refusal } from "../parts/controls";
 type Proposal = Schemas["CheckProposal"];
 
 /** What faults asked to be changed here, until somebody agrees or declines. */
-export function Proposals({ to, code }: { to: Proposal["goes_to"]; code: string }) {
+export function Proposals({ to, code }: { to?: "recipe" | "mould"; code: string }) {
   const list = useRead({
-    queryKey: ["proposals", to, code],
+    queryKey: ["proposals", to ?? "piece", code],
     queryFn: () => ask(api.GET("/api/fault-proposals", { params: { query: { to, code } } })),
   });
   if (!list.data || list.data.length === 0) return null;
@@ -26,6 +26,9 @@ export function Proposals({ to, code }: { to: Proposal["goes_to"]; code: string 
   );
 }
 
+/** What stands on the piece's page without being its section. */
+const toWords: Partial<Record<Proposal["goes_to"], string>> = { plan: "for the plan", stores: "for the stores", hand: "for whoever does it" };
+
 function One({ p }: { p: Proposal }) {
   const me = useMe().data?.person;
   const [reason, setReason] = useState("");
@@ -37,7 +40,7 @@ function One({ p }: { p: Proposal }) {
       <Box>
         <b>{p.text}</b>{" "}
         <Box as="span" color="muted">
-          after{" "}
+          {toWords[p.goes_to] && `${toWords[p.goes_to]}, `}after{" "}
           <Link to={`/check/${p.copy}?leaf=Faults`} style={{ textDecoration: "underline" }}>
             {p.name} on {p.copy}
           </Link>

@@ -138,6 +138,9 @@ function OneLook({
           {l.left_half && l.note ? "; " : ""}
           {l.note}
         </Box>
+        <Link to={`/finish?look=${l.id}&leaf=Hair`} style={{ textDecoration: "underline", fontSize: 14 }}>
+          hair and inserts
+        </Link>
         <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => setOpen(!open)}>
           change
         </Box>

@@ -89,7 +89,7 @@ export function Beside({ code, pointing, pointed }: { code: string; pointing?: s
             bg={how === x ? "heatherSoft" : undefined}
             onClick={() => setHow(x)}
           >
-            {x}
+            {x === "difference" ? "difference × 3" : x}
           </Plain>
         ))}
       </Flex>
@@ -138,13 +138,14 @@ export function Beside({ code, pointing, pointed }: { code: string; pointing?: s
               max="100"
               value={Math.round(100 * at)}
               aria-label="How far the copy lies over the other picture"
-              style={{ width: "100%", height: 34, accentColor: "var(--chakra-colors-heather)" }}
+              style={{ width: "100%", height: 26, display: "block", accentColor: "var(--chakra-colors-heather)" }}
               onChange={(e) => setAt(Number(e.target.value) / 100)}
             />
           )}
         </>
       )}
-      <Flex gap="6px" mt="6px" wrap="wrap" align="center">
+      {last && <Found last={last} fits={fits} grade={b.grade} />}
+      <Flex gap="6px" mt="10px" wrap="wrap" align="center">
         <Box color="muted" fontSize="14.5px">
           seen
         </Box>
@@ -195,7 +196,6 @@ export function Beside({ code, pointing, pointed }: { code: string; pointing?: s
       <Box mt="6px">
         <Refusal problem={measure.problem?.status === 0 && stop.current?.signal.aborted ? undefined : measure.problem} />
       </Box>
-      {last && <Found last={last} fits={fits} grade={b.grade} />}
       <Strip shots={b.shots} view={copy.view} />
       <Take code={code} wanting={b.wanting} />
     </Box>
@@ -236,7 +236,7 @@ function Found({ last: m, fits, grade }: { last: Measured; fits: boolean; grade:
     m.axis_deg != null && `mirrored at a line of ${m.axis_deg.toFixed(0)}°`,
   ].filter(Boolean);
   return (
-    <Box mt="10px" data-testid="measured">
+    <Box mt="6px" data-testid="measured">
       <Heading aside={`${m.mode === "mirror" ? "left against right" : "against what was asked"}, by ${m.who}`}>
         Measured{fits ? "" : ", of another pair of pictures"}
       </Heading>

@@ -85,7 +85,7 @@ export function Marker({ shot, title, names, name, setName }: Props) {
         viewBox={`0 0 ${w} ${h}`}
         role="application"
         aria-label={`${title}: ${about.marks.length} landmarks, ${about.fields.length} fields of a card`}
-        style={{ width: "100%", maxHeight: 340, display: "block", background: "#8d8d8d", cursor: "crosshair" }}
+        style={{ width: "100%", maxHeight: 300, display: "block", background: "#8d8d8d", cursor: "crosshair" }}
         onClick={(e) => {
           const m = e.currentTarget.getScreenCTM();
           if (m) put(Math.min(1, Math.max(0, (e.clientX - m.e) / m.a / w)), Math.min(1, Math.max(0, (e.clientY - m.f) / m.d / h)));

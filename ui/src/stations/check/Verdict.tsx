@@ -62,7 +62,7 @@ export function Verdict({ copy: c, open, outcome, judged }: Props) {
       {isOpen(c.state) && !outcome && apprentice && <Box color="muted">A fabricator or a lead judges it.</Box>}
       {isOpen(c.state) && !outcome && !apprentice && (
         <>
-          {c.left.length > 0 && <Box mb="8px">Still to do before it can be accepted: {c.left.join("; ")}.</Box>}
+          {c.left.length > 0 && <Box mb="8px">Still to do before it can be accepted: {c.left.map((l) => l.split(/[,;:]/)[0]).join("; ")}.</Box>}
           <Entry label="Why" name="reason" value={reason} set={setReason} problem={judge.problem} placeholder="what was seen, for the next run" />
           <Flex gap="8px" mt="10px" wrap="wrap" align="center">
             <Go act={() => void judge.run("accept")} disabled={judge.busy || c.left.length > 0 || unsettled.length > 0}>

@@ -18,7 +18,7 @@ export function Yields() {
   return (
     <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="36px">
       <Box>
-        <Heading aside="good of those judged, and where the truth lies four times out of five">By material</Heading>
+        <Heading aside="and where the truth lies, four times in five">By material</Heading>
         {by("material").map((y) => (
           <Row key={y.of} y={y} name={words(y.of)} />
         ))}

@@ -89,7 +89,15 @@ function Stretch({ rim: r, edges: e, code, chosen, choose }: { rim: Rim; edges: 
     await upload(`/api/rim-looks/${last?.id}/picture`, form);
   });
   return (
-    <Box borderBottomWidth="1px" borderColor="line" py="8px" bg={chosen ? "heatherSoft" : undefined} px="8px" data-rim={`${r.kind} ${r.name}`}>
+    <Box
+      borderBottomWidth="1px"
+      borderColor="line"
+      py="8px"
+      borderInlineStartWidth="4px"
+      borderInlineStartColor={chosen ? "heather" : "transparent"}
+      ps="10px"
+      data-rim={`${r.kind} ${r.name}`}
+    >
       <Flex gap="12px" align="baseline" wrap="wrap">
         <Box as="button" fontWeight="700" fontSize="16px" textAlign="left" onClick={choose} aria-expanded={chosen}>
           {r.kind === "seam" ? "Seam: " : ""}
@@ -155,8 +163,11 @@ function Ways({ rim: r, edges: e }: { rim: Rim; edges: Edge }) {
   if (!r.ways) return <Box layerStyle="note">The section does not say yet what its edge is made of.</Box>;
   const of = (id: string) => e.methods.find((m) => m.id === id);
   return (
-    <Box mb="8px">
-      <Box layerStyle="small">Ways that {words(e.material)} allows here, the usual first</Box>
+    // Once it is as it should be, how else it could have been done is put away.
+    <details style={{ marginBottom: 8 }} open={!r.does || !r.visible}>
+      <Box as="summary" layerStyle="small">
+        Ways that {words(e.material)} allows here, the usual first
+      </Box>
       {r.ways.ways.map((id) => (
         <Box key={id} fontSize="14.5px" py="1px">
           <b>{words(id)}</b>
@@ -175,7 +186,7 @@ function Ways({ rim: r, edges: e }: { rim: Rim; edges: Edge }) {
             .join("; ")}
         </Box>
       )}
-    </Box>
+    </details>
   );
 }
 

@@ -9,7 +9,7 @@ import { Leaves } from "../../parts/Leaves";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { CameAgain, CameOut } from "../../piece/CameOut";
-import { useCopy } from "./bench";
+import { useCopy, usePlan } from "./bench";
 import { Edges } from "./Edges";
 import { HairLeaf } from "./HairLeaf";
 import { InsertsLeaf } from "./InsertsLeaf";
@@ -18,6 +18,9 @@ import { Work } from "./Work";
 
 const leaves = ["Work", "Edges and seams", "Hair", "Inserts and worn", "Weights and closures"] as const;
 type Leaf = (typeof leaves)[number];
+
+/** Leaves that are of the plan, not of one copy. */
+const ofPlan = (l: Leaf) => l !== "Work" && l !== "Edges and seams";
 
 /** The finishing bench: what is to be done to a copy, and the plan of hair, inserts and weights that it is done by. */
 export default function Finish() {
@@ -128,7 +131,7 @@ function OfCopy({ code, leaf, open }: { code: string; leaf: Leaf; open: (l: Leaf
           </>
         )}
         {leaf === "Edges and seams" && <Edges code={code} piece={c.piece} />}
-        <PlanLeaf leaf={leaf} of={c.piece} copy={code} />
+        {ofPlan(leaf) && <PlanLeaf leaf={leaf} of={c.piece} copy={code} />}
       </Box>
     </Box>
   );
@@ -136,7 +139,7 @@ function OfCopy({ code, leaf, open }: { code: string; leaf: Leaf; open: (l: Leaf
 
 /** A plan without a copy in hand: of a piece, or of a look that has none. */
 function OfPlan({ of, leaf, open }: { of: string; leaf: Leaf; open: (l: Leaf) => void }) {
-  const list = leaves.filter((l) => l !== "Work" && l !== "Edges and seams");
+  const list = leaves.filter(ofPlan);
   const at = list.find((l) => l === leaf) ?? "Hair";
   useInHand(of.startsWith("look-") ? undefined : of);
   return (
@@ -149,9 +152,23 @@ function OfPlan({ of, leaf, open }: { of: string; leaf: Leaf; open: (l: Leaf) =>
   );
 }
 
+/** One draft for the three leaves of a plan. */
 function PlanLeaf({ leaf, of, copy }: { leaf: Leaf; of: string; copy?: string }) {
-  if (leaf === "Hair") return <HairLeaf of={of} copy={copy} />;
-  if (leaf === "Inserts and worn") return <InsertsLeaf of={of} copy={copy} />;
-  if (leaf === "Weights and closures") return <LoadsLeaf of={of} copy={copy} />;
-  return null;
+  const draft = usePlan(of, copy);
+  const v = draft.view;
+  if (!v) return draft.failed ? <Refusal problem={draft.failed as unknown as Problem} /> : null;
+  return (
+    <>
+      {!copy && (
+        <Flex gap="14px" align="center" mb="10px">
+          {!of.startsWith("look-") && <Tag code={of} to={`/piece/${of}`} />}
+          <b>{v.name}</b>
+          {of.startsWith("look-") && <Box color="muted">what is done on the wearer's own, without a piece</Box>}
+        </Flex>
+      )}
+      {leaf === "Hair" && <HairLeaf draft={draft} of={of} copy={copy} />}
+      {leaf === "Inserts and worn" && <InsertsLeaf draft={draft} of={of} copy={copy} />}
+      {leaf === "Weights and closures" && <LoadsLeaf draft={draft} of={of} />}
+    </>
+  );
 }

@@ -1,10 +1,9 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
-import type { Problem } from "../../app/api";
 import { useMaterials } from "../../app/reads";
-import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import { Choose, Entry, Heading, Plain, Teach } from "../../parts/controls";
 import { columns } from "../../parts/Room";
-import { freshId, type PlanDraft, typed, usePlan, type Zone } from "./bench";
+import { freshId, type PlanDraft, typed, type Zone } from "./bench";
 import { Counter } from "./Counter";
 import { Figure as Wide } from "./Figure";
 import { HairDrawing } from "./HairDrawing";
@@ -15,13 +14,12 @@ const fibres = { human: "human", yak: "yak", goat: "goat", crepe: "crepe wool", 
 const preparations = { washed: "washed", steamed_straight: "steamed straight", curled: "curled", dyed: "dyed", hackled: "hackled" } as const;
 
 /** Hair by zone on the piece's outline: how dense, which way, how many, how long, and how far it is. */
-export function HairLeaf({ of, copy }: { of: string; copy?: string }) {
-  const draft = usePlan(of, copy);
+export function HairLeaf({ draft, of, copy }: { draft: PlanDraft; of: string; copy?: string }) {
   const [at, setAt] = useState<string>();
   const [drawing, setDrawing] = useState<number[][]>();
   const [arrow, setArrow] = useState(false);
   const { doc, view: v } = draft;
-  if (!doc || !v) return draft.failed ? <Refusal problem={draft.failed as unknown as Problem} /> : null;
+  if (!doc || !v) return null;
   const shared = (v.shared?.hair ?? []).map((z) => ({ ...z, id: `${doc.follows}/${z.id}` }));
   const zones = [...shared, ...doc.hair];
   const zone = zones.find((z) => z.id === at) ?? zones[0];
@@ -319,6 +317,7 @@ function ZoneForm({ zone: z, set, gone }: { zone: Zone; set: (part: Partial<Zone
         ))}
       </Choose>
       <Colours zone={z} set={set} />
+      <Corners zone={z} set={set} />
       {z.guides.length > 0 && (
         <Box mt="8px">
           <Box layerStyle="small">Arrows, degrees from the right against the clock</Box>
@@ -339,6 +338,38 @@ function ZoneForm({ zone: z, set, gone }: { zone: Zone; set: (part: Partial<Zone
       <Box as="button" textDecoration="underline" fontSize="14px" mt="10px" onClick={gone}>
         take the zone out
       </Box>
+    </Box>
+  );
+}
+
+/** The zone's corners as figures: for the keyboard, and for what was measured. */
+function Corners({ zone: z, set }: { zone: Zone; set: (part: Partial<Zone>, now?: boolean) => void }) {
+  const stand = z.outline.map((q) => q.map(round).join(" ")).join(", ");
+  const [text, setText] = useState<string>();
+  const [bad, setBad] = useState(false);
+  const take = () => {
+    if (text === undefined) return;
+    const outline = text
+      .split(",")
+      .map((q) => q.trim().split(/\s+/).map(Number))
+      .filter((q) => q.some((x) => x !== 0 || q.length > 1));
+    const wrong = outline.length < 3 || outline.some((q) => q.length !== 2 || !q.every(Number.isFinite));
+    setBad(wrong);
+    if (wrong) return;
+    set({ outline, fade_edges: z.fade_edges.filter((i) => i < outline.length) });
+    setText(undefined);
+  };
+  return (
+    <Box as="details" mt="8px">
+      <summary>Its corners, x y in mm</summary>
+      <Box onBlur={take} mt="4px">
+        <Entry label="Corners, one after another" name="corners" value={text ?? stand} set={setText} placeholder="0 0, 30 0, 30 20" />
+      </Box>
+      {bad && (
+        <Box role="alert" fontWeight="600">
+          Three corners at least, each as x and y with a blank between; what stands is kept.
+        </Box>
+      )}
     </Box>
   );
 }

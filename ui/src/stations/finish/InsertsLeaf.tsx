@@ -1,14 +1,14 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useAct } from "../../app/act";
-import { api, ask, type Problem, type Schemas } from "../../app/api";
+import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useMaterials } from "../../app/reads";
 import { colour } from "../../parts/colour";
 import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../../parts/controls";
 import { words } from "../../parts/format";
 import { columns } from "../../parts/Room";
-import { freshId, type Inserts, type PlanDraft, typed, usePlan } from "./bench";
+import { freshId, type Inserts, type PlanDraft, typed } from "./bench";
 import { Counter } from "./Counter";
 import { Figure } from "./Figure";
 import { Parts } from "./Parts";
@@ -20,12 +20,11 @@ const fixings = ["hard_glue", "contact_glue", "set_in_latex", "set_in_silicone",
 const byPoint = (f: string) => f === "sewn" || f === "pegged";
 
 /** Inserts as batches with their places, lenses and wigs, and headpieces as a tree of parts. */
-export function InsertsLeaf({ of, copy }: { of: string; copy?: string }) {
-  const draft = usePlan(of, copy);
+export function InsertsLeaf({ draft, of, copy }: { draft: PlanDraft; of: string; copy?: string }) {
   const [at, setAt] = useState<string>();
   const [placing, setPlacing] = useState(false);
   const { doc, view: v } = draft;
-  if (!doc || !v) return draft.failed ? <Refusal problem={draft.failed as unknown as Problem} /> : null;
+  if (!doc || !v) return null;
   const one = doc.inserts.find((n) => n.id === at) ?? doc.inserts[0];
   const set = (part: Partial<Inserts>, now = true) => draft.change({ inserts: doc.inserts.map((n) => (n === one ? { ...n, ...part } : n)) }, now);
   const add = (more: Partial<Inserts>) => {

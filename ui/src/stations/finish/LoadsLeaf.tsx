@@ -1,9 +1,9 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
-import type { Problem, Schemas } from "../../app/api";
-import { Choose, Entry, Heading, Plain, Refusal, Teach } from "../../parts/controls";
+import type { Schemas } from "../../app/api";
+import { Choose, Entry, Heading, Plain, Teach } from "../../parts/controls";
 import { grams, words } from "../../parts/format";
 import { columns } from "../../parts/Room";
-import { freshId, type PlanDraft, usePlan } from "./bench";
+import { freshId, type PlanDraft } from "./bench";
 import { Figure } from "./Figure";
 import { Follows } from "./HairLeaf";
 import { PlanFoot } from "./PlanFoot";
@@ -14,10 +14,9 @@ const fillers: Bags["filler"][] = ["pulses", "rice", "plastic_pellets", "glass_b
 const shown: Closure["shown"][] = ["hidden by costume and hair", "faded by colour", "left in view"];
 
 /** What weighs it down, how it opens and shuts, how far it is aged, and where it meets another piece. */
-export function LoadsLeaf({ of, copy }: { of: string; copy?: string }) {
-  const draft = usePlan(of, copy);
+export function LoadsLeaf({ draft, of }: { draft: PlanDraft; of: string }) {
   const { doc, view: v } = draft;
-  if (!doc || !v) return draft.failed ? <Refusal problem={draft.failed as unknown as Problem} /> : null;
+  if (!doc || !v) return null;
   return (
     <>
       <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="36px">
@@ -49,7 +48,7 @@ function Weights({ draft }: { draft: PlanDraft }) {
         return (
           <Box key={b.id} borderBottomWidth="1px" borderColor="line" py="8px">
             <Flex gap="8px" wrap="wrap">
-              <Entry label="Where" name="weight name" value={b.name} set={(name) => set(b, { name }, false)} width="150px" />
+              <Entry label="Where" name="weight name" value={b.name} set={(name) => set(b, { name }, false)} width="210px" />
               <Figure label="together, g" value={b.target_g} set={(target_g) => set(b, { target_g })} />
               <Choose label="Filled with" name="filler" value={b.filler} set={(filler) => set(b, { filler: filler as Bags["filler"] })} width="150px">
                 {fillers.map((f) => (
@@ -121,7 +120,7 @@ function Closures({ draft }: { draft: PlanDraft }) {
       {doc.closures.map((c) => (
         <Box key={c.id} borderBottomWidth="1px" borderColor="line" py="8px">
           <Flex gap="8px" wrap="wrap">
-            <Entry label="Where" name="closure name" value={c.name} set={(name) => set(c, { name }, false)} width="150px" />
+            <Entry label="Where" name="closure name" value={c.name} set={(name) => set(c, { name }, false)} width="250px" />
             <Choose label="It is" name="closure" value={c.sort} set={(sort) => set(c, { sort: sort as Closure["sort"] })} width="120px">
               {["zip", "straps", "hooks", "magnets", "lacing", "touch tape"].map((s) => (
                 <option key={s}>{s}</option>
