@@ -233,7 +233,7 @@ func Move(ctx context.Context, tx database.Tx, at time.Time, c Copy, s Step) err
 // list.
 func Line(ctx context.Context, tx database.Tx, pieceID, copyID uint64, seq int, item work.Item) error {
 	_, err := tx.ExecContext(ctx, `INSERT INTO work_item (piece_id, copy_id, list, seq, item, kind, text, why, minutes, material) VALUES (?,?,'finish',?,?,?,?,?,?,?)
-		ON DUPLICATE KEY UPDATE seq = VALUES(seq)`, pieceID, copyID, seq, item.ID, item.Kind, cut(item.Text, 160), cut(item.Why, 200), item.Minutes, item.Material)
+		ON DUPLICATE KEY UPDATE seq = VALUES(seq), text = VALUES(text), why = VALUES(why), minutes = VALUES(minutes), material = VALUES(material)`, pieceID, copyID, seq, item.ID, item.Kind, cut(item.Text, 160), cut(item.Why, 200), item.Minutes, item.Material)
 	if err != nil {
 		return fmt.Errorf("writing what is to be done: %w", err)
 	}

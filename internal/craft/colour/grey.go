@@ -31,8 +31,8 @@ type Card struct {
 var leastPatches = map[string]int{"gain": 1, "matrix": 4, "affine": 5}
 
 // CardOf finds the light of a picture from its card: gains a channel, a matrix, or a matrix
-// with an offset; "auto" takes the matrix where the card has enough different fields, else
-// gains. Refusals: not_enough_data and contradiction at patches, unknown_value at model.
+// with an offset; "auto" takes the matrix where the card has enough fields of different
+// colours, else gains. Refusals: not_enough_data and contradiction at patches, unknown_value at model.
 func CardOf(patches []Patch, model string) (Card, error) {
 	var out Card
 	var used []Patch
@@ -68,13 +68,14 @@ func CardOf(patches []Patch, model string) (Card, error) {
 		return out, refusal.New("not_enough_data", "patches", "This takes %d fields of a card that are not burnt out; there are %d.",
 			least, len(used))
 	}
-	if err := out.fit(model, used); err != nil {
-		if !auto {
-			return out, err
-		}
-		if err := out.fit("gain", used); err != nil {
-			return out, err
-		}
+	apart, err := out.fit(model, used)
+	// A card of greys tells its three channels apart by nothing but the rounding of its
+	// code values: a matrix fitted to that puts the greys right and every colour wrong.
+	if auto && (err != nil || model == "matrix" && apart < leastApart) {
+		_, err = out.fit("gain", used)
+	}
+	if err != nil {
+		return out, err
 	}
 	out.judge(used)
 	return out, nil
@@ -87,7 +88,13 @@ func linearOf(code [3]float64) (v [3]float64) {
 	return v
 }
 
-func (k *Card) fit(model string, used []Patch) error {
+// leastApart is how far, of the largest singular value of a card's fields, the least must be
+// for "auto" to take a matrix. Greys with their rounding come to 0.003, colour cards to 0.1. Ours.
+const leastApart = 0.02
+
+// fit finds the model's figures; apart is the least singular value of the fields against
+// the largest, 1 for gains.
+func (k *Card) fit(model string, used []Patch) (apart float64, err error) {
 	k.Model, k.Matrix, k.Offset = model, [3][3]float64{}, [3]float64{}
 	if model == "gain" {
 		for c := range 3 {
@@ -99,7 +106,7 @@ func (k *Card) fit(model string, used []Patch) error {
 			}
 			k.Matrix[c][c] = num / den
 		}
-		return nil
+		return 1, nil
 	}
 	width := 3
 	if model == "affine" {
@@ -118,11 +125,11 @@ func (k *Card) fit(model string, used []Patch) error {
 	}
 	var svd mat.SVD
 	if !svd.Factorize(seen, mat.SVDThin) {
-		return refusal.New(refusal.Contradiction, "patches", "These fields do not tell the light.")
+		return 0, refusal.New(refusal.Contradiction, "patches", "These fields do not tell the light.")
 	}
 	values := svd.Values(nil)
-	if values[len(values)-1] < 1e-4*values[0] {
-		return refusal.New(refusal.Contradiction, "patches",
+	if apart = values[len(values)-1] / values[0]; apart < 1e-4 {
+		return apart, refusal.New(refusal.Contradiction, "patches",
 			"These fields are too alike to tell one channel from another: take a card with colours, or grey alone.")
 	}
 	var x mat.Dense
@@ -135,7 +142,7 @@ func (k *Card) fit(model string, used []Patch) error {
 			k.Offset[to] = x.At(3, to)
 		}
 	}
-	return nil
+	return apart, nil
 }
 
 // light is linear light put right, unclamped.

@@ -408,7 +408,7 @@ func (s *Service) AgreePlan(ctx context.Context, of string) (PlanView, error) {
 }
 
 // bring puts what a newly agreed plan asks for on the lists of the copies that are on the
-// bench, each line in its place; what they have stays as it is.
+// bench, each line in its place; what is ticked stays as it was.
 func (s *Service) bring(ctx context.Context, tx database.Tx, p piece.Piece) error {
 	var rows []struct {
 		Code    string
@@ -435,7 +435,11 @@ func (s *Service) bring(ctx context.Context, tx database.Tx, p piece.Piece) erro
 			}
 		}
 		for _, item := range want {
-			if slices.ContainsFunc(c.Work, func(t Todo) bool { return t.ID == item.ID }) {
+			if t, listed := c.todo(item.ID); listed {
+				// What nobody ticked yet is told as the plan tells it now.
+				if i := slices.IndexFunc(list, func(o work.Item) bool { return o.ID == item.ID }); i >= 0 && t.Done == nil {
+					list[i] = item
+				}
 				continue
 			}
 			list = slices.Insert(list, len(before(list, item)), item)

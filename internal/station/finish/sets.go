@@ -2,10 +2,13 @@ package finish
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"yewmoor/internal/craft/finish/plan"
+	"yewmoor/internal/document"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/accounts"
@@ -69,6 +72,9 @@ func (s *Service) Count(ctx context.Context, of string, in NewCount) (PlanView, 
 		} else {
 			look = o.look
 		}
+		if err := s.planned(ctx, tx, o, in.Of); err != nil {
+			return err
+		}
 		done := map[string]plan.Set{}
 		if err := counts(ctx, tx, o, in.Copy, done); err != nil {
 			return err
@@ -89,6 +95,30 @@ func (s *Service) Count(ctx context.Context, of string, in NewCount) (PlanView, 
 	}
 	s.Live.Tell(ctx, "finish", of)
 	return s.Plan(ctx, of, in.Copy)
+}
+
+// planned refuses to count what stands in no plan: neither the person's own nor the agreed.
+func (s *Service) planned(ctx context.Context, db database.Reader, o owner, id string) error {
+	raw, _, err := document.Read(ctx, db, o.ref())
+	if err != nil {
+		return err
+	}
+	doc := empty()
+	if raw != nil {
+		if err := json.Unmarshal(raw, &doc); err != nil {
+			return err
+		}
+	}
+	_, shared, err := s.around(ctx, db, o, doc, "")
+	if err != nil {
+		return err
+	}
+	doc = doc.With(shared)
+	_, insert := doc.Insert(id)
+	if insert || slices.ContainsFunc(doc.Hair, func(z plan.Zone) bool { return z.ID == id }) {
+		return nil
+	}
+	return problem.Invalid("unknown_value", "of", "Nothing in the finish plan of %s is called so: it cannot be counted.", o.of)
 }
 
 // batches reads what came of each insert's batches.

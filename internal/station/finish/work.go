@@ -124,10 +124,17 @@ func (c Change) apply(list []work.Item) ([]work.Item, error) {
 	return place(slices.Delete(out, at, at+1), item, c.After)
 }
 
+// atTheEnd are kinds of work for which a copy must be as it will be.
+var atTheEnd = []work.Kind{work.Read, work.Picture, work.Dress}
+
 // before are the lines that come before a new one that nobody placed: the last place that
-// the order of work allows.
+// the order of work allows, ahead of what is for the end.
 func before(list []work.Item, item work.Item) []work.Item {
-	for n := len(list); n > 0; n-- {
+	last := len(list)
+	for last > 0 && slices.Contains(atTheEnd, list[last-1].Kind) && !slices.Contains(atTheEnd, item.Kind) {
+		last--
+	}
+	for n := last; n > 0; n-- {
 		if work.Order(slices.Insert(slices.Clone(list), n, item)) == nil {
 			return list[:n]
 		}
@@ -341,7 +348,7 @@ func (s *Service) PutBack(ctx context.Context, tx database.Tx, code string, item
 // open is how many lines at the foot of a list are for the end: reading, picture, dress.
 func open(c Copy) int {
 	n := 0
-	for i := len(c.Work) - 1; i >= 0 && (slices.Contains(needsInstrument, c.Work[i].Kind) || c.Work[i].Kind == work.Dress); i-- {
+	for i := len(c.Work) - 1; i >= 0 && slices.Contains(atTheEnd, c.Work[i].Kind); i-- {
 		if c.Work[i].Dropped == "" {
 			n++
 		}
