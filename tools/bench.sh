@@ -7,7 +7,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 measure() {
   echo "== Go benchmarks"
-  go test -run '^$' -bench . -benchtime 300ms -benchmem ./internal/craft/... ./internal/platform/files ./internal/station/build ./internal/station/sculpt | grep -E '^(Benchmark|goos|goarch|cpu)'
+  go test -run '^$' -bench . -benchtime 300ms -benchmem ./internal/craft/... ./internal/platform/files ./internal/station/build ./internal/station/sculpt ./internal/station/check | grep -E '^(Benchmark|goos|goarch|cpu)'
   echo "== Load on the demo"
   go run ./tools/load
   echo "== Ten years of a busy shop"

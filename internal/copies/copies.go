@@ -207,7 +207,8 @@ func Move(ctx context.Context, tx database.Tx, at time.Time, c Copy, s Step) err
 	if !s.To.MayFollow(c.State) {
 		return problem.Conflict("not_here", "%s is %s and cannot be %s now. Nothing was changed.", c.Code, c.State.Text(), s.To.Text())
 	}
-	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ?, use_as = ? WHERE id = ? AND state = ?`, s.To, s.Reason, s.UseAs, c.ID, c.State))
+	// What it is kept for goes with it into the kit; only a verdict says otherwise.
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ?, use_as = IF(?, use_as, ?) WHERE id = ? AND state = ?`, s.To, s.Reason, s.To == Packed || s.To == HandedOver, s.UseAs, c.ID, c.State))
 	if err != nil {
 		return fmt.Errorf("moving %s: %w", c.Code, err)
 	}
@@ -304,7 +305,7 @@ func Back(ctx context.Context, tx database.Tx, at time.Time, c Copy, to State, r
 	if !slices.Contains(backs[c.State], to) {
 		return problem.Conflict("not_here", "%s is %s; that is not taken back. Nothing was changed.", c.Code, c.State.Text())
 	}
-	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = '', use_as = '' WHERE id = ? AND state = ?`, to, c.ID, c.State))
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = '', use_as = IF(?, '', use_as) WHERE id = ? AND state = ?`, to, to == Made, c.ID, c.State))
 	if err != nil {
 		return fmt.Errorf("taking %s back: %w", c.Code, err)
 	}
@@ -318,4 +319,10 @@ func Back(ctx context.Context, tx database.Tx, at time.Time, c Copy, to State, r
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: at, Piece: c.PieceID, Kind: "copy", Code: c.Code, Act: "taken back", Words: "was " + c.State.Text() + ": " + reason})
 	return err
+}
+
+// UseText is what a copy is kept for that is good for less than it was made for, in words;
+// empty for one that is kept for all of it.
+func UseText(use string) string {
+	return map[string]string{"distant": "kept for far from the camera", "wet": "kept for wet scenes", "double": "kept for a double"}[use]
 }

@@ -158,6 +158,9 @@ func (s *Service) Judge(ctx context.Context, code string, in NewVerdict) (Outcom
 			if err := s.answered(ctx, tx, c); err != nil {
 				return err
 			}
+			if err := hadItsTime(ctx, c, in.Reason); err != nil {
+				return err
+			}
 			if err := s.safe(ctx, tx, c, about); err != nil {
 				return err
 			}
@@ -187,7 +190,7 @@ func (s *Service) Judge(ctx context.Context, code string, in NewVerdict) (Outcom
 		}
 		step := copies.Step{To: to, Reason: in.Reason, UseAs: in.UseAs, Words: words}
 		if in.UseAs != "" {
-			step.Act = "kept " + useWords[in.UseAs]
+			step.Act = copies.UseText(in.UseAs)
 		}
 		if err := copies.Move(ctx, tx, now, c, step); err != nil {
 			return err
@@ -209,8 +212,6 @@ func (s *Service) Judge(ctx context.Context, code string, in NewVerdict) (Outcom
 	}
 	return out, nil
 }
-
-var useWords = map[string]string{"distant": "for far from the camera", "wet": "for wet scenes", "double": "for a double"}
 
 // nobodyElse refuses a verdict that was decided before another came in.
 func (s *Service) nobodyElse(ctx context.Context, tx database.Tx, c copies.Copy, seen *int) error {

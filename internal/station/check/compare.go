@@ -273,6 +273,11 @@ func (s *Service) tones(ctx context.Context, a, b Shot, m *Measured) ([]compare.
 	if err != nil {
 		return nil, err
 	}
+	return m.cells(ctx, one, two, a, b, back)
+}
+
+// cells lays a grid over the other picture and reads both there.
+func (m *Measured) cells(ctx context.Context, one, two image.Image, a, b Shot, back compare.Move) ([]compare.Tone, error) {
 	_, cardA := cardOf(a.About.Fields)
 	_, cardB := cardOf(b.About.Fields)
 	cell := cellPixels

@@ -182,6 +182,13 @@ func TestWhatIsKeptForLessIsNoneOfTheWanted(t *testing.T) {
 	assert.Equal(t, "distant", out.UseAs)
 	assert.Zero(t, out.Good)
 	assert.True(t, out.NeedsRun)
+	day := b.DayOf(first[:len(first)-2], "2026-01-23")
+	b.As["maud"].Yes("POST", "/api/kits", m{"day_id": day.ID, "artist": "Jun", "copies": []string{first}}, nil)
+	var sheet struct{ Cautions []string }
+	b.As["maud"].Yes("GET", "/api/kits/K-001/sheet", nil, &sheet)
+	assert.Contains(t, sheet.Cautions, first+": kept for far from the camera by ivo: a seam from the side", "the artist reads it")
+	b.As["maud"].Yes("POST", "/api/kits/K-001/unpack", m{"reason": "packed by mistake"}, nil)
+	assert.Equal(t, 1, b.Count(`SELECT COUNT(*) FROM copy WHERE use_as = 'distant' AND state = 'accepted'`), "in a kit and out of it again")
 	var all []check.Yielded
 	b.As["pip"].Yes("GET", "/api/yields", nil, &all)
 	require.NotEmpty(t, all)

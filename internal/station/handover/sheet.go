@@ -6,6 +6,7 @@ import (
 	"io"
 	"slices"
 	"strings"
+	"yewmoor/internal/copies"
 
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/material"
@@ -124,13 +125,13 @@ func (s *Service) copySheet(ctx context.Context, kit uint64, c KitCopy, p piece.
 	if err := s.goneOn(ctx, c.Code, &out); err != nil {
 		return out, nil, err
 	}
-	early, err := s.early(ctx, c.Code)
+	judged, err := s.judged(ctx, c.Code)
 	if err != nil {
 		return out, nil, err
 	}
-	if early != "" {
-		out.Signed = append(out.Signed, early)
-		cautions = append(cautions, c.Code+": "+early)
+	for _, words := range judged {
+		out.Signed = append(out.Signed, words)
+		cautions = append(cautions, c.Code+": "+words)
 	}
 	err = s.DB.SelectContext(ctx, &out.Lots, `SELECT DISTINCT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_mix rm ON rm.run_id = c.run_id JOIN mix_line n ON n.mix_id = rm.mix_id JOIN lot l ON l.id = n.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ?
 		UNION SELECT CONCAT(m.name, IF(l.part = '', '', CONCAT(' ', l.part)), ' ', l.code) FROM copy c JOIN run_stage t ON t.run_id = c.run_id STRAIGHT_JOIN movement v ON v.stage_id = t.id STRAIGHT_JOIN lot l ON l.id = v.lot_id JOIN material m ON m.id = l.material_id WHERE c.code = ? ORDER BY 1`, c.Code, c.Code)
@@ -226,19 +227,28 @@ func (s *Service) lotsBeside(ctx context.Context, kit uint64, doc section.Sectio
 	return nil
 }
 
-// early says of a copy that was taken out before its time how far it was, and
-// who accepted it all the same and why; empty for others.
-func (s *Service) early(ctx context.Context, code string) (string, error) {
+// judged says of a copy what its verdict lets go: that it was taken out before its time and
+// how far it was, that it is kept for less than it was made for; by whom and why. Nothing
+// of others.
+func (s *Service) judged(ctx context.Context, code string) ([]string, error) {
 	var row struct {
 		At          *float64 `db:"early_at"`
+		Use         string   `db:"use_as"`
 		Who, Reason string
 	}
-	err := s.DB.GetContext(ctx, &row, `SELECT c.early_at, COALESCE((SELECT p.name FROM verdict v JOIN person p ON p.id = v.person_id WHERE v.copy_id = c.id AND v.verdict = 'accept' AND v.back_at IS NULL ORDER BY v.id DESC LIMIT 1), '') AS who,
-		COALESCE((SELECT v.reason FROM verdict v WHERE v.copy_id = c.id AND v.verdict = 'accept' AND v.back_at IS NULL ORDER BY v.id DESC LIMIT 1), '') AS reason FROM copy c WHERE c.code = ?`, code)
-	if err != nil || row.At == nil {
-		return "", err
+	err := s.DB.GetContext(ctx, &row, `SELECT c.early_at, c.use_as, COALESCE(p.name, '') AS who, COALESCE(v.reason, '') AS reason FROM copy c
+		LEFT JOIN verdict v ON v.id = (SELECT MAX(x.id) FROM verdict x WHERE x.copy_id = c.id AND x.verdict IN ('accept','downgrade') AND x.back_at IS NULL) LEFT JOIN person p ON p.id = v.person_id WHERE c.code = ?`, code)
+	if err != nil {
+		return nil, err
 	}
-	return fmt.Sprintf("taken out at %.0f %% of its cure or drying; accepted by %s: %s", 100**row.At, row.Who, row.Reason), nil
+	var out []string
+	if row.At != nil {
+		out = append(out, fmt.Sprintf("taken out at %.0f %% of its cure or drying; accepted by %s: %s", 100**row.At, row.Who, row.Reason))
+	}
+	if use := copies.UseText(row.Use); use != "" {
+		out = append(out, fmt.Sprintf("%s by %s: %s", use, row.Who, row.Reason))
+	}
+	return out, nil
 }
 
 func sided(where, side string) string {

@@ -21,6 +21,9 @@ export const isOpen = (state: CopyState) => isBeingMade(state) || isOnBench(stat
 /** The state in words. */
 export const stateWords = (state: CopyState) => (isBeingMade(state) ? "being made" : state.replaceAll("_", " "));
 
+/** What a copy is kept for that is good for less than it was made for. */
+export const useWords: Record<string, string> = { distant: "kept for far from the camera", wet: "kept for wet scenes", double: "kept for a double" };
+
 /** Where a copy is worked on next. */
 export function whereNext(c: Pick<Schemas["BuildCopy"], "code" | "state" | "pot_id" | "run">): string {
   if (isBeingMade(c.state)) return c.pot_id ? `/build?pot=${c.pot_id}` : `/build?run=${c.run}`;

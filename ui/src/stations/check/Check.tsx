@@ -5,7 +5,7 @@ import type { Problem, Schemas } from "../../app/api";
 import { useCopies } from "../../app/reads";
 import { useInHand } from "../../app/Shell";
 import { Go, Heading, Refusal, Teach } from "../../parts/controls";
-import { isFree, isJudged, isOnBench, isOpen, madeFrom, stateWords } from "../../parts/copies";
+import { isFree, isJudged, isOnBench, isOpen, madeFrom, stateWords, useWords } from "../../parts/copies";
 import { dayTime, words } from "../../parts/format";
 import { Leaves } from "../../parts/Leaves";
 import { Notice } from "../../parts/Notice";
@@ -16,7 +16,7 @@ import { useCopy } from "./bench";
 import { Faults } from "./Faults";
 import { Features } from "./Features";
 import { Trials } from "./Trials";
-import { useWords, Verdict } from "./Verdict";
+import { Verdict } from "./Verdict";
 import { Yields } from "./Yields";
 
 const leaves = ["Beside", "Faults", "Tried and measured", "Story", "How they come out"] as const;

@@ -4,14 +4,13 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useMe } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
-import { isOpen } from "../../parts/copies";
+import { isOpen, useWords } from "../../parts/copies";
 import { dayTime } from "../../parts/format";
 import { PutRight } from "../../parts/PutRight";
 import { type Copy, useFaults } from "./bench";
 
 type New = Schemas["CheckNewVerdict"];
 
-export const useWords: Record<string, string> = { distant: "kept for far from the camera", wet: "kept for wet scenes", double: "kept for a double" };
 const verdictWords: Record<string, string> = { accept: "accepted", repair: "sent back for repair", downgrade: "kept for less", scrap: "scrapped" };
 
 interface Props {

@@ -7,7 +7,7 @@ import { useRead } from "../../app/read";
 import { useArtists, useCopies, useMe } from "../../app/reads";
 import { Sensitivities } from "../../app/Sensitivities";
 import { Choose, Entry, Go, Heading, Refusal, Teach, WrongAt } from "../../parts/controls";
-import { isFree } from "../../parts/copies";
+import { isFree, useWords } from "../../parts/copies";
 import { day } from "../../parts/format";
 import { columns, RoomHead, Standing } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
@@ -78,6 +78,11 @@ function Pack() {
               onClick={() => setChosen(on ? chosen.filter((x) => x !== c.code) : [...chosen, c.code])}
             >
               <Tag code={`${c.code}${on ? " ✓" : ""}`} bg={on ? "heatherSoft" : "sheet"} h="44px" />
+              {c.use_as && (
+                <Box as="span" layerStyle="small" ps="6px">
+                  {useWords[c.use_as]}
+                </Box>
+              )}
             </Box>
           );
         })}
