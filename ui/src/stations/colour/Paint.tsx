@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from "react";
 import { api, ask, type Problem, type Schemas } from "../../app/api";
 import { useMaterials } from "../../app/reads";
 import { useDraft } from "../../app/useDraft";
+import { Conflict } from "../../parts/Conflict";
 import { Heading, Pick, Plain, Refusal, Teach } from "../../parts/controls";
 import { DraftFoot } from "../../parts/DraftFoot";
 import { duration, grams } from "../../parts/format";
@@ -166,7 +167,7 @@ export function Paint({ piece }: { piece: string }) {
             {v.wrong.detail}
           </Box>
         )}
-        <Conflict draft={draft} />
+        <Conflict<Schedule> problem={draft.problem} settle={draft.settle} say={said} />
         <Said v={v} names={new Map(doc.layers.map((l) => [l.id, l.name || roleWords[l.role]]))} />
       </Box>
       <Box minW="0">
@@ -296,32 +297,7 @@ function Row(p: {
   );
 }
 
-type Draft = ReturnType<typeof useSchedule>;
-
-function Conflict({ draft }: { draft: Draft }) {
-  if (!draft.problem) return null;
-  const both = draft.problem.status === 409 ? (draft.problem.data as { yours?: Schedule; theirs?: Schedule; who?: string } | undefined) : undefined;
-  const say = (s?: Schedule) => s?.layers.map((l) => l.name || roleWords[l.role]).join(", ") || "no colour";
-  return (
-    <Refusal problem={draft.problem}>
-      {both?.yours && both.theirs && (
-        <>
-          <Box fontSize="14px">
-            Yours: {say(both.yours)}. The other, {both.who}: {say(both.theirs)}.
-          </Box>
-          <Flex gap="10px">
-            <Plain h="34px" onClick={() => void draft.settle(true)}>
-              Keep mine over it
-            </Plain>
-            <Plain h="34px" onClick={() => void draft.settle(false)}>
-              Take the other
-            </Plain>
-          </Flex>
-        </>
-      )}
-    </Refusal>
-  );
-}
+const said = (s: Schedule) => s.layers.map((l) => l.name || roleWords[l.role]).join(", ") || "no colour";
 
 /** What the rule book and the order itself say, and how the end does under each light. */
 function Said({ v, names }: { v: ScheduleView; names: Map<string, string> }) {

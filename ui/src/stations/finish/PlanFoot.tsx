@@ -1,5 +1,6 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { Heading, Plain, Refusal } from "../../parts/controls";
+import { Conflict } from "../../parts/Conflict";
+import { Heading } from "../../parts/controls";
 import { DraftFoot } from "../../parts/DraftFoot";
 import type { Plan, PlanDraft } from "./bench";
 
@@ -39,33 +40,9 @@ export function PlanFoot({ draft }: { draft: PlanDraft }) {
         {v.result && v.result.minutes > 0 && <Box layerStyle="small">about {Math.round(v.result.minutes)} min at the bench for one copy</Box>}
         {v.state.latest > 0 && <Box layerStyle="small">§{v.state.latest} agreed; new copies get its work on their lists</Box>}
       </Flex>
-      <Conflict draft={draft} />
+      <Conflict<Plan> problem={draft.problem} settle={draft.settle} say={said} />
     </Box>
   );
 }
 
-function Conflict({ draft }: { draft: PlanDraft }) {
-  if (!draft.problem) return null;
-  const both = draft.problem.status === 409 ? (draft.problem.data as { yours?: Plan; theirs?: Plan; who?: string } | undefined) : undefined;
-  const say = (p?: Plan) =>
-    [...(p?.hair ?? []), ...(p?.inserts ?? []), ...(p?.worn ?? []), ...(p?.weights ?? [])].map((x) => x.name).join(", ") || "nothing";
-  return (
-    <Refusal problem={draft.problem}>
-      {both?.yours && both.theirs && (
-        <>
-          <Box fontSize="14px">
-            Yours: {say(both.yours)}. The other, {both.who}: {say(both.theirs)}.
-          </Box>
-          <Flex gap="10px">
-            <Plain h="34px" onClick={() => void draft.settle(true)}>
-              Keep mine over it
-            </Plain>
-            <Plain h="34px" onClick={() => void draft.settle(false)}>
-              Take the other
-            </Plain>
-          </Flex>
-        </>
-      )}
-    </Refusal>
-  );
-}
+const said = (p: Plan) => [...p.hair, ...p.inserts, ...p.worn, ...p.weights].map((x) => x.name).join(", ") || "nothing";

@@ -1,5 +1,5 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { Plain, Refusal } from "../../parts/controls";
+import { Conflict } from "../../parts/Conflict";
 import { DraftFoot } from "../../parts/DraftFoot";
 import type { Both, Looked, TextureDraft } from "./useTexture";
 
@@ -19,27 +19,13 @@ export function Foot({ draft, wrong, empty }: { draft: TextureDraft; wrong?: { m
 
 /** Two versions of one plan, to keep either. */
 export function Conflicted({ draft }: { draft: TextureDraft }) {
-  const both = draft.problem?.status === 409 && draft.problem.data ? (draft.problem.data as Both) : undefined;
   if (draft.problem?.status !== 409) return null;
   return (
-    <Refusal problem={draft.problem}>
-      {both && (
-        <>
-          <Box fontSize="14px">
-            Yours: {both.yours.layers.map((l) => l.name || l.kind).join(", ") || "no texture"}. The other, {both.who}:{" "}
-            {both.theirs.layers.map((l) => l.name || l.kind).join(", ") || "no texture"}.
-          </Box>
-          <Flex gap="10px">
-            <Plain h="34px" onClick={() => void draft.settle(true)}>
-              Keep mine over it
-            </Plain>
-            <Plain h="34px" onClick={() => void draft.settle(false)}>
-              Take the other
-            </Plain>
-          </Flex>
-        </>
-      )}
-    </Refusal>
+    <Conflict<Both["yours"]>
+      problem={draft.problem}
+      settle={draft.settle}
+      say={(doc) => doc.layers.map((l) => l.name || l.kind).join(", ") || "no texture"}
+    />
   );
 }
 
