@@ -271,7 +271,7 @@ func (t *teller) feathers() {
 		return
 	}
 	doc := noPlan()
-	doc.Hair = []plan.Zone{{ID: "h1", Name: "down of the left brow", Way: "laid", Outline: []texture.P{{38, 21}, {100, 21}, {104, 38}, {40, 40}}, Density: 60, Edge: 15, FadeMM: 9, Guides: []hair.Guide{{At: texture.P{70, 30}, Deg: 20}}, JitterDeg: 8, Seed: 3,
+	doc.Hair = []plan.Zone{{ID: "h1", Name: "down of the left brow", Way: "laid", Outline: []texture.P{{-31, -9}, {31, -9}, {35, 8}, {-29, 10}}, Density: 60, Edge: 15, FadeMM: 9, Guides: []hair.Guide{{At: texture.P{0, 0}, Deg: 20}}, JitterDeg: 8, Seed: 3,
 		Fibre: "goat", Colours: []plan.Shade{{Name: "white", Share: 1}}, VisibleMM: 14, CurlMM: 3, PitchMM: 12, TrimMM: 6, TrimWhy: "cut when the glue is dry", RootMM: 4, Waste: 0.25, Per: 1, Prepared: []string{"curled"}, Glued: "tacky"}}
 	doc.Worn = []plan.Worn{{ID: "w1", Sort: "wig_cap", Name: "cap, taped at the temples", MostH: 0, Slot: "first", SlotWhy: "the wig goes over it", Count: 1}, {ID: "w2", Sort: "pins", Name: "pins", Slot: "first", Count: 14}}
 	t.agreePlan(fmt.Sprintf("look-%d", list[len(list)-1].ID), doc)

@@ -199,7 +199,15 @@ export function Pick({
 }) {
   return (
     <NativeSelect.Root w={width} disabled={disabled}>
-      <NativeSelect.Field {...fieldStyle} h="34px" aria-label={label} value={value} onChange={(e) => set(e.target.value)}>
+      <NativeSelect.Field
+        {...fieldStyle}
+        h="34px"
+        pe="34px"
+        textOverflow="ellipsis"
+        aria-label={label}
+        value={value}
+        onChange={(e) => set(e.target.value)}
+      >
         {children}
       </NativeSelect.Field>
       <NativeSelect.Indicator />

@@ -47,7 +47,7 @@ export default function Finish() {
         title="Finish"
         aside={here.length === 1 ? "one copy on the bench" : `${here.length} copies on the bench`}
         acts={
-          <Pick label="The plan of a piece" value={chosen ?? ""} set={(p) => go(p ? `/finish?piece=${p}&leaf=Hair` : "/finish")} width="230px">
+          <Pick label="The plan of a piece" value={chosen ?? ""} set={(p) => go(p ? `/finish?piece=${p}&leaf=Hair` : "/finish")} width="270px">
             <option value="">a piece's plan, without a copy</option>
             {pieces.data.map((p) => (
               <option key={p.code} value={p.code}>
