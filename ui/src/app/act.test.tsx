@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act, cleanup, render, screen } from "@testing-library/react";
 import { afterEach, expect, test, vi } from "vitest";
-import { useAct } from "./act";
+import { useAct, useEach } from "./act";
 import { Problem } from "./api";
 import { heed } from "./changes";
 
@@ -95,4 +95,47 @@ test("an answer that names nothing has everything read again, and so has somebod
   show(() => Promise.reject(new Problem(409, "moved_on", "", "Somebody was first.")), client);
   await click();
   expect(all()).toBe(true);
+});
+
+function List({ use, slow }: { use: typeof useAct; slow: (n: number) => Promise<void> }) {
+  const it = use(slow);
+  return [1, 2, 3].map((n) => (
+    <button key={n} type="button" onClick={() => void it.run(n)}>
+      {n}
+    </button>
+  ));
+}
+
+test("what is given in each is done in turn, none lost and none at once; an act that runs once drops the second press", async () => {
+  const begun: number[] = [];
+  let free: (() => void)[] = [];
+  const slow = (n: number) => {
+    begun.push(n);
+    return new Promise<void>((done) => free.push(done));
+  };
+  const inShop = (use: typeof useAct) =>
+    render(
+      <QueryClientProvider client={new QueryClient()}>
+        <List use={use} slow={slow} />
+      </QueryClientProvider>,
+    );
+  const all = () => act(async () => [1, 2, 3].forEach((n) => void screen.getByText(String(n)).click()));
+  inShop(useEach);
+  await all();
+  expect(begun).toEqual([1]);
+  for (const want of [
+    [1, 2],
+    [1, 2, 3],
+    [1, 2, 3],
+  ]) {
+    await act(async () => free.shift()?.());
+    expect(begun).toEqual(want);
+  }
+  cleanup();
+  begun.length = 0;
+  free = [];
+  inShop(useAct);
+  await all();
+  await act(async () => free.shift()?.());
+  expect(begun).toEqual([1]);
 });

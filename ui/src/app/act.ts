@@ -10,11 +10,19 @@ import { readAgain } from "./read";
  * as changed is read again then. The server's problem is kept so that it can be
  * shown at its field.
  */
-export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) {
+export const useAct = <A extends unknown[], R>(act: (...args: A) => Promise<R>) => usePressed(act, false);
+
+/**
+ * Acts of the person that may be given faster than the server answers, as ticks
+ * on a list are: each waits for the one before it, and none is lost.
+ */
+export const useEach = <A extends unknown[], R>(act: (...args: A) => Promise<R>) => usePressed(act, true);
+
+function usePressed<A extends unknown[], R>(act: (...args: A) => Promise<R>, each: boolean) {
   const queries = useQueryClient();
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<Problem>();
-  const now = useRef({ act, running: false });
+  const now = useRef({ act, running: 0, last: Promise.resolve() as Promise<unknown> });
   // Before anybody can press what is drawn: what is pressed does what it shows.
   useLayoutEffect(() => {
     now.current.act = act;
@@ -22,10 +30,17 @@ export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) 
   const run = useCallback(
     async (...args: A): Promise<R | undefined> => {
       const held = now.current;
-      if (held.running) return undefined;
-      held.running = true;
+      if (held.running > 0 && !each) return undefined;
+      const before = held.running > 0 ? held.last : undefined;
+      let over = () => {};
+      held.last = new Promise<void>((done) => {
+        over = done;
+      });
+      held.running++;
       setBusy(true);
-      setProblem(undefined);
+      // What went wrong with the one before stays to be read.
+      if (before) await before;
+      else setProblem(undefined);
       const mark = changesSoFar();
       try {
         const result = await held.act(...args);
@@ -38,11 +53,12 @@ export function useAct<A extends unknown[], R>(act: (...args: A) => Promise<R>) 
         if (p.status === 409) void readAgain(queries);
         return undefined;
       } finally {
-        held.running = false;
-        setBusy(false);
+        held.running--;
+        setBusy(held.running > 0);
+        over();
       }
     },
-    [queries],
+    [queries, each],
   );
   return { run, busy, problem, clear: () => setProblem(undefined) };
 }

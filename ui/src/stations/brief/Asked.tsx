@@ -1,5 +1,5 @@
 import { Box, Checkbox, Flex, Grid } from "@chakra-ui/react";
-import { useAct } from "../../app/act";
+import { useEach } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useRegions } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
@@ -20,7 +20,7 @@ const levels: [string, string][] = [
 export function Asked({ code, draft }: { code: string; draft: BriefDraft }) {
   const regions = useRegions();
   const { doc, view, change, problem } = draft;
-  const see = useAct((id: string, there: boolean) =>
+  const see = useEach((id: string, there: boolean) =>
     ask(api.POST("/api/pieces/{code}/features/{feature}", { params: { path: { code, feature: id } }, body: { there } })),
   );
   if (!doc || !view) return null;

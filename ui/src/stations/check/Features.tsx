@@ -1,5 +1,5 @@
 import { Box, Checkbox, Flex } from "@chakra-ui/react";
-import { useAct } from "../../app/act";
+import { useEach } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { useFound } from "../../app/reads";
 import { Heading, Refusal } from "../../parts/controls";
@@ -11,7 +11,7 @@ import { type Copy, useFeatures } from "./bench";
 export function Features({ copy: c, pointing, point }: { copy: Copy; pointing?: string; point?: (feature: string | undefined) => void }) {
   const features = useFeatures(c.code);
   const found = useFound(c.piece).data;
-  const see = useAct((feature: string, there: boolean) =>
+  const see = useEach((feature: string, there: boolean) =>
     ask(api.POST("/api/copies/{code}/features/{feature}", { params: { path: { code: c.code, feature } }, body: { there } })),
   );
   return (

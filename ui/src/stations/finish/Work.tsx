@@ -1,7 +1,7 @@
 import { Box, Flex, Image } from "@chakra-ui/react";
 import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
-import { useAct } from "../../app/act";
+import { useAct, useEach } from "../../app/act";
 import { api, ask, type Schemas, upload } from "../../app/api";
 import { useMe } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Pick, Plain, Refusal } from "../../parts/controls";
@@ -43,7 +43,15 @@ export function Work({ copy: c }: { copy: Copy }) {
   const navigate = useNavigate();
   const me = useMe().data?.person;
   const path = { params: { path: { code: c.code } } };
-  const tick = useAct((body: Schemas["FinishNewTick"]) => ask(api.POST("/api/copies/{code}/ticks", { ...path, body })));
+  const tick = useEach((body: Schemas["FinishNewTick"]) => ask(api.POST("/api/copies/{code}/ticks", { ...path, body })));
+  // Two taps on one circle are one tick; taps on several are all kept.
+  const going = useRef(new Set<string>());
+  const tap = async (body: Schemas["FinishNewTick"]) => {
+    if (going.current.has(body.item)) return;
+    going.current.add(body.item);
+    await tick.run(body);
+    going.current.delete(body.item);
+  };
   const listed = c.work.filter((t) => !t.dropped);
   const done = listed.filter((t) => t.done).length;
   const next = listed.find((t) => !t.done && !leaves(t.kind));
@@ -59,7 +67,7 @@ export function Work({ copy: c }: { copy: Copy }) {
             list={listed}
             item={t}
             code={c.code}
-            tick={tick.run}
+            tick={tap}
             busy={tick.busy}
             skilled={me?.role !== "apprentice"}
           />
@@ -72,7 +80,7 @@ export function Work({ copy: c }: { copy: Copy }) {
             To the check
           </Go>
         ) : next ? (
-          <Go disabled={tick.busy} act={() => void tick.run({ item: next.id })}>{`${first(next.text)} is done`}</Go>
+          <Go disabled={tick.busy} act={() => void tap({ item: next.id })}>{`${first(next.text)} is done`}</Go>
         ) : (
           <Box color="muted">Still to come: {c.left.join("; ")}.</Box>
         )}
@@ -114,7 +122,7 @@ function Line({ n, list, item: t, code, tick, busy, skilled }: LineProps) {
           data-tick={t.id}
           aria-label={d ? `${t.text}: done` : `${t.text}: tick it`}
           aria-pressed={!!d}
-          aria-disabled={busy || leaves(t.kind) || !!d}
+          aria-disabled={leaves(t.kind) || !!d}
           flexShrink={0}
           w="48px"
           h="48px"
@@ -126,7 +134,7 @@ function Line({ n, list, item: t, code, tick, busy, skilled }: LineProps) {
           fontSize="24px"
           onClick={() => {
             if (leaves(t.kind)) setOpen(true);
-            else if (!d && !busy) void tick({ item: t.id });
+            else if (!d) void tick({ item: t.id });
           }}
         >
           {d ? (d.skipped ? "–" : "✓") : ""}

@@ -182,3 +182,16 @@ describe("the list of work on a copy", () => {
     await screen.findByText(/When a copy is made it stands here/);
   });
 });
+
+describe("ticks that are given fast", () => {
+  it("are all kept, and two taps on one circle are one", async () => {
+    list = ["trim", "edge", "photograph"];
+    room();
+    const trim = await screen.findByLabelText("Flash and rim cut, nothing torn: tick it");
+    fireEvent.click(trim);
+    fireEvent.click(trim);
+    fireEvent.click(screen.getByLabelText("Edge thin all round, no curl: tick it"));
+    await screen.findByLabelText("Edge thin all round, no curl: done");
+    expect(server.posted("/api/copies/{code}/ticks")).toEqual([{ item: "trim" }, { item: "edge" }]);
+  });
+});

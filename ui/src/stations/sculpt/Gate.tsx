@@ -1,7 +1,7 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { useAct } from "../../app/act";
+import { useAct, useEach } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { FewWords, Heading, Pick, Plain, Refusal } from "../../parts/controls";
@@ -16,7 +16,7 @@ export function Gate({ code, view }: { code: string; view: View }) {
   const params = { params: { path: { code } } };
   const navigate = useNavigate();
   const s = view.surface;
-  const look = useAct((item: string, on: boolean) =>
+  const look = useEach((item: string, on: boolean) =>
     on
       ? ask(api.POST("/api/pieces/{code}/sculpt/looks", { ...params, body: { item } }))
       : ask(api.POST("/api/pieces/{code}/sculpt/looks/back", { ...params, body: { item } })),
