@@ -211,18 +211,24 @@ func (s *Service) around(ctx context.Context, db database.Reader, o owner, own p
 			in.WornG -= in.SectionG
 		}
 	}
+	shared, err := followed(ctx, db, p, own)
+	return in, shared, err
+}
+
+// followed is what the piece that a plan follows has agreed; nil where it follows none.
+func followed(ctx context.Context, db database.Reader, p piece.Piece, own plan.Plan) (*plan.Plan, error) {
 	if own.Follows == "" {
-		return in, nil, nil
+		return nil, nil
 	}
 	q, err := piece.Find(ctx, db, own.Follows)
 	if err != nil {
-		return in, nil, problem.Invalid("unknown_value", "follows", "There is no piece %s to share with.", own.Follows)
+		return nil, problem.Invalid("unknown_value", "follows", "There is no piece %s to share with.", own.Follows)
 	}
 	if q.CharacterCode != p.CharacterCode || q.ID == p.ID {
-		return in, nil, problem.Invalid("contradiction", "follows", "%s is no other piece of the same character.", own.Follows)
+		return nil, problem.Invalid("contradiction", "follows", "%s is no other piece of the same character.", own.Follows)
 	}
 	shared, _, err := agreedPlan(ctx, db, q)
-	return in, &shared, err
+	return &shared, err
 }
 
 // followFor works a plan out for the list of a copy.

@@ -72,7 +72,7 @@ func (s *Service) Count(ctx context.Context, of string, in NewCount) (PlanView, 
 		} else {
 			look = o.look
 		}
-		if err := s.planned(ctx, tx, o, in.Of); err != nil {
+		if err := planned(ctx, tx, o, in.Of); err != nil {
 			return err
 		}
 		done := map[string]plan.Set{}
@@ -98,7 +98,7 @@ func (s *Service) Count(ctx context.Context, of string, in NewCount) (PlanView, 
 }
 
 // planned refuses to count what stands in no plan: neither the person's own nor the agreed.
-func (s *Service) planned(ctx context.Context, db database.Reader, o owner, id string) error {
+func planned(ctx context.Context, db database.Reader, o owner, id string) error {
 	raw, _, err := document.Read(ctx, db, o.ref())
 	if err != nil {
 		return err
@@ -109,11 +109,13 @@ func (s *Service) planned(ctx context.Context, db database.Reader, o owner, id s
 			return err
 		}
 	}
-	_, shared, err := s.around(ctx, db, o, doc, "")
-	if err != nil {
-		return err
+	if o.piece != nil {
+		shared, err := followed(ctx, db, *o.piece, doc)
+		if err != nil {
+			return err
+		}
+		doc = doc.With(shared)
 	}
-	doc = doc.With(shared)
 	_, insert := doc.Insert(id)
 	if insert || slices.ContainsFunc(doc.Hair, func(z plan.Zone) bool { return z.ID == id }) {
 		return nil

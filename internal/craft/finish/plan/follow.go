@@ -81,7 +81,7 @@ type Result struct {
 	Work     []work.Item     `json:"work" doc:"what it adds to the list of a copy"`
 }
 
-// runningG is what a joint stands where nobody said: three times its weight while the
+// safety is what a joint is asked for where nobody said: so many times its weight while the
 // wearer runs.
 const safety = 3.0
 
