@@ -1,12 +1,12 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { useState } from "react";
-import { useAct } from "../../app/act";
+import { useLayoutEffect, useRef, useState } from "react";
+import { useEach } from "../../app/act";
 import { api, ask } from "../../app/api";
 import { colour } from "../../parts/colour";
 import { Entry, Pick, Plain, Refusal } from "../../parts/controls";
 import type { About, Shot } from "./bench";
 
-/** Fields of a plain grey scale, sRGB, as they are; others are typed. */
+/** Fields of a plain grey scale, sRGB, as they are; those of a colour card are typed. */
 const fields: Record<string, [number, number, number]> = {
   "white field": [243, 243, 242],
   "light grey field": [200, 200, 200],
@@ -14,6 +14,17 @@ const fields: Record<string, [number, number, number]> = {
   "dark grey field": [85, 85, 85],
   "black field": [52, 52, 52],
 };
+
+/** What a field of a colour card is, as its maker says: three code values; undefined for anything else. */
+function typedField(text: string): [number, number, number] | undefined {
+  const v = text
+    .trim()
+    .split(/[\s,;]+/)
+    .map(Number);
+  return v.length === 3 && v.every((x) => x >= 0 && x <= 255) ? [v[0], v[1], v[2]] : undefined;
+}
+
+const another = "a field of colour";
 
 type Doing = "mark" | "card" | "scale";
 
@@ -30,31 +41,39 @@ interface Props {
 export function Marker({ shot, title, names, name, setName }: Props) {
   const [doing, setDoing] = useState<Doing>("mark");
   const [field, setField] = useState("grey field, 18 %");
+  const [rgb, setRGB] = useState("");
+  const is = field === another ? typedField(rgb) : fields[field];
   const [ends, setEnds] = useState<number[][]>([]);
   const [mm, setMM] = useState("50");
   const about = shot.about;
-  const save = useAct((next: Partial<About>) =>
-    ask(api.PUT("/api/pictures/{sha}/about", { params: { path: { sha: shot.sha256 } }, body: { ...about, ...next } })),
-  );
+  // Taps come faster than answers: each goes on top of what the one before it left.
+  const latest = useRef(about);
+  useLayoutEffect(() => {
+    if (about.version >= latest.current.version) latest.current = about;
+  }, [about]);
+  const save = useEach(async (change: (a: About) => Partial<About>) => {
+    const body = { ...latest.current, ...change(latest.current) };
+    latest.current = await ask(api.PUT("/api/pictures/{sha}/about", { params: { path: { sha: shot.sha256 } }, body }));
+  });
   const w = shot.width;
   const h = shot.height;
   const unit = Math.max(w, h) / 100;
   const put = (x: number, y: number) => {
     if (doing === "mark") {
       if (!name.trim()) return;
-      const rest = about.marks.filter((m) => m.name !== name.trim());
-      void save.run({ marks: [...rest, { name: name.trim(), x, y }] });
-      const next = names.find((n) => n !== name && !rest.some((m) => m.name === n));
+      const set = name.trim();
+      void save.run((a) => ({ marks: [...a.marks.filter((m) => m.name !== set), { name: set, x, y }] }));
+      const next = names.find((n) => n !== name && !about.marks.some((m) => m.name === n));
       if (next) setName(next);
     } else if (doing === "card") {
-      void save.run({ fields: [...about.fields, { x, y, is: fields[field], seen: [0, 0, 0] }] });
+      if (is) void save.run((a) => ({ fields: [...a.fields, { x, y, is, seen: [0, 0, 0] }] }));
     } else {
       const next = [...ends, [x, y]];
       setEnds(next.length === 2 ? [] : next);
       if (next.length < 2) return;
       const way = Math.hypot((next[1][0] - next[0][0]) * w, (next[1][1] - next[0][1]) * h);
       const said = Number(mm.replace(",", "."));
-      if (way > 1 && said > 0) void save.run({ mm_across: (said * w) / way });
+      if (way > 1 && said > 0) void save.run(() => ({ mm_across: (said * w) / way }));
     }
   };
   return (
@@ -105,11 +124,12 @@ export function Marker({ shot, title, names, name, setName }: Props) {
             }}
             onKeyDown={(e) => {
               const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
-              const change = (to: Partial<typeof m> | null) =>
-                void save.run({ marks: about.marks.flatMap((x) => (x === m ? (to ? [{ ...x, ...to }] : []) : [x])) });
-              if (by) change({ x: Math.min(1, Math.max(0, m.x + (by[0] * 2) / w)), y: Math.min(1, Math.max(0, m.y + (by[1] * 2) / h)) });
-              else if (e.key === "Delete") change(null);
-              else if (e.key === "d") change({ differs: !m.differs });
+              const change = (to: (x: typeof m) => typeof m | undefined) =>
+                void save.run((a) => ({ marks: a.marks.flatMap((x) => (x.name === m.name ? (to(x) ?? []) : [x])) }));
+              if (by)
+                change((x) => ({ ...x, x: Math.min(1, Math.max(0, x.x + (by[0] * 2) / w)), y: Math.min(1, Math.max(0, x.y + (by[1] * 2) / h)) }));
+              else if (e.key === "Delete") change(() => undefined);
+              else if (e.key === "d") change((x) => ({ ...x, differs: !x.differs }));
               else return;
               e.preventDefault();
               e.stopPropagation();
@@ -163,7 +183,7 @@ export function Marker({ shot, title, names, name, setName }: Props) {
           <>
             <Entry label="Next landmark" name="landmark" value={name} set={setName} width="150px" suggestions={names} placeholder="brow L" />
             {about.marks.length > 0 && (
-              <Plain h="36px" onClick={() => void save.run({ marks: about.marks.slice(0, -1) })}>
+              <Plain h="36px" onClick={() => void save.run((a) => ({ marks: a.marks.slice(0, -1) }))}>
                 Last one out
               </Plain>
             )}
@@ -172,12 +192,18 @@ export function Marker({ shot, title, names, name, setName }: Props) {
         {doing === "card" && (
           <>
             <Pick label="Field of the card" value={field} set={setField} width="170px">
-              {Object.keys(fields).map((f) => (
+              {[...Object.keys(fields), another].map((f) => (
                 <option key={f}>{f}</option>
               ))}
             </Pick>
+            {field === another && (
+              <>
+                <Entry label="It is, sRGB r g b" name="rgb" value={rgb} set={setRGB} width="150px" placeholder="175 54 60" />
+                {!is && <Box layerStyle="small">three values from 0 to 255, as the card's maker says; then tap it</Box>}
+              </>
+            )}
             {about.fields.length > 0 && (
-              <Plain h="36px" onClick={() => void save.run({ fields: [] })}>
+              <Plain h="36px" onClick={() => void save.run(() => ({ fields: [] }))}>
                 No card
               </Plain>
             )}

@@ -137,11 +137,37 @@ describe("a copy beside what was asked", () => {
     await waitFor(() => expect(puts()).toHaveLength(1));
     expect(puts()[0].marks[0].x).toBeCloseTo(0.2 + 2 / 800, 9);
     expect(puts()[0].version).toBe(2);
+    // Two more, faster than the server: each on top of the one before.
+    fireEvent.keyDown(brow, { key: "ArrowRight" });
+    fireEvent.keyDown(brow, { key: "ArrowDown" });
+    await waitFor(() => expect(puts()).toHaveLength(3));
+    expect(puts()[2].marks[0].x).toBeCloseTo(0.2 + 4 / 800, 9);
+    expect(puts()[2].marks[0].y).toBeCloseTo(0.2 + 2 / 600, 9);
+    expect(puts()[2].version).toBe(4);
     fireEvent.keyDown(brow, { key: "d" });
-    await waitFor(() => expect(puts()).toHaveLength(2));
-    expect(puts()[1].marks[0].differs).toBe(true);
+    await waitFor(() => expect(puts()).toHaveLength(4));
+    expect(puts()[3].marks[0].differs).toBe(true);
     fireEvent.keyDown(brow, { key: "Delete" });
-    await waitFor(() => expect(puts()[2]?.marks).toEqual([]));
+    await waitFor(() => expect(puts()[4]?.marks).toEqual([]));
+  });
+});
+
+describe("a card's fields", () => {
+  it("are greys by name, or a colour by its values; a tap with none of them sets nothing", async () => {
+    Object.assign(SVGElement.prototype, { getScreenCTM: () => ({ a: 1, d: 1, e: 0, f: 0 }) });
+    beside = { ...beside, shots: beside.shots.slice(0, 1) };
+    showAt("/", <Beside code="AL-01-a" />);
+    fireEvent.click(await screen.findByText("Set landmarks"));
+    fireEvent.click(await screen.findByText("its card"));
+    fireEvent.change(screen.getByLabelText("Field of the card"), { target: { value: "a field of colour" } });
+    const picture = screen.getByRole("application");
+    fireEvent.click(picture, { clientX: 400, clientY: 300 });
+    expect(server.asked.filter((a) => a.method === "PUT")).toHaveLength(0);
+    fireEvent.change(screen.getByLabelText("It is, sRGB r g b"), { target: { value: "175 54 60" } });
+    fireEvent.click(picture, { clientX: 400, clientY: 300 });
+    await waitFor(() => expect(server.asked.filter((a) => a.method === "PUT")).toHaveLength(1));
+    const sent = server.asked.find((a) => a.method === "PUT")?.body as Schemas["CheckAbout"];
+    expect(sent.fields).toEqual([{ x: 0.5, y: 0.5, is: [175, 54, 60], seen: [0, 0, 0] }]);
   });
 });
 
