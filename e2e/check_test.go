@@ -58,6 +58,7 @@ func repaired(s *screen, copy string) {
 	s.sees("Say why")
 	s.fill("Why", "a hole by the ear")
 	s.click("Send it back")
+	s.until("the verdict to be recorded", `document.querySelector("[data-testid=outcome]")`)
 	s.goTo("/finish/" + copy)
 	s.sees("fill the hole by the ear")
 	s.sees("again, after a repair")
