@@ -102,7 +102,8 @@ func (s *Service) told(ctx context.Context, f Fault) ([]Known, error) {
 	if r.doc, _, number, err = piece.SectionAt(ctx, s.DB, p, number); err != nil {
 		return nil, err
 	}
-	if number > 0 {
+	sectioned := number > 0
+	if sectioned {
 		c, err := s.Pieces.Work(ctx, s.DB, p, r.doc)
 		if err != nil {
 			return nil, err
@@ -122,7 +123,9 @@ func (s *Service) told(ctx context.Context, f Fault) ([]Known, error) {
 	if err := s.mould(ctx, r); err != nil {
 		return nil, err
 	}
-	r.section(p)
+	if sectioned { // without one nothing is said of what it would say
+		r.section(p)
+	}
 	return r.list, s.bench(ctx, r)
 }
 

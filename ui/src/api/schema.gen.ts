@@ -8994,8 +8994,15 @@ export interface components {
             id: string;
             /** @description from this shop's own batches */
             learnt: boolean;
+            /**
+             * Format: double
+             * @description until all are set
+             */
+            left_min: number;
             /** Format: int64 */
             need: number;
+            /** Format: double */
+            pace_s: number;
         };
         CraftPlanInserts: {
             /** Format: double */

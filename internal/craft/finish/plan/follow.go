@@ -50,6 +50,9 @@ type Inserted struct {
 	Batch  insert.Made  `json:"batch"`
 	Learnt bool         `json:"learnt" doc:"from this shop's own batches"`
 	Have   int          `json:"have" doc:"good ones that are made"`
+	// PaceS is what one takes to set, from this copy's own minutes where some are timed.
+	PaceS   float64 `json:"pace_s"`
+	LeftMin float64 `json:"left_min" doc:"until all are set"`
 	Hold   *insert.Held `json:"hold,omitempty"`
 }
 
@@ -80,6 +83,9 @@ type Result struct {
 	Findings []rules.Finding `json:"findings"`
 	Work     []work.Item     `json:"work" doc:"what it adds to the list of a copy"`
 }
+
+// setS is what an insert takes to set and tug where nobody timed one, s. Ours.
+const setS = 30.0
 
 // safety is what a joint is asked for where nobody said: so many times its weight while the
 // wearer runs.
@@ -201,6 +207,12 @@ func (n Inserts) follow(in Around) (Inserted, error) {
 		b.Yield, b.Made, b.Good, out.Learnt = 0, float64(had.Made), float64(had.Good), true
 	}
 	out.Have = in.Batches[n.ID].Good
+	done := in.Done[n.ID]
+	out.PaceS = setS
+	if done.N > 0 && done.Minutes > 0 {
+		out.PaceS = 60 * done.Minutes / float64(done.N)
+	}
+	out.LeftMin = float64(max(0, out.Need-done.N)) * out.PaceS / 60
 	var err error
 	if out.Batch, err = insert.Plan(b); err != nil {
 		return out, err
@@ -234,7 +246,7 @@ func (r *Result) insertSays(n Inserts, one Inserted, in Around) {
 		text = fmt.Sprintf("%d %s set on the stand, counted in and out", one.Need, n.Name)
 	}
 	if n.When == "on the stand" {
-		r.add(work.Item{ID: "insert-" + n.ID, Kind: work.Insert, Text: text, Why: "the finish plan", Minutes: math.Round(0.5 * float64(one.Need)), Material: n.Material})
+		r.add(work.Item{ID: "insert-" + n.ID, Kind: work.Insert, Text: text, Why: "the finish plan", Minutes: math.Round(float64(one.Need) * one.PaceS / 60), Material: n.Material})
 	}
 }
 

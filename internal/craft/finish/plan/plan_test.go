@@ -191,6 +191,9 @@ func TestWhatHangsOnAJoint(t *testing.T) {
 func TestBatchesAreLearntFrom(t *testing.T) {
 	p := plan.Plan{Inserts: []plan.Inserts{inserts()}}
 	guess := follow(t, p, plan.Around{}).Inserts[0]
+	assert.Equal(t, []float64{30, 6}, []float64{guess.PaceS, guess.LeftMin}, "twelve at half a minute")
+	timed := follow(t, p, plan.Around{Done: map[string]plan.Set{"i1": {N: 4, Minutes: 6}}}).Inserts[0]
+	assert.Equal(t, []float64{90, 12}, []float64{timed.PaceS, timed.LeftMin}, "its own pace: eight more at a minute and a half")
 	few := follow(t, p, plan.Around{Batches: map[string]plan.Batch{"i1": {Made: 6, Good: 1}}}).Inserts[0]
 	assert.False(t, few.Learnt, "six are too few to unlearn a figure")
 	assert.Equal(t, guess.Batch.Make, few.Batch.Make)

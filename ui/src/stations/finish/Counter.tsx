@@ -18,10 +18,12 @@ interface Props {
   /** Minutes that are left, and seconds a stroke. */
   left: number;
   pace: number;
+  /** What one is: a stroke of the needle, an insert. */
+  per: string;
 }
 
 /** Counts what is set: space or a tap adds so many; kept on this device until the server has it. */
-export function Counter({ of, copy, id, what, total, done, left, pace }: Props) {
+export function Counter({ of, copy, id, what, total, done, left, pace, per }: Props) {
   const person = useMe().data?.person?.id;
   const [step, setStep] = useState("10");
   const waiting = useWaiting(person).filter((w) => w.about === `count ${of} ${id}`);
@@ -79,7 +81,7 @@ export function Counter({ of, copy, id, what, total, done, left, pace }: Props) 
           <Big label="left">
             {here >= total
               ? "none"
-              : `about ${left >= 90 ? `${(left / 60).toFixed(1)} h` : `${Math.round(left)} min`} at ${pace.toFixed(1)} s a stroke`}
+              : `about ${left >= 90 ? `${(left / 60).toFixed(1)} h` : `${Math.round(left)} min`} at ${pace.toFixed(1)} s ${per}`}
           </Big>
         </Box>
       </Flex>

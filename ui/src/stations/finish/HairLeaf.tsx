@@ -112,6 +112,7 @@ export function HairLeaf({ draft, of, copy }: { draft: PlanDraft; of: string; co
             done={v.done[zone.id]?.n ?? 0}
             left={came.counted.left_min}
             pace={came.counted.pace_s}
+            per="a stroke"
           />
         )}
         <PlanFoot draft={draft} />

@@ -75,8 +75,9 @@ export function InsertsLeaf({ draft, of, copy }: { draft: PlanDraft; of: string;
             what={one.name}
             total={came.need}
             done={v.done[one.id]?.n ?? 0}
-            left={0.5 * (came.need - (v.done[one.id]?.n ?? 0))}
-            pace={30}
+            left={came.left_min}
+            pace={came.pace_s}
+            per="each"
           />
         )}
         <PlanFoot draft={draft} />
