@@ -45,15 +45,15 @@ type Haired struct {
 
 // Inserted is what a sort of inserts comes to.
 type Inserted struct {
-	ID     string       `json:"id"`
-	Need   int          `json:"need"`
-	Batch  insert.Made  `json:"batch"`
-	Learnt bool         `json:"learnt" doc:"from this shop's own batches"`
-	Have   int          `json:"have" doc:"good ones that are made"`
+	ID     string      `json:"id"`
+	Need   int         `json:"need"`
+	Batch  insert.Made `json:"batch"`
+	Learnt bool        `json:"learnt" doc:"from this shop's own batches"`
+	Have   int         `json:"have" doc:"good ones that are made"`
 	// PaceS is what one takes to set, from this copy's own minutes where some are timed.
-	PaceS   float64 `json:"pace_s"`
-	LeftMin float64 `json:"left_min" doc:"until all are set"`
-	Hold   *insert.Held `json:"hold,omitempty"`
+	PaceS   float64      `json:"pace_s"`
+	LeftMin float64      `json:"left_min" doc:"until all are set"`
+	Hold    *insert.Held `json:"hold,omitempty"`
 }
 
 // Weighted is what weights come to.

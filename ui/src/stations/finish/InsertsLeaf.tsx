@@ -15,7 +15,7 @@ import { Parts } from "./Parts";
 import { PlanFoot } from "./PlanFoot";
 import { WornThings } from "./WornThings";
 
-const sorts = ["teeth", "crumbs", "moss", "pins", "drops", "shells", "other"] as const;
+const kinds = ["teeth", "crumbs", "moss", "pins", "drops", "shells", "other"] as const;
 const fixings = ["hard_glue", "contact_glue", "set_in_latex", "set_in_silicone", "skin_adhesive", "pushed_in", "sewn", "pegged"] as const;
 const byPoint = (f: string) => f === "sewn" || f === "pegged";
 
@@ -25,7 +25,10 @@ export function InsertsLeaf({ draft, of, copy }: { draft: PlanDraft; of: string;
   const [placing, setPlacing] = useState(false);
   const { doc, view: v } = draft;
   if (!doc || !v) return null;
-  const one = doc.inserts.find((n) => n.id === at) ?? doc.inserts[0];
+  const shared = (v.shared?.inserts ?? []).map((n) => ({ ...n, id: `${doc.follows}/${n.id}` }));
+  const sorts = [...shared, ...doc.inserts];
+  const one = sorts.find((n) => n.id === at) ?? sorts[0];
+  const own = doc.inserts.some((n) => n === one);
   const set = (part: Partial<Inserts>, now = true) => draft.change({ inserts: doc.inserts.map((n) => (n === one ? { ...n, ...part } : n)) }, now);
   const add = (more: Partial<Inserts>) => {
     const id = freshId("i", doc.inserts);
@@ -41,32 +44,34 @@ export function InsertsLeaf({ draft, of, copy }: { draft: PlanDraft; of: string;
           outline={v.outline}
           places={one?.places ?? []}
           done={v.done[one?.id ?? ""]?.n ?? 0}
-          place={placing && one ? (p) => set({ places: [...one.places, { n: one.places.length + 1, at: p }] }) : undefined}
+          place={placing && own && one ? (p) => set({ places: [...one.places, { n: one.places.length + 1, at: p }] }) : undefined}
           title={`Where the inserts of ${v.name} sit`}
         />
         <Flex gap="10px" mt="8px" wrap="wrap" align="center">
           <Plain h="36px" onClick={() => add({})}>
             Another sort
           </Plain>
-          {one && (
+          {own && (
             <Plain h="36px" aria-pressed={placing} bg={placing ? "heatherSoft" : undefined} onClick={() => setPlacing(!placing)}>
               {placing ? "Enough places" : "Set places"}
             </Plain>
           )}
-          {one && one.places.length > 0 && (
+          {own && one && one.places.length > 0 && (
             <Plain h="36px" onClick={() => set({ places: one.places.slice(0, -1) })}>
               The last place out
             </Plain>
           )}
         </Flex>
         {!of.startsWith("look-") && <FromTexture of={of} add={add} />}
-        {doc.inserts.length === 0 && (
+        {sorts.length === 0 && (
           <Teach>
             Teeth, crumbs, moss, pins, drops: each sort is a batch of its own, placed by number. Begin one, or take over what the texture presses.
           </Teach>
         )}
         {one && came && <Came n={one} came={came} />}
-        {one && came && v.state.latest > 0 && !of.startsWith("look-") && <Batch piece={of} n={one} had={v.batches[one.id]} lotOf={one.material} />}
+        {own && one && came && v.state.latest > 0 && !of.startsWith("look-") && (
+          <Batch piece={of} n={one} had={v.batches[one.id]} lotOf={one.material} />
+        )}
         {one && came && copy && came.need > 0 && (
           <Counter
             of={of}
@@ -84,17 +89,18 @@ export function InsertsLeaf({ draft, of, copy }: { draft: PlanDraft; of: string;
       </Box>
       <Box minW="0">
         <Heading>Sorts</Heading>
-        {doc.inserts.map((n) => (
+        {sorts.map((n) => (
           <Flex key={n.id} gap="8px" py="3px" px="4px" align="baseline" bg={n === one ? "heatherSoft" : undefined}>
             <Box as="button" fontWeight={n === one ? 700 : 400} onClick={() => setAt(n.id)}>
               {n.name}
             </Box>
             <Box layerStyle="small">
               {n.sort}, {n.need || n.places.length}
+              {shared.includes(n) && `, shared with ${doc.follows}`}
             </Box>
           </Flex>
         ))}
-        {one && <Form key={one.id} n={one} set={set} gone={() => draft.change({ inserts: doc.inserts.filter((x) => x !== one) }, true)} />}
+        {own && one && <Form key={one.id} n={one} set={set} gone={() => draft.change({ inserts: doc.inserts.filter((x) => x !== one) }, true)} />}
         <WornThings draft={draft} />
         <Parts draft={draft} />
       </Box>
@@ -323,7 +329,7 @@ function Form({ n, set, gone }: { n: Inserts; set: (part: Partial<Inserts>, now?
       <Entry label="Name" name="insert name" value={n.name} set={(name) => set({ name }, false)} />
       <Flex gap="8px" mt="6px" wrap="wrap">
         <Choose label="Sort" name="sort" value={n.sort} set={(sort) => set({ sort: sort as Inserts["sort"] })} width="120px">
-          {sorts.map((s) => (
+          {kinds.map((s) => (
             <option key={s}>{s}</option>
           ))}
         </Choose>

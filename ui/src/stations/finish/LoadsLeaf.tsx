@@ -21,6 +21,7 @@ export function LoadsLeaf({ draft, of }: { draft: PlanDraft; of: string }) {
     <>
       <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="36px">
         <Box minW="0">
+          <Shared draft={draft} />
           <Weights draft={draft} />
           <Closures draft={draft} />
         </Box>
@@ -32,6 +33,18 @@ export function LoadsLeaf({ draft, of }: { draft: PlanDraft; of: string }) {
       </Grid>
       <PlanFoot draft={draft} />
     </>
+  );
+}
+
+/** What comes from the piece that this one follows; it is changed there. */
+function Shared({ draft }: { draft: PlanDraft }) {
+  const { doc, view: v } = draft;
+  const names = [...(v?.shared?.weights ?? []), ...(v?.shared?.closures ?? [])].map((x) => x.name);
+  if (!doc?.follows || names.length === 0) return null;
+  return (
+    <Box layerStyle="note" mb="10px">
+      Shared with {doc.follows}: {names.join(", ")}.
+    </Box>
   );
 }
 

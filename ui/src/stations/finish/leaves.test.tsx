@@ -180,6 +180,26 @@ describe("what else a plan holds", () => {
     await waitFor(() => expect(saved().at(-1)?.inserts).toHaveLength(1));
   });
 
+  it("shows what is shared with another piece, to be changed there", async () => {
+    const shells = {
+      id: "i1",
+      name: "shells from the strand",
+      sort: "shells",
+      need: 12,
+      places: [],
+      fixing: "hard_glue",
+      motion: "still",
+      when: "on the stand",
+    };
+    stands = view({ follows: "AL-02" }, { shared: { ...empty, inserts: [shells], weights: [{ name: "low in the belly" }] } as never });
+    plan("Inserts and worn");
+    await screen.findByText(/shared with AL-02/);
+    expect(screen.queryByText("take this sort out")).toBeNull();
+    cleanup();
+    plan("Weights and closures");
+    await screen.findByText("Shared with AL-02: low in the belly.");
+  });
+
   it("adds weights and closures, and says how long it takes to get out", async () => {
     plan("Weights and closures");
     fireEvent.click(await screen.findByText("Add weights"));
