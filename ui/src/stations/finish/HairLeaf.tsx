@@ -7,6 +7,7 @@ import { freshId, type PlanDraft, typed, type Zone } from "./bench";
 import { Counter } from "./Counter";
 import { Figure as Wide } from "./Figure";
 import { HairDrawing } from "./HairDrawing";
+import { Out } from "./Out";
 import { PlanFoot } from "./PlanFoot";
 
 const ways = { punched: "punched one by one", knotted: "knotted", laid: "laid in rows" } as const;
@@ -329,9 +330,7 @@ function ZoneForm({ zone: z, set, gone }: { zone: Zone; set: (part: Partial<Zone
                 value={g.deg}
                 set={(deg) => set({ guides: z.guides.map((x, k) => (k === i ? { ...x, deg } : x)) })}
               />
-              <Box as="button" textDecoration="underline" fontSize="14px" onClick={() => set({ guides: z.guides.filter((_, k) => k !== i) })}>
-                out
-              </Box>
+              <Out act={() => set({ guides: z.guides.filter((_, k) => k !== i) })} />
             </Flex>
           ))}
         </Box>

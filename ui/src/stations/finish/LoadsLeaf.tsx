@@ -6,6 +6,7 @@ import { columns } from "../../parts/Room";
 import { freshId, type PlanDraft } from "./bench";
 import { Figure } from "./Figure";
 import { Follows } from "./HairLeaf";
+import { Out } from "./Out";
 import { PlanFoot } from "./PlanFoot";
 
 type Bags = Schemas["CraftPlanBags"];
@@ -87,14 +88,7 @@ function Weights({ draft }: { draft: PlanDraft }) {
                   , {(came.volume_ml / 1000).toFixed(1)} l{came.wet_gain_g > 0 && `, and about ${grams(came.wet_gain_g)} of sweat`}
                 </Box>
               )}
-              <Box
-                as="button"
-                textDecoration="underline"
-                fontSize="14px"
-                onClick={() => draft.change({ weights: doc.weights.filter((x) => x !== b) }, true)}
-              >
-                out
-              </Box>
+              <Out act={() => draft.change({ weights: doc.weights.filter((x) => x !== b) }, true)} />
             </Flex>
           </Box>
         );
@@ -148,14 +142,7 @@ function Closures({ draft }: { draft: PlanDraft }) {
             <Figure label="open, min" value={c.doff_min} set={(doff_min) => set(c, { doff_min })} width="90px" />
             <Entry label="Cools how" name="cooling" value={c.cooling ?? ""} set={(cooling) => set(c, { cooling }, false)} width="200px" />
           </Flex>
-          <Box
-            as="button"
-            textDecoration="underline"
-            fontSize="14px"
-            onClick={() => draft.change({ closures: doc.closures.filter((x) => x !== c) }, true)}
-          >
-            out
-          </Box>
+          <Out act={() => draft.change({ closures: doc.closures.filter((x) => x !== c) }, true)} />
         </Box>
       ))}
       <Plain
@@ -227,14 +214,7 @@ function Borders({ draft }: { draft: PlanDraft }) {
                 ))}
               </Choose>
               <Entry label="The same on both sides" name="share" value={b.share ?? ""} set={(share) => set(b, { share }, false)} width="200px" />
-              <Box
-                as="button"
-                textDecoration="underline"
-                fontSize="14px"
-                onClick={() => draft.change({ borders: doc.borders.filter((x) => x !== b) }, true)}
-              >
-                out
-              </Box>
+              <Out act={() => draft.change({ borders: doc.borders.filter((x) => x !== b) }, true)} />
             </Flex>
             {met && (
               <Box mt="4px" fontWeight={met.finding ? 700 : 400}>

@@ -4,6 +4,7 @@ import { useMaterials } from "../../app/reads";
 import { Choose, Entry, Heading, Plain } from "../../parts/controls";
 import { freshId, type PlanDraft } from "./bench";
 import { Figure } from "./Figure";
+import { Out } from "./Out";
 
 type Part = Schemas["CraftPlanPart"];
 
@@ -64,14 +65,7 @@ export function Parts({ draft }: { draft: PlanDraft }) {
                   {j.hangs_g.toFixed(0)} g hang here{j.pull_n > 0 && `, pull it with ${j.pull_n.toFixed(1)} N`}, dry after {j.dry_h} h
                 </Box>
               )}
-              <Box
-                as="button"
-                textDecoration="underline"
-                fontSize="14px"
-                onClick={() => draft.change({ parts: doc.parts.filter((x) => x !== p) }, true)}
-              >
-                out
-              </Box>
+              <Out act={() => draft.change({ parts: doc.parts.filter((x) => x !== p) }, true)} />
             </Flex>
           </Box>
         );

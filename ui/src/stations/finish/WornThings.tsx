@@ -4,6 +4,7 @@ import { Choose, Entry, Heading, Plain } from "../../parts/controls";
 import { words } from "../../parts/format";
 import { freshId, type PlanDraft } from "./bench";
 import { Figure } from "./Figure";
+import { Out } from "./Out";
 
 type Worn = Schemas["CraftPlanWorn"];
 const sorts: Worn["sort"][] = ["lens", "wig", "wig_cap", "pins", "glove", "shoe", "other"];
@@ -50,9 +51,7 @@ export function WornThings({ draft }: { draft: PlanDraft }) {
               </>
             )}
           </Flex>
-          <Box as="button" textDecoration="underline" fontSize="14px" onClick={() => draft.change({ worn: doc.worn.filter((x) => x !== w) }, true)}>
-            out
-          </Box>
+          <Out act={() => draft.change({ worn: doc.worn.filter((x) => x !== w) }, true)} />
         </Box>
       ))}
       <Plain
