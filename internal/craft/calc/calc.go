@@ -72,7 +72,7 @@ var engines = map[string]engine{
 	}},
 	"planning": planning,
 	"colour":   {"op", "", colourOps()},
-	"finish":   {"op", "args", finishOps},
+	"finish":   {"op", "args", both(finishOps, fitOps)},
 	"texture": {"op", "args", map[string]solver{
 		"plan":        texturePlan,
 		"rng":         quick(textureDraws),

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 
 	"yewmoor/internal/craft/colour"
 	"yewmoor/internal/craft/finish/compare"
@@ -313,20 +312,12 @@ func registerOf(f *refusal.Fields) registering {
 func comparedOf(f *refusal.Fields) compare.Asked {
 	a := compare.Asked{Grade: f.Word("grade", "", ids(tables.Grades(), func(g tables.Grade) string { return g.ID })...),
 		Mode: f.Word("mode", compare.Reference, compare.Reference, compare.Mirror), MMPerUnit: f.Number("mm_per_unit", 1, 1e-6, 1e6)}
-	var seen []string
-	id := func(m *refusal.Fields) string {
-		name := m.ID("id")
-		if slices.Contains(seen, name) {
-			m.Fail(refusal.Contradiction, "id", "%s stands twice.", name)
-		}
-		seen = append(seen, name)
-		return name
-	}
+	id := only()
 	for _, m := range f.Children("marks", 0, 1000) {
 		a.Marks = append(a.Marks, compare.Mark{ID: id(m), A: m.Point("a", 1e6), B: m.Point("b", 1e6), Exempt: m.Truth("exempt")})
 		f.Adopt(m)
 	}
-	seen = nil
+	id = only()
 	for _, m := range f.Children("tones", 0, 10000) {
 		a.Tones = append(a.Tones, compare.Tone{ID: id(m), A: toneOf(m, "a"), B: toneOf(m, "b")})
 		f.Adopt(m)

@@ -132,3 +132,15 @@ func (p Place) fluxOf(s solvent, a float64) (flux, surfaceC float64) {
 	}
 	return beta * (a*s.pressure(t) - around), t
 }
+
+// SkinPace is how fast a wet film dries on skin against 21 °C, 50 % and still air: law is water or
+// solvent (ethanol), none dries by no air. Zero or less where the air gives rather than takes.
+func SkinPace(law, preset string, roomC, rh float64) float64 {
+	s, dries := map[string]solvent{"water": water, "solvent": ethanol}[law]
+	if !dries {
+		return 1
+	}
+	here, _ := PlaceIn(preset, "skin", roomC, rh).fluxOf(s, 1)
+	usual, _ := PlaceIn("still", "skin", 21, 0.5).fluxOf(s, 1)
+	return max(0, here/usual)
+}

@@ -244,6 +244,20 @@ func (f *Fields) list(name string, lo, hi int) []any {
 	return list
 }
 
+// Words reads a list of allowed words; an absent one is empty.
+func (f *Fields) Words(name string, allowed ...string) []string {
+	var out []string
+	for i, v := range f.list(name, 0, 10_000) {
+		s, isText := v.(string)
+		if !isText || !slices.Contains(allowed, s) {
+			f.Fail(UnknownValue, fmt.Sprintf("%s[%d]", name, i), "%s must hold words of %v.", name, allowed)
+			return nil
+		}
+		out = append(out, s)
+	}
+	return out
+}
+
 // Names are the fields that this object holds and that are not null, in order.
 func (f *Fields) Names() []string {
 	var out []string
