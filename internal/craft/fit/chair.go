@@ -144,7 +144,8 @@ func (c *Chair) chain(acts []Activity, at map[string]int) {
 		next := -1
 		for _, p := range acts[i].After {
 			j := at[p.ID]
-			if math.Abs(waits.at(j)+acts[j].Minutes+p.WaitMin-waits.at(i)) < near {
+			binds := math.Abs(waits.at(j)+acts[j].Minutes+p.WaitMin-waits.at(i)) < near
+			if binds && !slices.Contains(chain, j) {
 				next = j
 				c.ChainMeanMin += p.WaitMin
 				break
