@@ -5,14 +5,14 @@ import (
 	"math"
 	"slices"
 
+	"yewmoor/internal/craft/fit"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/section"
 )
 
 // How long what is worn lasts, and what water does to it. The rates are the
 // handbook's (finish-and-fit.md section 8, data/finish/adhesives.json), estimates
-// within a factor 1.5; the whole model of a look comes with the hand-over, and
-// is put in here.
+// within a factor 1.5; how a whole look holds over a day is package outing's.
 
 // life of a family of adhesive: median hours to the first lifted rim at 22 °C, in
 // light sweat, acting; the shape of its ageing; what 10 K more and sweat do to it.
@@ -21,11 +21,21 @@ type life struct {
 	sweat           [3]float64 // none, light, heavy
 }
 
-var lives = map[material.Family]life{
-	material.AdhesiveAcrylic:  {14, 2.2, 1.6, [3]float64{0.8, 1, 1.8}},
-	material.AdhesiveSilicone: {18, 2.2, 1.4, [3]float64{0.9, 1, 1.3}},
-	material.AdhesiveGum:      {7, 2, 1.7, [3]float64{0.8, 1, 2}},
-	material.AdhesiveLash:     {8, 2, 1.5, [3]float64{0.8, 1, 1.9}},
+// glueLife is how a family of adhesive ages, of those that go on skin: the table of package fit.
+func glueLife(f material.Family) (life, bool) {
+	a, known := fit.AdhesiveOf(string(f))
+	return life{a.T50H, a.K, a.Q10, a.Sweat}, known && a.OnSkin
+}
+
+// SurfaceHours is when half of such surfaces have a place that has to be mended, in air of tempC; none for a family that
+// is no surface. Ours, as the table is.
+func SurfaceHours(f material.Family, tempC float64, exertion string) (median float64, known bool) {
+	l, known := surfaces[f]
+	if !known {
+		return 0, false
+	}
+	median, _ = l.hours(tempC, exertion)
+	return median, true
 }
 
 // surfaces are the same for what lies on a piece, to the first place that has to be
@@ -84,7 +94,7 @@ func wears(c Case) []Finding {
 	}
 	hottest, on := c.worst()
 	return c.each(func(i int, l section.Layer, p material.Product) *Finding {
-		known, ok := lives[p.Family]
+		known, ok := glueLife(p.Family)
 		if !ok || l.Kind != section.Adhesive {
 			return nil
 		}
