@@ -35,10 +35,11 @@ const (
 	Scrapped   State = "scrapped"
 	Packed     State = "packed"
 	HandedOver State = "handed_over"
+	Spent      State = "spent" // worn, and not to be worn again
 )
 
 // States in the order of a life.
-var States = []State{Making, Made, Repair, Accepted, Scrapped, Packed, HandedOver}
+var States = []State{Making, Made, Repair, Accepted, Scrapped, Packed, HandedOver, Spent}
 
 // follows says what may come after a state.
 var follows = map[State][]State{
@@ -47,7 +48,8 @@ var follows = map[State][]State{
 	Repair:     {Repair, Accepted, Scrapped},
 	Accepted:   {Accepted, Packed, Repair, Scrapped},
 	Packed:     {HandedOver},
-	HandedOver: {},
+	HandedOver: {Accepted, Spent},
+	Spent:      {},
 	Scrapped:   {},
 }
 
@@ -64,7 +66,7 @@ func (s State) Text() string {
 
 // What the states mean for counts and lists.
 var (
-	good    = []State{Accepted, Packed, HandedOver}
+	good    = []State{Accepted, Packed, HandedOver, Spent}
 	coming  = []State{Made, Repair}
 	onBench = []State{Making, Made, Repair}
 	waiting = []State{Making, Made, Repair, Accepted}
@@ -208,7 +210,7 @@ func Move(ctx context.Context, tx database.Tx, at time.Time, c Copy, s Step) err
 		return problem.Conflict("not_here", "%s is %s and cannot be %s now. Nothing was changed.", c.Code, c.State.Text(), s.To.Text())
 	}
 	// What it is kept for goes with it into the kit; only a verdict says otherwise.
-	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ?, use_as = IF(?, use_as, ?) WHERE id = ? AND state = ?`, s.To, s.Reason, s.To == Packed || s.To == HandedOver, s.UseAs, c.ID, c.State))
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE copy SET state = ?, reason = ?, use_as = IF(?, use_as, ?) WHERE id = ? AND state = ?`, s.To, s.Reason, s.To == Packed || s.To == HandedOver || c.State == HandedOver, s.UseAs, c.ID, c.State))
 	if err != nil {
 		return fmt.Errorf("moving %s: %w", c.Code, err)
 	}

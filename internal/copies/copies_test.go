@@ -24,7 +24,8 @@ func TestWhatMayFollow(t *testing.T) {
 		assert.True(t, reached[s], "%s is never reached", s)
 		assert.False(t, Making.MayFollow(s), "%s goes back to being made", s)
 		assert.False(t, s.MayFollow(Scrapped), "a scrapped copy becomes %s", s)
-		assert.False(t, s.MayFollow(HandedOver), "a copy that left becomes %s", s)
+		assert.Equal(t, s == Accepted || s == Spent, s.MayFollow(HandedOver), "a copy that left comes back whole or is spent, and not %s", s)
+		assert.False(t, s.MayFollow(Spent), "a spent copy becomes %s", s)
 		if s != Packed {
 			assert.False(t, HandedOver.MayFollow(s), "%s leaves without being packed", s)
 		}
@@ -45,7 +46,7 @@ func TestTheGroupsAreAllStatesOnce(t *testing.T) {
 	for _, s := range States {
 		assert.Equal(t, 1, n[s], "%s", s)
 	}
-	assert.Equal(t, "c.state IN ('accepted','packed','handed_over') AND c.use_as = ''", GoodSQL("c"))
+	assert.Equal(t, "c.state IN ('accepted','packed','handed_over','spent') AND c.use_as = ''", GoodSQL("c"))
 	assert.Equal(t, "being made", Making.Text())
 	assert.Equal(t, "handed over", HandedOver.Text())
 }

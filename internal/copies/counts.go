@@ -90,7 +90,7 @@ func Needs(ctx context.Context, db database.Reader, from time.Time) ([]Need, err
 	list := []Need{}
 	if err := db.SelectContext(ctx, &list, `SELECT d.id AS day_id, d.day, q.id AS piece_id, q.code AS piece, q.name, q.family, pd.wanted,
 		GREATEST(0, CAST(q.copies_wanted AS SIGNED) - (SELECT SUM(a.wanted) FROM piece_day a WHERE a.piece_id = q.id)) AS spare,
-		(SELECT COUNT(*) FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id WHERE k.day_id = d.id AND c.piece_id = q.id) AS there
+		(SELECT COUNT(*) FROM kit_day kd JOIN kit_copy kc ON kc.kit_id = kd.kit_id AND kc.back = '' JOIN copy c ON c.id = kc.copy_id WHERE kd.day_id = d.id AND c.piece_id = q.id) AS there
 		FROM shooting_day d JOIN piece_day pd ON pd.day_id = d.id JOIN piece q ON q.id = pd.piece_id WHERE d.day >= ? ORDER BY d.day, d.place, q.code`, from.Format(time.DateOnly)); err != nil {
 		return nil, fmt.Errorf("reading what the days want: %w", err)
 	}

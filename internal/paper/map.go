@@ -25,6 +25,14 @@ type Map struct {
 	Areas                    []MapArea
 	// Sides writes L and R beside the form, the wearer's own.
 	Sides bool
+	// Places are numbered in the order in which they are brought together.
+	Places []MapPlace
+}
+
+// MapPlace is a landmark on the map, in mm of the picture.
+type MapPlace struct {
+	X, Y float64
+	Name string
 }
 
 // How each kind of mark is drawn: its stroke, its fill, and dashes in mm.
@@ -60,6 +68,9 @@ func WriteMap(w io.Writer, m Map) error {
 		}
 		x, y := middle(a.Line)
 		fmt.Fprintf(&b, `<text x="%.1f" y="%.1f" font-size="4" text-anchor="middle" fill="#292420" stroke="#fdfaf3" stroke-width="0.8" paint-order="stroke">%s</text>`, x, y, html.EscapeString(a.Label))
+	}
+	for i, p := range m.Places {
+		fmt.Fprintf(&b, `<circle cx="%.1f" cy="%.1f" r="3.6" fill="#6d4a74"/><text x="%.1f" y="%.1f" font-size="4.4" font-weight="bold" text-anchor="middle" fill="#fdfaf3">%d</text>`, p.X, p.Y, p.X, p.Y+1.6, i+1)
 	}
 	if m.Sides {
 		fmt.Fprintf(&b, `<text x="%.1f" y="%.1f" font-size="6" fill="#8a7a60">R</text><text x="%.1f" y="%.1f" font-size="6" text-anchor="end" fill="#8a7a60">L</text>`,

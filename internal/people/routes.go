@@ -112,4 +112,14 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/artists", "The makeup artists of the address book", web.Makers, func(ctx context.Context, _ *struct{}) ([]Contact, error) {
 		return s.Contacts(ctx, MakeupArtist)
 	})
+	web.Get(api, "/api/workshop", "Whom of the workshop to ring from a set", web.Makers, func(ctx context.Context, _ *struct{}) ([]Contact, error) { return s.Contacts(ctx, Workshop) })
+	web.Put(api, "/api/contacts", "How somebody of the address book is rung", web.Skilled, func(ctx context.Context, in *struct {
+		Body struct {
+			Name  string `json:"name" maxLength:"120"`
+			What  string `json:"what" enum:"makeup artist,workshop"`
+			Phone string `json:"phone" maxLength:"40"`
+		}
+	}) ([]Contact, error) {
+		return s.SetPhone(ctx, in.Body.Name, in.Body.What, in.Body.Phone)
+	})
 }

@@ -38,6 +38,11 @@ func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uin
 			w.Facts = append(w.Facts, substance.Fact{Code: t.Slug, Status: substance.Reacted})
 		}
 	}
+	// Index incident_wearer.
+	if err := db.SelectContext(ctx, &w.Reactions, `SELECT m.slug AS material, DATE_FORMAT(MAX(i.opened_at), '%e %b %Y') AS `+"`on`"+` FROM incident i JOIN incident_material im ON im.incident_id = i.id
+		JOIN material m ON m.id = im.material_id WHERE i.performer_id = ? GROUP BY m.slug ORDER BY m.slug`, *performer); err != nil {
+		return w, fmt.Errorf("reading what skin reacted to: %w", err)
+	}
 	if w.Minor, err = s.Minor(ctx, db, *performer, region); err != nil {
 		return w, err
 	}

@@ -47,6 +47,36 @@ func (s *Service) AskRules(ctx context.Context, tx database.Tx, p Piece, number 
 	return nil
 }
 
+// AskLeaving asks once more when a thing leaves the shop: a never holds it here, and so does a stop that neither the
+// section's version nor the thing itself was signed for. Warnings were met when it was packed.
+func (s *Service) AskLeaving(ctx context.Context, tx database.Tx, p Piece, number int, about journal.Entry) error {
+	doc, signed, number, err := SectionAt(ctx, tx, p, number)
+	if err != nil || number == 0 {
+		return err
+	}
+	c, err := s.Work(ctx, tx, p, doc)
+	if err != nil {
+		return err
+	}
+	var open []rules.Finding
+	for _, f := range c.Findings {
+		if f.Severity != rules.Never && (f.Severity != rules.Stop || isSigned(f, c.Findings, signed)) {
+			continue
+		}
+		n := 0
+		if f.Severity == rules.Stop { // index gone_on_thing
+			if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM gone_on WHERE kind = ? AND code = ? AND rule = ? AND place = ? AND piece_id = ?`,
+				about.Kind, about.Code, f.ID, f.At(), p.ID); err != nil {
+				return err
+			}
+		}
+		if n == 0 {
+			open = append(open, f)
+		}
+	}
+	return Meet(ctx, tx, about, open...)
+}
+
 // in is a section as it is when it is made in this mould.
 func (m Mould) in(doc section.Section) section.Section {
 	used := doc

@@ -25,6 +25,8 @@ type Surroundings struct {
 	Days  []wear.Day
 	// Look are the codes of the pieces that are worn with this one.
 	Look []string
+	// AskMin is how often the wearer is asked how it is, in minutes.
+	AskMin int
 }
 
 // Around tells the surroundings of a piece; wired to the brief, which draws the

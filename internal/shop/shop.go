@@ -151,8 +151,8 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Build.Finish = s.Finish
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Pieces: s.Pieces, Finish: checkFinish{s.Finish}, Brief: s.Brief, Build: s.Build, Moulds: s.Mould,
 		Recipes: s.Recipes, Turns: s.Turns}
-	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: s.Stores,
-		Colours: dayColours{s.Colour}, PublicURL: c.PublicURL}
+	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: handoverLots{s.Stores},
+		Colours: dayColours{s.Colour}, Maps: s.Brief, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
@@ -339,6 +339,18 @@ func (d dayColours) ForTheDay(ctx context.Context, db database.Reader, code stri
 		if c.Carry > 0 {
 			out[i].Place = strings.TrimPrefix(fmt.Sprintf("%s, %.0f mm past the edge", c.Place, c.Carry), ", ")
 		}
+	}
+	return out, err
+}
+
+// handoverLots lets a kit be filled from the stores, and be told of recalls.
+type handoverLots struct{ *stores.Service }
+
+func (h handoverLots) KitLetters(ctx context.Context, db database.Reader, kit string) ([]handover.KitLetter, error) {
+	list, err := h.LettersOf(ctx, db, kit)
+	out := make([]handover.KitLetter, len(list))
+	for i, l := range list {
+		out[i] = handover.KitLetter(l)
 	}
 	return out, err
 }

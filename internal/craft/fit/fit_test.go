@@ -332,6 +332,8 @@ func TestCopiesAgainstEveryOutcome(t *testing.T) {
 func TestPlacingGoesOutward(t *testing.T) {
 	got := PlaceOrder([]Mark{{"far", [2]float64{9, 0}, "point"}, {"eye", [2]float64{0, 0}, "eye"}, {"near", [2]float64{1, 0}, "point"}, {"mouth", [2]float64{30, 0}, "opening"}}, &[2]float64{0, 0})
 	assert.Equal(t, []string{"mouth", "near", "far", "eye"}, got.Order)
+	assert.Empty(t, PlaceOrder(nil, nil).Order)
+	assert.Equal(t, [2]float64{3, 4}, PlaceOrder([]Mark{{"eye", [2]float64{3, 4}, "eye"}}, nil).Centre, "of eyes alone it is theirs")
 }
 
 // BenchmarkChairOf16 is the goal of the chapter: 200 ms.

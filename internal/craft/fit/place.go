@@ -49,7 +49,10 @@ func mean(marks []Mark, counts func(kind string) bool) [2]float64 {
 			sum[0], sum[1], n = sum[0]+m.At[0], sum[1]+m.At[1], n+1
 		}
 	}
-	if n == 0 {
+	switch {
+	case len(marks) == 0:
+		return sum
+	case n == 0:
 		return mean(marks, func(string) bool { return true })
 	}
 	return [2]float64{sum[0] / n, sum[1] / n}

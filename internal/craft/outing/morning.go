@@ -64,7 +64,10 @@ type Run struct {
 	Ready float64   `json:"ready_min"`
 	// Chance to be ready when it begins at the start that is shown.
 	Begin  float64 `json:"begin_min" doc:"with the buffer that makes it nine in ten"`
+	Call   float64 `json:"call_min" doc:"when the performer is wanted"`
 	Chance float64 `json:"chance"`
+	// After are the ids that each step waits for.
+	After map[string][]string `json:"after"`
 }
 
 type builder struct {
@@ -158,7 +161,8 @@ func Plan(ctx context.Context, pieces []Piece, d Day, c Choices, pace map[string
 			}
 		}
 	}
-	out := Run{Chair: chair, Ready: c.ReadyMin, Begin: chair.Start90Min, Steps: make([]Step, 0, len(b.acts))}
+	out := Run{Chair: chair, Ready: c.ReadyMin, Begin: chair.Start90Min, Steps: make([]Step, 0, len(b.acts)), After: map[string][]string{}}
+	out.Call = chair.CallMin + chair.Start90Min - chair.StartMin
 	out.Chance = chair.Chance(c.ReadyMin, out.Begin)
 	shift := chair.Start90Min - chair.StartMin
 	for _, a := range b.acts {
@@ -170,6 +174,10 @@ func Plan(ctx context.Context, pieces []Piece, d Day, c Choices, pace map[string
 			}
 		}
 		out.Steps = append(out.Steps, s)
+		out.After[a.ID] = []string{}
+		for _, p := range a.After {
+			out.After[a.ID] = append(out.After[a.ID], p.ID)
+		}
 	}
 	slices.SortStableFunc(out.Steps, func(a, b Step) int { return cmp.Compare(a.Start, b.Start) })
 	return out, nil

@@ -146,3 +146,41 @@ func TestAClock(t *testing.T) {
 		assert.Equal(t, want, Clock(at), fmt.Sprint(at))
 	}
 }
+
+// A morning that runs: what is ticked stands and moves the rest, a window that is open rings, and one that was missed is said and
+// not pressed a second time.
+func TestTicksMoveTheRest(t *testing.T) {
+	shelf := library()
+	run, err := Plan(t.Context(), []Piece{worn(t, "AA-01", "silicone_encapsulated", "cheek", "L")}, day(), Choices{ReadyMin: 480, Artists: []string{"Jun"}}, nil, shelf)
+	require.NoError(t, err)
+	ticks := map[string]Ticked{}
+	still := Follow(run, ticks, run.Begin)
+	assert.False(t, still.Begun)
+	assert.InDelta(t, run.Chance, still.Chance, 1e-9)
+	at := run.Begin
+	done := func(id string, late float64) float64 {
+		i := slices.IndexFunc(run.Steps, func(s Step) bool { return s.ID == id })
+		at += run.Steps[i].Minutes + late
+		end := at
+		ticks[id] = Ticked{Done: &end}
+		return end
+	}
+	for _, s := range run.Steps {
+		if s.Kind == "glue" {
+			break
+		}
+		done(s.ID, 0)
+	}
+	glued := done("glue AA-01", 5)
+	late := Follow(run, ticks, glued)
+	i := slices.IndexFunc(late.Steps, func(n Now) bool { return n.ID == "place AA-01" })
+	place := late.Steps[i]
+	assert.Equal(t, "next", place.State)
+	assert.InDelta(t, glued+run.Steps[i].Window.FromMin, *place.From, 1e-9)
+	assert.Equal(t, place.From, late.Rings)
+	assert.Greater(t, late.Ready, still.Ready)
+	assert.Less(t, late.Chance, still.Chance)
+	gone := Follow(run, ticks, *place.Until+1)
+	assert.Equal(t, "missed", gone.Steps[i].State)
+	assert.Negative(t, *gone.Steps[i].Left)
+}

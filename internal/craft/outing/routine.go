@@ -49,6 +49,15 @@ type Choices struct {
 	// Order are pairs of ids: the first is done before the second, beside what the work itself asks.
 	Order [][]string `json:"order,omitempty" maxItems:"40"`
 	Extra []Extra    `json:"extra,omitempty" maxItems:"12"`
+	// Where the chair stands; 0 for 21 °C and 50 %.
+	RoomC  float64 `json:"room_c,omitempty" minimum:"0" maximum:"40"`
+	RoomRH float64 `json:"room_rh,omitempty" minimum:"0" maximum:"0.95"`
+	Air    string  `json:"air,omitempty" enum:",still,fan,cool_dryer"`
+	Hours  float64 `json:"hours,omitempty" minimum:"0" maximum:"24" doc:"worn; 0 for what the briefs say"`
+	Times  int     `json:"times,omitempty" minimum:"0" maximum:"12" doc:"put on in a day; 0 for once"`
+	Takes  int     `json:"takes,omitempty" minimum:"0" maximum:"200" doc:"with blood"`
+	// Sensitive skin gets milder removers and more rest; nobody is told of whom.
+	Sensitive bool `json:"sensitive,omitempty"`
 }
 
 // Extra is something that only this morning has: teeth, a wound, a costume.

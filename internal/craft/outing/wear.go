@@ -55,15 +55,15 @@ func media(pieces []Piece, d Day, shelf material.Shelf) []MediumLasts {
 
 // RimLasts is one piece's edge over the day.
 type RimLasts struct {
-	Piece    string    `json:"piece"`
-	Name     string    `json:"name"`
-	Adhesive string    `json:"adhesive"`
-	MedianH  float64   `json:"median_h" doc:"half of such edges have lifted somewhere by then; within a factor 1.5"`
-	PLast    float64   `json:"p_last"`
-	PTouched float64   `json:"p_touched"`
-	TouchH   []float64 `json:"touch_h" doc:"hours after it went on"`
-	Words    string    `json:"words"`
-	Kit      fit.TouchKit
+	Piece    string       `json:"piece"`
+	Name     string       `json:"name"`
+	Adhesive string       `json:"adhesive"`
+	MedianH  float64      `json:"median_h" doc:"half of such edges have lifted somewhere by then; within a factor 1.5"`
+	PLast    float64      `json:"p_last"`
+	PTouched float64      `json:"p_touched"`
+	TouchH   []float64    `json:"touch_h" doc:"hours after it went on"`
+	Words    string       `json:"words"`
+	Kit      fit.TouchKit `json:"kit"`
 }
 
 // sweat is how the wearer sweats: ours, by the air and what they do.

@@ -86,6 +86,7 @@ type Wearer struct {
 	// exclude stand among them.
 	Facts      []substance.Fact `json:"facts"`
 	PatchTests []PatchTest      `json:"patch_tests"`
+	Reactions  []Reaction       `json:"reactions,omitempty"`
 	Today      int              `json:"today"`
 	SkinL      float64          `json:"skin_l"` // lightness of the skin where it goes; 0 when not read
 	LimitG     float64          `json:"limit_g"`
@@ -95,6 +96,13 @@ type Wearer struct {
 	// Discreet is set for whoever may not know the person's health: findings then
 	// say what must not be used, and not why.
 	Discreet bool `json:"-"`
+}
+
+// Reaction is a product that lay where skin reacted, on a day as it is written down. One that was closed by somebody
+// still counts: closing clears nothing.
+type Reaction struct {
+	Material string `json:"material" db:"material"`
+	On       string `json:"on" db:"on"`
 }
 
 // Minor is what stands of a performer under age.

@@ -274,6 +274,14 @@ func Stuff(w Wearer, shelf material.Shelf, slugs ...string) []Finding {
 		c.Section.Layers = append(c.Section.Layers, section.Layer{ID: fmt.Sprintf("stuff-%d", i+1), Kind: section.Paint, Material: slug})
 	}
 	var out []Finding
+	for _, f := range c.reactions(map[string]bool{}) {
+		f.ID, f.Severity = "SAF-2", Stop
+		if w.Discreet {
+			c.discreet(&f)
+		}
+		f.Above = ""
+		out = append(out, f)
+	}
 	for _, r := range Book {
 		if !slices.Contains([]string{"SAF-1", "SAF-16", "SAF-17", "SAF-18", "SAF-19"}, r.ID) {
 			continue

@@ -45,7 +45,7 @@ func patchTests(c Case) []Finding {
 		return nil
 	}
 	asked := map[string]bool{}
-	var out []Finding
+	out := c.reactions(asked)
 	ask := func(at string, p material.Product) {
 		if p.Slug == "" || asked[p.Slug] {
 			return
@@ -65,6 +65,28 @@ func patchTests(c Case) []Finding {
 			ask(l.ID, c.Shelf[p.Remover])
 		}
 	}
+	return out
+}
+
+// reactions are the products under which this wearer's skin reacted before, wherever they lie in the piece; each is noted as
+// asked about.
+func (c Case) reactions(asked map[string]bool) []Finding {
+	var out []Finding
+	look := func(at string, p material.Product) {
+		i := slices.IndexFunc(c.Wearer.Reactions, func(r Reaction) bool { return r.Material == p.Slug })
+		if i < 0 || asked[p.Slug] {
+			return
+		}
+		asked[p.Slug] = true
+		out = append(out, Finding{Below: "skin", Above: at, Product: p.Slug, Reason: "Skin reacted where " + p.Name + " lay, on " + c.Wearer.Reactions[i].On + ".",
+			Remedy: "It does not go on again without licensed advice: take something else.", Settles: "Licensed medical advice, never a test of ours."})
+	}
+	c.Section.All(func(_ section.Cut, _ int, l section.Layer) {
+		look(l.ID, c.Shelf[l.Material])
+		if l.Kind == section.Adhesive {
+			look(l.ID, c.Shelf[c.Shelf[l.Material].Remover])
+		}
+	})
 	return out
 }
 

@@ -145,6 +145,10 @@ func ServeUI(e *Engine, dist fs.FS) error {
 	if err != nil {
 		index = []byte("<!doctype html><title>Yewmoor</title><p>The interface is not built. Run <code>make ui</code>.")
 	}
+	artist, err := fs.ReadFile(dist, "artist.html")
+	if err != nil {
+		artist = index
+	}
 	static := http.FileServerFS(dist)
 	e.NoRoute(func(c *gin.Context) {
 		p := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
@@ -152,9 +156,11 @@ func ServeUI(e *Engine, dist fs.FS) error {
 			c.AbortWithStatus(http.StatusNotFound)
 			return
 		}
-		if info, err := fs.Stat(dist, p); err == nil && !info.IsDir() && p != "index.html" {
+		if info, err := fs.Stat(dist, p); err == nil && !info.IsDir() && !strings.HasSuffix(p, ".html") {
 			if strings.HasPrefix(p, "assets/") {
 				c.Header("Cache-Control", "public, max-age=31536000, immutable")
+			} else {
+				c.Header("Cache-Control", "no-cache")
 			}
 			static.ServeHTTP(c.Writer, c.Request)
 			return
@@ -167,7 +173,11 @@ func ServeUI(e *Engine, dist fs.FS) error {
 		nonce := base64.RawStdEncoding.EncodeToString(raw)
 		c.Header("Cache-Control", "no-cache")
 		c.Header("Content-Security-Policy", "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'nonce-"+nonce+"'; script-src 'self'; connect-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(index), "__NONCE__", nonce)))
+		page := index
+		if strings.HasPrefix(p, "artist/") || p == "artist.html" {
+			page = artist // an entry of its own: no session, and it opens without a connection
+		}
+		c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(strings.ReplaceAll(string(page), "__NONCE__", nonce)))
 	})
 	return nil
 }

@@ -24,7 +24,11 @@ func (s *Service) Around(ctx context.Context, db database.Reader, p piece.Piece)
 	for _, o := range v.Others {
 		out.Look = append(out.Look, o.Code)
 	}
-	out.Days, err = s.daysOf(ctx, db, p)
+	if out.Days, err = s.daysOf(ctx, db, p); err != nil {
+		return out, err
+	}
+	plan, err := s.wear(ctx, db, p, out.Brief, out.Map)
+	out.AskMin = plan.CheckInMin
 	return out, err
 }
 

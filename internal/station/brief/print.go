@@ -178,6 +178,41 @@ func (s *Service) draw(ctx context.Context, code, look, sheet string, yaw, pitch
 	return m, nil
 }
 
+// WritePlaced draws the map of a piece with its landmarks numbered in the order given; those that this view does not
+// show are left out, and keep their number.
+func (s *Service) WritePlaced(ctx context.Context, w io.Writer, code string, landmarks []string) error {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return err
+	}
+	yaw := map[string]int{"L": 60, "R": -60}[p.Side]
+	if p.Region == "nose" || p.Region == "chin" || p.Region == "forehead" {
+		yaw = 0
+	}
+	sheet := form.SheetFor(p.Region, p.Side)
+	yaw = nearest(yaws(sheet), yaw)
+	m, err := s.draw(ctx, code, "", sheet, yaw, 0)
+	if err != nil {
+		return err
+	}
+	sheets, err := s.People.SheetsOf(ctx, s.DB, p.PerformerID)
+	if err != nil {
+		return err
+	}
+	f, err := sheets(sheet)
+	if err != nil {
+		return err
+	}
+	eye := form.Look(yaw, nearest(pitches(sheet), 0))
+	for _, id := range landmarks {
+		if at, known := f.Landmark(id); known {
+			x, y, _ := eye.See(f.At(at))
+			m.Places = append(m.Places, paper.MapPlace{X: x, Y: y, Name: id})
+		}
+	}
+	return paper.WriteMap(w, m)
+}
+
 func (s *Service) card(ctx context.Context, character, look string) (paper.Card, error) {
 	c, err := s.Character(ctx, character)
 	ready, err2 := s.Ready(ctx, character, look)

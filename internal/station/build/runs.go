@@ -39,7 +39,7 @@ type Stage struct {
 // RunCopy is a copy that a run makes.
 type RunCopy struct {
 	Code  string       `db:"code" json:"code"`
-	State copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	State copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over,spent"`
 	Mould string       `db:"mould" json:"mould,omitempty"`
 }
 

@@ -219,7 +219,7 @@ type Copy struct {
 	Way    making.Way   `db:"way" json:"way" enum:"cast,coats,slush,foam,melt,modelled,found"`
 	Mixes  string       `db:"mixes" json:"mixes" doc:"codes of the mixes that went in, by commas; empty where there was none"`
 	Mould  *string      `db:"mould" json:"mould,omitempty"`
-	State  copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	State  copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over,spent"`
 	UseAs  string       `db:"use_as" json:"use_as,omitempty" doc:"what it is kept for, where it is good for less than it was made for"`
 	Reason string       `db:"reason" json:"reason"`
 	// Section is the version that it was made on; 0 for one from before this was kept.

@@ -87,7 +87,7 @@ type Service struct {
 
 // Outcome is what follows from a verdict.
 type Outcome struct {
-	State copies.State `json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	State copies.State `json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over,spent"`
 	UseAs string       `json:"use_as,omitempty"`
 	copies.Count
 	// NeedsRun asks for another run: fewer copies are good, coming or begun than

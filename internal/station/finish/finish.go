@@ -83,7 +83,7 @@ type Copy struct {
 	Code      string        `db:"code" json:"code"`
 	Piece     string        `db:"piece" json:"piece"`
 	PieceName string        `db:"piece_name" json:"piece_name"`
-	State     copies.State  `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	State     copies.State  `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over,spent"`
 	UseAs     string        `db:"use_as" json:"use_as,omitempty" doc:"what it is good enough for, where it was downgraded"`
 	Reason    string        `db:"reason" json:"reason"`
 	Run       string        `db:"run" json:"run"`

@@ -14,6 +14,7 @@ import (
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/files"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/problem"
 
@@ -30,6 +31,8 @@ type Service struct {
 	Pieces    *piece.Service
 	Lots      Lots
 	Colours   Colours
+	Maps      Maps
+	Files     *files.Store
 	PublicURL string
 }
 
@@ -43,6 +46,25 @@ type Lots interface {
 	// Unfit says which lots that went into a copy or a kit may not be used, and why; ""
 	// for none.
 	Unfit(ctx context.Context, kind, code string) (string, error)
+	// FillForKit draws so much of a product from its lot into a kit, of the lot that runs out first of those that
+	// may be used; 0 g only sets a lot aside. It asks the rule book as everything that is filled off does.
+	FillForKit(ctx context.Context, tx database.Tx, kit, slug string, grams float64) (lot string, err error)
+	// Letters are what a kit is told of recalled lots and nobody has answered.
+	KitLetters(ctx context.Context, db database.Reader, kit string) ([]KitLetter, error)
+	// AnswerLetter notes what the kit's artist answered to one.
+	AnswerLetter(ctx context.Context, tx database.Tx, recall, kit, answer string) error
+	// OrderedBy is when more of a product can be here, and why; the zero time where nobody knows.
+	OrderedBy(ctx context.Context, slug string) (time.Time, string, error)
+}
+
+// KitLetter is a recall as a kit's artist reads it.
+type KitLetter struct {
+	Recall string    `json:"recall"`
+	Lot    string    `json:"lot"`
+	What   string    `json:"what" doc:"product and lot"`
+	Reason string    `json:"reason"`
+	At     time.Time `json:"at"`
+	Copies string    `json:"copies" doc:"of the kit, that have it in them"`
 }
 
 // Kit is what is handed over for a day.
@@ -50,7 +72,11 @@ type Kit struct {
 	ID         uint64     `db:"id" json:"-"`
 	Code       string     `db:"code" json:"code"`
 	Artist     string     `db:"artist" json:"artist"`
+	ArtistID   uint64     `db:"artist_id" json:"artist_id"`
 	Note       string     `db:"note" json:"note"`
+	Performer  string     `db:"performer" json:"performer" doc:"whose kit it is; empty where it was packed for more than one"`
+	Scene      string     `db:"scene" json:"scene"`
+	BackAt     *time.Time `db:"back_at" json:"back_at,omitempty"`
 	Production string     `db:"production" json:"production"`
 	Day        time.Time  `db:"day" json:"day"`
 	Place      string     `db:"place" json:"place"`
@@ -58,9 +84,17 @@ type Kit struct {
 	HandedAt   *time.Time `db:"handed_at" json:"handed_at,omitempty"`
 	ReceivedAt *time.Time `db:"received_at" json:"received_at,omitempty"`
 	SignedName string     `db:"signed_name" json:"signed_name"`
+	Days       []KitDay   `db:"-" json:"days" doc:"all days that it is for, the first is day"`
 	Copies     []KitCopy  `db:"-" json:"copies"`
 	Links      []Link     `db:"-" json:"links"`
 	Reports    []Report   `db:"-" json:"reports"`
+}
+
+// KitDay is one of a kit's days.
+type KitDay struct {
+	ID    uint64    `db:"id" json:"id"`
+	Day   time.Time `db:"day" json:"day"`
+	Place string    `db:"place" json:"place"`
 }
 
 // KitCopy is one copy in a kit.
@@ -68,9 +102,15 @@ type KitCopy struct {
 	Code    string       `db:"code" json:"code"`
 	Piece   string       `db:"piece" json:"piece"`
 	Name    string       `db:"name" json:"name"`
-	State   copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over"`
+	State   copies.State `db:"state" json:"state" enum:"making,made,repair,accepted,scrapped,packed,handed_over,spent"`
 	Section int          `db:"section_number" json:"section_number" doc:"the version that it was made on; 0 for one from before this was kept"`
+	Back    string       `db:"back" json:"back" enum:",again,spent,lost" doc:"how it came back; empty while it is out"`
+	Wears   int          `db:"wears" json:"wears" doc:"days on which it was worn before"`
 }
+
+const kitCopyColumns = `c.code, q.code AS piece, q.name, c.state, COALESCE(c.section_number, 0) AS section_number, kc.back,
+	(SELECT COUNT(*) FROM copy_use u WHERE u.copy_id = c.id AND u.kit_id <> kc.kit_id AND u.worn_h > 0) AS wears
+	FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id`
 
 // Link is an artist's link; its token is not kept.
 type Link struct {
@@ -78,21 +118,12 @@ type Link struct {
 	CreatedAt   time.Time  `db:"created_at" json:"created_at"`
 	ExpiresAt   time.Time  `db:"expires_at" json:"expires_at"`
 	WithdrawnAt *time.Time `db:"withdrawn_at" json:"withdrawn_at,omitempty"`
+	AskedAt     *time.Time `db:"asked_at" json:"asked_at,omitempty" doc:"when a page of it asked last"`
 	Works       bool       `db:"-" json:"works"`
 }
 
-// Report is what the artist wrote back.
-type Report struct {
-	Edge   int       `db:"edge" json:"edge" minimum:"1" maximum:"5"`
-	Colour int       `db:"colour" json:"colour" minimum:"1" maximum:"5"`
-	Hold   int       `db:"hold" json:"hold" minimum:"1" maximum:"5"`
-	WornH  float64   `db:"worn_h" json:"worn_h" minimum:"0" maximum:"48"`
-	Words  string    `db:"words" json:"words" maxLength:"1000"`
-	At     time.Time `db:"at" json:"at"`
-}
-
-const kitColumns = `k.id, k.code, ar.name AS artist, k.note, pr.name AS production, d.day, d.place, k.created_at, k.handed_at, k.received_at, k.signed_name
-	FROM kit k JOIN contact ar ON ar.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id JOIN production pr ON pr.id = d.production_id`
+const kitColumns = `k.id, k.code, ar.name AS artist, ar.id AS artist_id, k.note, k.scene, k.back_at, COALESCE(pf.name, '') AS performer, pr.name AS production, d.day, d.place, k.created_at, k.handed_at, k.received_at, k.signed_name
+	FROM kit k JOIN contact ar ON ar.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id JOIN production pr ON pr.id = d.production_id LEFT JOIN performer pf ON pf.id = k.performer_id`
 
 // listed is how many kits that were received are listed with those that are
 // still on their way.
@@ -115,10 +146,10 @@ func (s *Service) withCopies(ctx context.Context, kits []Kit) error {
 	}
 	at, ids := map[uint64]int{}, []uint64{}
 	for i := range kits {
-		kits[i].Copies, kits[i].Links, kits[i].Reports = []KitCopy{}, []Link{}, []Report{}
+		kits[i].Days, kits[i].Copies, kits[i].Links, kits[i].Reports = []KitDay{}, []KitCopy{}, []Link{}, []Report{}
 		at[kits[i].ID], ids = i, append(ids, kits[i].ID)
 	}
-	query, args, err := sqlx.In(`SELECT kc.kit_id, c.code, q.code AS piece, q.name, c.state, COALESCE(c.section_number, 0) AS section_number FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE kc.kit_id IN (?) ORDER BY c.code`, ids)
+	query, args, err := sqlx.In(`SELECT kc.kit_id, `+kitCopyColumns+` WHERE kc.kit_id IN (?) ORDER BY c.code`, ids)
 	if err != nil {
 		return err
 	}
@@ -153,17 +184,22 @@ func (s *Service) find(ctx context.Context, db database.Reader, where string, ar
 }
 
 func (s *Service) fill(ctx context.Context, db database.Reader, k *Kit) error {
-	k.Copies, k.Links, k.Reports = []KitCopy{}, []Link{}, []Report{}
-	if err := db.SelectContext(ctx, &k.Copies, `SELECT c.code, q.code AS piece, q.name, c.state, COALESCE(c.section_number, 0) AS section_number FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id WHERE kc.kit_id = ? ORDER BY c.code`, k.ID); err != nil {
+	k.Days, k.Copies, k.Links = []KitDay{}, []KitCopy{}, []Link{}
+	if err := db.SelectContext(ctx, &k.Days, `SELECT d.id, d.day, d.place FROM kit_day kd JOIN shooting_day d ON d.id = kd.day_id WHERE kd.kit_id = ? ORDER BY d.day, d.id`, k.ID); err != nil {
 		return err
 	}
-	if err := db.SelectContext(ctx, &k.Links, `SELECT id, created_at, expires_at, withdrawn_at FROM artist_link WHERE kit_id = ? ORDER BY id DESC`, k.ID); err != nil {
+	if err := db.SelectContext(ctx, &k.Copies, `SELECT `+kitCopyColumns+` WHERE kc.kit_id = ? ORDER BY c.code`, k.ID); err != nil {
+		return err
+	}
+	if err := db.SelectContext(ctx, &k.Links, `SELECT id, created_at, expires_at, withdrawn_at, asked_at FROM artist_link WHERE kit_id = ? ORDER BY id DESC`, k.ID); err != nil {
 		return err
 	}
 	for i, l := range k.Links {
 		k.Links[i].Works = l.WithdrawnAt == nil && l.ExpiresAt.After(s.Real())
 	}
-	return db.SelectContext(ctx, &k.Reports, `SELECT edge, colour, hold, worn_h, words, at FROM artist_report WHERE kit_id = ? ORDER BY id DESC`, k.ID)
+	var err error
+	k.Reports, err = s.reports(ctx, db, k.ID)
+	return err
 }
 
 // Hand records that the kit left the shop.
@@ -190,7 +226,19 @@ func (s *Service) leave(ctx context.Context, tx database.Tx, k Kit) error {
 	} else if why != "" {
 		return problem.Conflict("recalled", "Kit %s stays here: %s. Take out what has it in, and pack it anew. Nothing was recorded.", k.Code, why)
 	}
+	if k.HandedAt != nil {
+		return nil
+	}
 	now := s.Clock.Now()
+	for _, kc := range k.Copies {
+		p, err := piece.Find(ctx, tx, kc.Piece)
+		if err != nil {
+			return err
+		}
+		if err := s.Pieces.AskLeaving(ctx, tx, p, kc.Section, journal.Entry{At: now, Piece: p.ID, Kind: "kit", Code: k.Code}); err != nil {
+			return err
+		}
+	}
 	left, err := database.Changed(tx.ExecContext(ctx, `UPDATE kit SET handed_at = ? WHERE id = ? AND handed_at IS NULL`, now, k.ID))
 	if err != nil || !left {
 		return err
@@ -204,7 +252,7 @@ func (s *Service) leave(ctx context.Context, tx database.Tx, k Kit) error {
 			return err
 		}
 		// It serves the kit's day; how long it was worn, the artist says.
-		if _, err := tx.ExecContext(ctx, `INSERT INTO copy_use (copy_id, day_id, kit_id) SELECT ?, day_id, id FROM kit WHERE id = ?`, c.ID, k.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO copy_use (copy_id, day_id, kit_id) SELECT ?, day_id, id FROM kit WHERE id = ? ON DUPLICATE KEY UPDATE kit_id = VALUES(kit_id), returned_at = NULL`, c.ID, k.ID); err != nil {
 			return fmt.Errorf("noting the use of %s: %w", kc.Code, err)
 		}
 	}

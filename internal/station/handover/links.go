@@ -81,109 +81,29 @@ func (s *Service) Withdraw(ctx context.Context, code string, id uint64) (Kit, er
 // byToken finds the kit that a link leads to. A link that ran out, was
 // withdrawn or never was all get the same answer.
 func (s *Service) byToken(ctx context.Context, db database.Reader, token string) (Kit, error) {
-	hash := sha256.Sum256([]byte(token))
-	var id uint64
-	err := db.GetContext(ctx, &id, `SELECT kit_id FROM artist_link WHERE token_hash = ? AND withdrawn_at IS NULL AND expires_at > ?`, hash[:], s.Real().UTC())
-	if errors.Is(err, sql.ErrNoRows) {
-		return Kit{}, problem.New(http.StatusNotFound, "link_ended", "", "This link does not work any more. Ask the workshop for a new one.")
-	}
+	id, err := s.idByToken(ctx, db, token)
 	if err != nil {
 		return Kit{}, err
 	}
 	return s.find(ctx, db, `k.id = ?`, id)
 }
 
-// ArtistView is all that an artist's link shows: one kit, no more.
-type ArtistView struct {
-	Kit        string      `json:"kit"`
-	Production string      `json:"production"`
-	Artist     string      `json:"artist"`
-	Day        time.Time   `json:"day"`
-	Place      string      `json:"place"`
-	Note       string      `json:"note"`
-	Copies     []CopySheet `json:"copies"`
-	Cautions   []string    `json:"cautions"`
-	ReceivedAt *time.Time  `json:"received_at,omitempty"`
-	SignedName string      `json:"signed_name"`
-	Reports    []Report    `json:"reports"`
-}
-
-// Artist reads the page behind a link.
-func (s *Service) Artist(ctx context.Context, token string) (ArtistView, error) {
-	k, err := s.byToken(ctx, s.DB, token)
+// tokenKit is the kit of a link by its number and code alone.
+func (s *Service) tokenKit(ctx context.Context, token string) (Kit, error) {
+	id, err := s.idByToken(ctx, s.DB, token)
 	if err != nil {
-		return ArtistView{}, err
+		return Kit{}, err
 	}
-	sheet, err := s.Sheet(ctx, k)
-	return ArtistView{Kit: k.Code, Production: k.Production, Artist: k.Artist, Day: k.Day, Place: k.Place, Note: k.Note, Copies: sheet.Copies, Cautions: sheet.Cautions,
-		ReceivedAt: k.ReceivedAt, SignedName: k.SignedName, Reports: k.Reports}, err
+	k := Kit{ID: id}
+	return k, s.DB.GetContext(ctx, &k.Code, `SELECT code FROM kit WHERE id = ?`, id)
 }
 
-// Sign records the artist's receipt; the first signature stands.
-func (s *Service) Sign(ctx context.Context, token, name string) (ArtistView, error) {
-	name = strings.TrimSpace(name)
-	if name == "" {
-		return ArtistView{}, problem.Invalid("missing", "name", "Sign with your name.")
+func (s *Service) idByToken(ctx context.Context, db database.Reader, token string) (uint64, error) {
+	hash := sha256.Sum256([]byte(token))
+	var id uint64
+	err := db.GetContext(ctx, &id, `SELECT kit_id FROM artist_link WHERE token_hash = ? AND withdrawn_at IS NULL AND expires_at > ?`, hash[:], s.Real().UTC())
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, problem.New(http.StatusNotFound, "link_ended", "", "This link does not work any more. Ask the workshop for a new one.")
 	}
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		k, err := s.byToken(ctx, tx, token)
-		if err != nil {
-			return err
-		}
-		if err := s.leave(ctx, tx, k); err != nil {
-			return err
-		}
-		now := s.Clock.Now()
-		first, err := database.Changed(tx.ExecContext(ctx, `UPDATE kit SET received_at = ?, signed_name = ? WHERE id = ? AND received_at IS NULL`, now, name, k.ID))
-		if err != nil || !first {
-			return err
-		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: k.Code, Act: "received", Words: "signed by " + name, Actor: name})
-		return err
-	})
-	if err != nil {
-		return ArtistView{}, err
-	}
-	s.Live.Tell(ctx, "kits", "")
-	s.Live.Tell(ctx, "copies", "")
-	return s.Artist(ctx, token)
-}
-
-// reportsAnHour is how many reports a link takes in an hour: a kit has a handful
-// of copies, and whoever holds the link is not known.
-const reportsAnHour = 12
-
-// ReportBack keeps what the artist writes about the day. One above the bound is
-// told to wait; the page keeps it and sends it again.
-func (s *Service) ReportBack(ctx context.Context, token, key string, r Report) (ArtistView, error) {
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		k, err := s.byToken(ctx, tx, token)
-		if err != nil {
-			return err
-		}
-		now := s.Clock.Now()
-		var lately, sent int
-		if err := tx.GetContext(ctx, &sent, `SELECT COUNT(*) FROM artist_report WHERE idem_key = ?`, key); err != nil || sent > 0 {
-			return err
-		}
-		if err := tx.GetContext(ctx, &lately, `SELECT COUNT(*) FROM artist_report WHERE kit_id = ? AND at > ?`, k.ID, now.Add(-time.Hour)); err != nil {
-			return err
-		}
-		if lately >= reportsAnHour {
-			return problem.New(http.StatusTooManyRequests, "slow_down", "", "%d reports came in the last hour. This one waits here and is sent by itself.", lately)
-		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO artist_report (kit_id, edge, colour, hold, worn_h, words, at, idem_key) VALUES (?,?,?,?,?,?,?,?)`, k.ID, r.Edge, r.Colour, r.Hold, r.WornH, r.Words, now, key); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE copy_use SET worn_h = GREATEST(COALESCE(worn_h, 0), ?) WHERE kit_id = ?`, r.WornH, k.ID); err != nil {
-			return err
-		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: k.Code, Act: "reported back", Actor: k.Artist, Words: fmt.Sprintf("edge %d, colour %d, hold %d of 5, worn %.1f h. %s", r.Edge, r.Colour, r.Hold, r.WornH, r.Words)})
-		return err
-	})
-	if err != nil && !database.IsDuplicate(err) {
-		return ArtistView{}, err
-	}
-	s.Live.Tell(ctx, "kits", "")
-	return s.Artist(ctx, token)
+	return id, err
 }

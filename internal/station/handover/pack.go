@@ -21,10 +21,13 @@ import (
 
 // NewKit is a kit as it is packed.
 type NewKit struct {
-	DayID  uint64   `json:"day_id"`
-	Artist string   `json:"artist" maxLength:"120"`
-	Note   string   `json:"note,omitempty" maxLength:"500"`
-	Copies []string `json:"copies"`
+	DayID     uint64   `json:"day_id"`
+	MoreDays  []uint64 `json:"more_days,omitempty" maxItems:"30" doc:"further days that it is for"`
+	Artist    string   `json:"artist" maxLength:"120"`
+	Performer string   `json:"performer,omitempty" maxLength:"120" doc:"whose kit it is; empty takes the wearer of its copies where that is one"`
+	Scene     string   `json:"scene,omitempty" maxLength:"120"`
+	Note      string   `json:"note,omitempty" maxLength:"500"`
+	Copies    []string `json:"copies" maxItems:"60" doc:"none where it is begun for a performer and filled later"`
 }
 
 // Pack makes a kit of accepted copies.
@@ -33,8 +36,8 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 	switch {
 	case in.Artist == "":
 		return Kit{}, problem.Invalid("missing", "artist", "Who gets it?")
-	case len(in.Copies) == 0:
-		return Kit{}, problem.Invalid("missing", "copies", "Choose at least one accepted copy.")
+	case len(in.Copies) == 0 && strings.TrimSpace(in.Performer) == "":
+		return Kit{}, problem.Invalid("missing", "copies", "Choose at least one accepted copy, or say whose kit is begun.")
 	}
 	who, _ := accounts.From(ctx)
 	var code string
@@ -59,12 +62,81 @@ func (s *Service) Pack(ctx context.Context, in NewKit) (Kit, error) {
 		if err != nil {
 			return err
 		}
+		if err := s.days(ctx, tx, uint64(kit), append([]uint64{in.DayID}, in.MoreDays...)); err != nil {
+			return err
+		}
+		if name := strings.TrimSpace(in.Performer); name != "" {
+			known, err := database.Changed(tx.ExecContext(ctx, `UPDATE kit SET performer_id = (SELECT id FROM performer WHERE name = ?), scene = ? WHERE id = ? AND EXISTS (SELECT 1 FROM performer WHERE name = ?)`, name, in.Scene, kit, name))
+			if err != nil {
+				return err
+			}
+			if !known {
+				return problem.Invalid("unknown_value", "performer", "No performer of the name %s is known.", name)
+			}
+		} else if in.Scene != "" {
+			if _, err := tx.ExecContext(ctx, `UPDATE kit SET scene = ? WHERE id = ?`, in.Scene, kit); err != nil {
+				return err
+			}
+		}
 		for i, c := range in.Copies {
 			if err := s.packCopy(ctx, tx, uint64(kit), contact{artist, in.Artist}, code, c, fmt.Sprintf("copies[%d]", i), now); err != nil {
 				return err
 			}
 		}
+		if err := s.whose(ctx, tx, uint64(kit)); err != nil {
+			return err
+		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: code, Act: "packed", Words: strings.Join(in.Copies, ", ") + " for " + in.Artist})
+		return err
+	})
+	if err != nil {
+		return Kit{}, err
+	}
+	s.Live.Tell(ctx, "kits", code)
+	s.Live.Tell(ctx, "copies", "")
+	return s.Kit(ctx, code)
+}
+
+// days are the shooting days that a kit is for.
+func (s *Service) days(ctx context.Context, tx database.Tx, kit uint64, ids []uint64) error {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM kit_day WHERE kit_id = ?`, kit); err != nil {
+		return err
+	}
+	for i, id := range ids {
+		known, err := database.Changed(tx.ExecContext(ctx, `INSERT IGNORE INTO kit_day (kit_id, day_id) SELECT ?, id FROM shooting_day WHERE id = ?`, kit, id))
+		if err != nil {
+			return fmt.Errorf("writing the days of the kit: %w", err)
+		}
+		if !known && i > 0 && !slices.Contains(ids[:i], id) {
+			return problem.Invalid("unknown_value", fmt.Sprintf("more_days[%d]", i-1), "Choose shooting days.")
+		}
+	}
+	return nil
+}
+
+// whose says of a kit whose copies are all of one wearer that it is theirs.
+func (s *Service) whose(ctx context.Context, tx database.Tx, kit uint64) error {
+	_, err := tx.ExecContext(ctx, "UPDATE kit SET performer_id = (SELECT IF(COUNT(DISTINCT ch.performer_id) = 1 AND SUM(ch.performer_id IS NULL) = 0, MAX(ch.performer_id), NULL) FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id JOIN piece q ON q.id = c.piece_id JOIN `character` ch ON ch.id = q.character_id WHERE kc.kit_id = ?) WHERE id = ? AND performer_id IS NULL", kit, kit)
+	return err
+}
+
+// Add packs further copies into a kit that has not left yet.
+func (s *Service) Add(ctx context.Context, code string, list []string) (Kit, error) {
+	if len(list) == 0 {
+		return Kit{}, problem.Invalid("missing", "copies", "Choose at least one accepted copy.")
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		k, err := s.onTheShelf(ctx, tx, code)
+		if err != nil {
+			return err
+		}
+		now := s.Clock.Now()
+		for i, c := range list {
+			if err := s.packCopy(ctx, tx, k.ID, contact{k.ArtistID, k.Artist}, code, c, fmt.Sprintf("copies[%d]", i), now); err != nil {
+				return err
+			}
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "kit", Code: code, Act: "packed", Words: strings.Join(list, ", ")})
 		return err
 	})
 	if err != nil {
@@ -193,6 +265,13 @@ func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, arti
 	if err != nil {
 		return err
 	}
+	var other string
+	if err := tx.GetContext(ctx, &other, `SELECT COALESCE((SELECT pf.name FROM kit k JOIN performer pf ON pf.id = k.performer_id WHERE k.id = ? AND k.performer_id <> COALESCE(?, 0)), '')`, kit, p.PerformerID); err != nil {
+		return err
+	}
+	if other != "" {
+		return problem.Invalid("contradiction", field, "%s is not worn by %s, whose kit this is.", code, other)
+	}
 	// What leaves the shop goes on a wearer: the rules are asked as they stand now.
 	about := journal.Entry{At: now, Piece: p.ID, Kind: "kit", Code: kitCode}
 	if err := s.Pieces.AskRules(ctx, tx, p, c.SectionNumber, about); err != nil {
@@ -214,7 +293,7 @@ func (s *Service) packCopy(ctx context.Context, tx database.Tx, kit uint64, arti
 	if err := s.artistMeets(ctx, tx, kit, p, c.SectionNumber, artist, about, colours); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?)`, kit, c.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO kit_copy (kit_id, copy_id) VALUES (?,?) ON DUPLICATE KEY UPDATE back = '', back_at = NULL, back_words = ''`, kit, c.ID); err != nil {
 		return err
 	}
 	return copies.Move(ctx, tx, now, c, copies.Step{To: copies.Packed, Words: "into " + kitCode})

@@ -56,7 +56,7 @@ func (s *Service) Unpack(ctx context.Context, code string, only []string, reason
 			if _, err := tx.ExecContext(ctx, `UPDATE kit SET undone_at = ?, undone_by = ? WHERE id = ?`, now, who.ID, k.ID); err != nil {
 				return err
 			}
-			if _, err := tx.ExecContext(ctx, `UPDATE artist_link SET withdrawn_at = ? WHERE kit_id = ? AND withdrawn_at IS NULL`, s.Real(), k.ID); err != nil {
+			if _, err := tx.ExecContext(ctx, `UPDATE artist_link SET withdrawn_at = ? WHERE kit_id = ? AND withdrawn_at IS NULL`, s.Real().UTC(), k.ID); err != nil {
 				return err
 			}
 		}
@@ -92,9 +92,11 @@ func (s *Service) onTheShelf(ctx context.Context, tx database.Tx, code string) (
 
 // KitChange puts a kit's day, artist and note right.
 type KitChange struct {
-	DayID  uint64 `json:"day_id"`
-	Artist string `json:"artist" maxLength:"120"`
-	Note   string `json:"note,omitempty" maxLength:"500"`
+	DayID    uint64   `json:"day_id"`
+	MoreDays []uint64 `json:"more_days,omitempty" maxItems:"30"`
+	Artist   string   `json:"artist" maxLength:"120"`
+	Scene    string   `json:"scene,omitempty" maxLength:"120"`
+	Note     string   `json:"note,omitempty" maxLength:"500"`
 }
 
 // Change puts a kit right that has not left yet.
@@ -116,7 +118,10 @@ func (s *Service) Change(ctx context.Context, code string, in KitChange) (Kit, e
 		if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM shooting_day WHERE id = ?`, in.DayID); err != nil || known == 0 {
 			return errors.Join(err, problem.Invalid("unknown_value", "day_id", "Choose the shooting day."))
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE kit SET day_id = ?, artist_id = ?, note = ? WHERE id = ?`, in.DayID, artist, in.Note, k.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE kit SET day_id = ?, artist_id = ?, note = ?, scene = ? WHERE id = ?`, in.DayID, artist, in.Note, in.Scene, k.ID); err != nil {
+			return err
+		}
+		if err := s.days(ctx, tx, k.ID, append([]uint64{in.DayID}, in.MoreDays...)); err != nil {
 			return err
 		}
 		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "kit", Code: code, Act: "changed", Words: "was for " + k.Artist + ", " + k.Day.Format(time.DateOnly) + "; now for " + in.Artist})

@@ -43,6 +43,14 @@ type CopySheet struct {
 	Removal  []string  `json:"removal"`
 	TouchUps []TouchUp `json:"touch_ups"`
 	Signed   []string  `json:"signed"`
+	// Parts are its layers by their ids, so that a report can be about one.
+	Parts []SheetPart `json:"parts"`
+}
+
+// SheetPart is a layer of a copy.
+type SheetPart struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
 }
 
 // SheetView is a kit's hand-over sheet.
@@ -79,7 +87,7 @@ func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 
 func (s *Service) copySheet(ctx context.Context, kit uint64, c KitCopy, p piece.Piece, shelf material.Shelf) (CopySheet, []string, error) {
 	place, _ := region.Find(p.Region)
-	out := CopySheet{Code: c.Code, Name: p.Name, Where: sided(place.Text, p.Side), Layers: []string{}, Lots: []string{}, Order: []string{}, Removal: []string{}, TouchUps: []TouchUp{}, Signed: []string{}}
+	out := CopySheet{Code: c.Code, Name: p.Name, Where: sided(place.Text, p.Side), Layers: []string{}, Lots: []string{}, Order: []string{}, Removal: []string{}, TouchUps: []TouchUp{}, Signed: []string{}, Parts: []SheetPart{}}
 	doc, signed, _, err := piece.SectionAt(ctx, s.DB, p, c.Section)
 	if err != nil {
 		return out, nil, err
@@ -108,6 +116,9 @@ func (s *Service) copySheet(ctx context.Context, kit uint64, c KitCopy, p piece.
 		}
 	}
 	doc.All(func(_ section.Cut, _ int, l section.Layer) {
+		if l.Kind != section.Skin {
+			out.Parts = append(out.Parts, SheetPart{l.ID, shelf[l.Material].Name})
+		}
 		if onTheDay(l.Kind) {
 			mind(shelf[l.Material])
 		}
@@ -159,7 +170,7 @@ func keepOff(list substance.List, f substance.Fact, materials material.Shelf) st
 	}
 	switch {
 	case f.Code == "latex":
-		return "Nitrile gloves with this kit, and no latex in sponges or glue."
+		return "Must not be used on this wearer: natural rubber in any form, sponges, gloves and lash glue too. Nitrile gloves with this kit."
 	case f.Code == "":
 		return "Ask the shop before anything else than what is in this kit comes near skin: one thing is not settled."
 	}

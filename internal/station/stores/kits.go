@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"yewmoor/internal/craft/quantity"
@@ -20,7 +21,7 @@ type KitLot struct {
 	Part     string  `db:"part" json:"part"`
 	Material string  `db:"material" json:"material"`
 	Name     string  `db:"name" json:"name"`
-	NeedG    float64 `db:"-" json:"need_g" doc:"what the sections of its copies say they take; 0 where they say nothing"`
+	NeedG    float64 `db:"-" json:"need_g" doc:"what its day takes; 0 where nothing says it"`
 	TakenG   float64 `db:"taken_g" json:"taken_g" doc:"taken out of the lot for this kit already"`
 	Refused  string  `db:"-" json:"refused,omitempty"`
 }
@@ -32,7 +33,7 @@ func (s *Service) KitLots(ctx context.Context, kit string) ([]KitLot, error) {
 		FROM kit k JOIN kit_lot kl ON kl.kit_id = k.id JOIN lot l ON l.id = kl.lot_id JOIN material m ON m.id = l.material_id WHERE k.code = ? ORDER BY m.name`, kit); err != nil {
 		return nil, fmt.Errorf("reading what goes with the kit: %w", err)
 	}
-	need, err := s.kitNeeds(ctx, kit)
+	need, err := s.Kits.Takes(ctx, kit)
 	if err != nil {
 		return nil, err
 	}
@@ -45,33 +46,6 @@ func (s *Service) KitLots(ctx context.Context, kit string) ([]KitLot, error) {
 		list[i].Refused = l.Refused
 	}
 	return list, nil
-}
-
-// kitNeeds is what the copies of a kit take of each material, by their sections, g.
-func (s *Service) kitNeeds(ctx context.Context, kit string) (map[string]float64, error) {
-	var pieces []struct {
-		Piece  string
-		Copies int
-	}
-	if err := s.DB.SelectContext(ctx, &pieces, `SELECT q.code AS piece, COUNT(*) AS copies FROM kit k JOIN kit_copy kc ON kc.kit_id = k.id JOIN copy c ON c.id = kc.copy_id
-		JOIN piece q ON q.id = c.piece_id WHERE k.code = ? GROUP BY q.code`, kit); err != nil {
-		return nil, fmt.Errorf("reading the copies of the kit: %w", err)
-	}
-	need := map[string]float64{}
-	for _, p := range pieces {
-		wants, err := s.Work.PieceWants(ctx, p.Piece, p.Copies)
-		var no *problem.Problem
-		if errors.As(err, &no) && no.Code == "no_section" {
-			continue // what was bought or found takes nothing that is known
-		}
-		if err != nil {
-			return nil, err
-		}
-		for _, w := range wants {
-			need[w.Material] += w.Grams
-		}
-	}
-	return need, nil
 }
 
 // kitWants are what kits that have not left the shop still take of the lots that go
@@ -93,7 +67,7 @@ func (s *Service) kitWants(ctx context.Context) ([]Want, error) {
 	needs := map[string]map[string]float64{}
 	for _, r := range rows {
 		if needs[r.Kit] == nil {
-			need, err := s.kitNeeds(ctx, r.Kit)
+			need, err := s.Kits.Takes(ctx, r.Kit)
 			if err != nil {
 				return nil, err
 			}
@@ -115,6 +89,8 @@ type KitTaken struct {
 
 // Kits is the room that packs kits.
 type Kits interface {
+	// Takes is what a kit takes of each product in g, by its slug.
+	Takes(ctx context.Context, kit string) (map[string]float64, error)
 	// AskAgain asks the rule book, inside the act, about a product that is filled off for a kit.
 	AskAgain(ctx context.Context, tx database.Tx, kit, slug string) error
 }
@@ -163,4 +139,76 @@ func (s *Service) TakeForKit(ctx context.Context, kit string, in KitTaken) ([]Ki
 	s.Live.Tell(ctx, "lots", in.Lot)
 	s.Live.Tell(ctx, "kits", kit)
 	return s.KitLots(ctx, kit)
+}
+
+// FillForKit draws so much of a product into a kit: from the lot that is set aside for it, or else from the one that runs out
+// first of those that may be used, which is then set aside. 0 g only sets it aside.
+func (s *Service) FillForKit(ctx context.Context, tx database.Tx, kit, slug string, grams float64) (string, error) {
+	var id uint64
+	if err := tx.GetContext(ctx, &id, `SELECT id FROM kit WHERE code = ?`, kit); err != nil {
+		return "", err
+	}
+	list, err := s.Lots(ctx, tx, slug)
+	if err != nil {
+		return "", err
+	}
+	var mine []uint64
+	if err := tx.SelectContext(ctx, &mine, `SELECT kl.lot_id FROM kit_lot kl WHERE kl.kit_id = ?`, id); err != nil {
+		return "", err
+	}
+	pick := slices.IndexFunc(list, func(l Lot) bool { return l.Refused == "" && slices.Contains(mine, l.ID) })
+	if pick < 0 {
+		pick = slices.IndexFunc(list, func(l Lot) bool { return l.Refused == "" })
+	}
+	if pick < 0 {
+		return "", problem.Conflict("no_lot", "There is no lot of it on the shelf that may be used. Nothing was recorded.")
+	}
+	l := list[pick]
+	if err := s.Kits.AskAgain(ctx, tx, kit, l.Material); err != nil {
+		return "", err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO kit_lot (kit_id, lot_id) VALUES (?,?)`, id, l.ID); err != nil {
+		return "", fmt.Errorf("setting the lot aside: %w", err)
+	}
+	var had float64
+	if err := tx.GetContext(ctx, &had, `SELECT COALESCE(-SUM(grams), 0) FROM movement WHERE lot_id = ? AND kit_id = ?`, l.ID, id); err != nil {
+		return "", err
+	}
+	if grams -= had; grams <= 0 { // filled off already
+		return l.Name(), nil
+	}
+	_, onHand, err := s.lock(ctx, tx, l.ID)
+	if err != nil {
+		return "", err
+	}
+	if onHand < grams-1e-9 {
+		return "", problem.Invalid("too_little", "amount", "Lot %s holds %s. Nothing was recorded.", l.Name(), quantity.FormatMass(onHand))
+	}
+	return l.Name(), s.take(ctx, tx, l, onHand, moved{lot: l.ID, grams: -grams, reason: "used", note: kit, kit: &id})
+}
+
+// OrderedBy is when more of a product can be here: within its lead time from now, by what the shop keeps of it. The
+// words say what there is; both are empty where a lot stands on the shelf that may be used.
+func (s *Service) OrderedBy(ctx context.Context, slug string) (time.Time, string, error) {
+	list, err := s.Lots(ctx, s.DB, slug)
+	if err != nil {
+		return time.Time{}, "", err
+	}
+	if slices.ContainsFunc(list, func(l Lot) bool { return l.Refused == "" }) {
+		return time.Time{}, "", nil
+	}
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return time.Time{}, "", err
+	}
+	why := "none on the shelf"
+	if len(list) > 0 {
+		why = "none on the shelf that may be used"
+	}
+	keep := materials[slug].Keep
+	if keep == nil || keep.LeadDays == 0 {
+		return time.Time{}, why + ", and nobody wrote down how long it takes to come", nil
+	}
+	by := s.Clock.Now().AddDate(0, 0, keep.LeadDays)
+	return by, fmt.Sprintf("%s; ordered today it is here on %s", why, by.Format("Mon 2 Jan")), nil
 }

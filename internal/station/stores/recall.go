@@ -275,6 +275,51 @@ func (s *Service) Told(ctx context.Context, code, kit, answer string) (Recall, e
 	return s.Recall(ctx, code)
 }
 
+// LetterOf is a recall as it stands with a kit.
+type LetterOf struct {
+	Recall string
+	Lot    string
+	What   string
+	Reason string
+	At     time.Time
+	Copies string
+}
+
+// LettersOf are the open recalls of a kit that nobody answered for it. Indexes recall_letter_once and of the kit.
+func (s *Service) LettersOf(ctx context.Context, db database.Reader, kit string) ([]LetterOf, error) {
+	list := []LetterOf{}
+	if err := db.SelectContext(ctx, &list, `SELECT c.code AS recall, c.lot_code AS lot, CONCAT(COALESCE((SELECT MIN(m.name) FROM lot l JOIN material m ON m.id = l.material_id WHERE l.code = c.lot_code), ''), ', lot ', c.lot_code) AS what, c.reason, c.at,
+		COALESCE((SELECT GROUP_CONCAT(x.code ORDER BY x.code SEPARATOR ', ') FROM kit_copy kc JOIN copy x ON x.id = kc.copy_id WHERE kc.kit_id = k.id), '') AS copies
+		FROM kit k JOIN recall_letter l ON l.kit_id = k.id JOIN recall c ON c.id = l.recall_id WHERE k.code = ? AND l.told_at IS NULL AND c.ended_at IS NULL ORDER BY c.id`, kit); err != nil {
+		return nil, fmt.Errorf("reading the letters of a kit: %w", err)
+	}
+	// Of the kit's copies those that have it in them.
+	for i := range list {
+		reached, err := s.Trace(ctx, trace.Node{Kind: "lot", Code: list[i].Lot}, trace.Forward)
+		if err != nil {
+			return nil, err
+		}
+		var have []string
+		for _, c := range strings.Split(list[i].Copies, ", ") {
+			if slices.Contains(reached["copy"], c) {
+				have = append(have, c)
+			}
+		}
+		list[i].Copies = strings.Join(have, ", ")
+	}
+	return list, nil
+}
+
+// AnswerLetter notes inside an act what the artist of a kit answered, once: the first answer stands.
+func (s *Service) AnswerLetter(ctx context.Context, tx database.Tx, recall, kit, answer string) error {
+	done, err := database.Changed(tx.ExecContext(ctx, `UPDATE recall_letter l JOIN recall c ON c.id = l.recall_id JOIN kit k ON k.id = l.kit_id SET l.told_at = ?, l.answer = ? WHERE c.code = ? AND k.code = ? AND l.told_at IS NULL`, s.Clock.Now(), answer, recall, kit))
+	if err != nil || !done {
+		return err
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "kit", Code: kit, Act: "told of " + recall, Words: answer})
+	return err
+}
+
 // EndRecall closes a recall whose letters are all answered.
 func (s *Service) EndRecall(ctx context.Context, code string) (Recall, error) {
 	r, err := s.Recall(ctx, code)

@@ -21,6 +21,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/artist/{token}/heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether there is anything new for an artist's page */
+        get: operations["get-api-artist-by-token-heard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artist/{token}/recalls/{recall}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer that a recall is known */
+        post: operations["post-api-artist-by-token-recalls-by-recall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/artist/{token}/receipt": {
         parameters: {
             query?: never;
@@ -47,8 +81,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Report back after the day */
+        /** Report back */
         post: operations["post-api-artist-by-token-reports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/artist/{token}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a step of the morning by the artist's link */
+        post: operations["post-api-artist-by-token-ticks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -390,6 +441,23 @@ export interface paths {
         put?: never;
         /** Put what a drawdown asks for into the cup */
         post: operations["post-api-colour-recipes-by-code-drawdowns-by-id-add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How somebody of the address book is rung */
+        put: operations["put-api-contacts"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -998,6 +1066,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/hair-routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ways of hiding hair under a piece */
+        get: operations["get-api-hair-routines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/hands": {
         parameters: {
             query?: never;
@@ -1009,6 +1094,57 @@ export interface paths {
         get: operations["get-api-hands"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/incidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What skin reacted to; that it was seen is recorded */
+        get: operations["get-api-incidents"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/incidents/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Erase an incident for good */
+        delete: operations["delete-api-incidents-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/incidents/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close an incident; it clears nothing */
+        post: operations["post-api-incidents-by-id-close"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1085,6 +1221,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kits/{code}/chair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The run of a kit's morning and the day after it */
+        get: operations["get-api-kits-by-code-chair"];
+        /** Choose how a kit's morning runs */
+        put: operations["put-api-kits-by-code-chair"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{code}/chair/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note a step of the morning, or how the wearer is */
+        post: operations["post-api-kits-by-code-chair-ticks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{code}/chair/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What another morning would cost, without choosing it */
+        post: operations["post-api-kits-by-code-chair-try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{code}/contents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What goes with a kit, with how far it is packed */
+        get: operations["get-api-kits-by-code-contents"];
+        put?: never;
+        /** Pack a thing, take it out, leave it out, say that it is missing, or add one */
+        post: operations["post-api-kits-by-code-contents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{code}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pack further copies into a kit that has not left */
+        post: operations["post-api-kits-by-code-copies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits/{code}/hand": {
         parameters: {
             query?: never;
@@ -1096,6 +1319,23 @@ export interface paths {
         put?: never;
         /** Record that the kit left the shop */
         post: operations["post-api-kits-by-code-hand"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{code}/kit.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kit as one document */
+        get: operations["get-api-kits-by-code-kit-json"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1148,6 +1388,23 @@ export interface paths {
         put?: never;
         /** Draw what goes with a kit from its lot */
         post: operations["post-api-kits-by-code-lots"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kits/{code}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Count what comes back of a kit */
+        post: operations["post-api-kits-by-code-return"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2072,6 +2329,23 @@ export interface paths {
         };
         /** What the pots did while nobody was in the shop */
         get: operations["get-api-night"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/not-reached": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kits with a recall that nobody answered, and who is to be rung */
+        get: operations["get-api-not-reached"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4502,6 +4776,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reports/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer an artist's report */
+        post: operations["post-api-reports-by-id-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/restored": {
         parameters: {
             query?: never;
@@ -5297,6 +5588,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whom of the workshop to ring from a set */
+        get: operations["get-api-workshop"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/yields": {
         parameters: {
             query?: never;
@@ -5870,7 +6178,7 @@ export interface components {
             /** Format: int64 */
             section_number: number;
             /** @enum {string} */
-            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over" | "spent";
             /** @description what it is kept for, where it is good for less than it was made for */
             use_as?: string;
             /** @enum {string} */
@@ -6187,7 +6495,7 @@ export interface components {
             code: string;
             mould?: string;
             /** @enum {string} */
-            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over" | "spent";
         };
         BuildRunMix: {
             code: string;
@@ -6551,7 +6859,7 @@ export interface components {
              */
             planned: number;
             /** @enum {string} */
-            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over" | "spent";
             use_as?: string;
             /** Format: int64 */
             wanted: number;
@@ -7971,6 +8279,106 @@ export interface components {
             /** Format: double */
             weight: number;
         };
+        CraftFitChair: {
+            /**
+             * Format: double
+             * @description no plan is shorter than this; the makespan where that is proven the shortest
+             */
+            bound_min: number;
+            /** Format: double */
+            buffer_min: number;
+            /**
+             * Format: double
+             * @description when the performer is wanted; the day's minute
+             */
+            call_min: number;
+            chain: string[];
+            /** Format: double */
+            chain_mean_min: number;
+            /** Format: double */
+            chain_min: number;
+            /** Format: double */
+            chain_sd_min: number;
+            critical: string[];
+            earliest_min: {
+                [key: string]: number;
+            };
+            /** @description which pairs of hands do it, counted from 0 */
+            hands: {
+                [key: string]: number[];
+            };
+            latest_min: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            makespan_min: number;
+            /**
+             * Format: double
+             * @description how long it takes with hands enough
+             */
+            network_min: number;
+            plan: {
+                [key: string]: number;
+            };
+            slack_min: {
+                [key: string]: number;
+            };
+            /** Format: double */
+            start_90_min: number;
+            /** Format: double */
+            start_min: number;
+            warnings: string[];
+        };
+        CraftFitChosen: {
+            hours_max: {
+                [key: string]: number;
+            };
+            ok: string[];
+            p_last: {
+                [key: string]: number;
+            };
+            refused: {
+                [key: string]: string;
+            };
+            removers: {
+                [key: string]: string[];
+            };
+            warnings: string[];
+        };
+        CraftFitPacked: {
+            /** Format: double */
+            days_left: number;
+            orientation: string;
+            powder: string;
+            support: string;
+            warnings: string[];
+            wrap: string;
+        };
+        CraftFitTouchKit: {
+            /** Format: double */
+            adhesive_g: number;
+            /** Format: double */
+            colour_g: number;
+            /** Format: double */
+            powder_g: number;
+        };
+        CraftFitWanted: {
+            /** Format: int64 */
+            copies: number;
+            /**
+             * Format: double
+             * @description chance that they are enough
+             */
+            p: number;
+            /** Format: double */
+            p_one_less: number;
+            /** Format: int64 */
+            spares: number;
+            /** Format: int64 */
+            uses: number;
+            /** Format: double */
+            wears_per_copy: number;
+        };
         CraftFormPoint: {
             /** Format: double */
             u: number;
@@ -8725,6 +9133,322 @@ export interface components {
             range_g: number[];
             /** Format: double */
             shrinkage_pc: number;
+        };
+        CraftOutingChoices: {
+            /** @enum {string} */
+            air?: "" | "still" | "fan" | "cool_dryer";
+            /** @description who works on the wearer */
+            artists: string[];
+            /** @description a routine that hides hair (D15); empty for none */
+            brow?: string;
+            /**
+             * Format: int64
+             * @description of that routine; 0 for its own
+             */
+            coats?: number;
+            extra?: components["schemas"]["CraftOutingExtra"][];
+            fit?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: double
+             * @description worn; 0 for what the briefs say
+             */
+            hours?: number;
+            /** @description size, supplier, how long they may be worn */
+            lens_text?: string;
+            /**
+             * @description none, at the start, or at the end (D16)
+             * @enum {string}
+             */
+            lenses?: "" | "start" | "end";
+            minutes?: {
+                [key: string]: number;
+            };
+            order?: string[][];
+            /**
+             * Format: double
+             * @description camera-ready, minute of the day
+             */
+            ready_min: number;
+            /** Format: double */
+            room_c?: number;
+            /** Format: double */
+            room_rh?: number;
+            sensitive?: boolean;
+            /**
+             * @description one piece after the other; else the next is glued while the first grips (D27)
+             * @enum {string}
+             */
+            sides?: "" | "one";
+            /**
+             * Format: int64
+             * @description with blood
+             */
+            takes?: number;
+            /**
+             * Format: int64
+             * @description put on in a day; 0 for once
+             */
+            times?: number;
+        };
+        CraftOutingEvening: {
+            /** @description for the skin, when all is off */
+            after: string[];
+            again: string[];
+            apply_order: string[];
+            /** Format: double */
+            clean_min: number;
+            /** @description lifted only as it loosens */
+            lift_only: string[];
+            lift_order: string[];
+            ml: {
+                [key: string]: number;
+            };
+            never: string;
+            off_min: {
+                [key: string]: number;
+            };
+            refused: {
+                [key: string]: string;
+            };
+            /**
+             * Format: double
+             * @description before glue goes there again; none where licensed advice comes first
+             */
+            rest_h: number | null;
+            soak_min: {
+                [key: string]: number;
+            };
+            steps: components["schemas"]["CraftOutingOffStep"][];
+            /** Format: double */
+            total_min: number;
+            used: {
+                [key: string]: string;
+            };
+            warnings: string[];
+        };
+        CraftOutingExtra: {
+            /** @description id of what it follows; empty for when there is room */
+            after?: string;
+            /** Format: double */
+            dry_min?: number;
+            id: string;
+            /** Format: double */
+            minutes: number;
+            mouth?: boolean;
+            text: string;
+        };
+        CraftOutingHolding: {
+            /** @description kinds of the section's own */
+            named: string[];
+            piece: string;
+            says: components["schemas"]["CraftFitChosen"];
+            zone: string;
+        };
+        CraftOutingKeep: {
+            /** @description how it is, 0 to 10 */
+            ask?: boolean;
+            eyes_shut?: boolean;
+            /** @description a little open and dry; no talking, eating or drinking */
+            lips_open?: boolean;
+            rest?: boolean;
+            still?: boolean;
+            /** @description draws the skin taut when asked */
+            stretch?: boolean;
+        };
+        CraftOutingLasting: {
+            /** Format: double */
+            hours: number;
+            kit: components["schemas"]["CraftFitTouchKit"];
+            lasts: components["schemas"]["CraftOutingRimLasts"][];
+            /**
+             * Format: double
+             * @description chance that every part lasts the day untouched
+             */
+            look_p: number;
+            /** Format: double */
+            look_p_touched: number;
+            media: components["schemas"]["CraftOutingMediumLasts"][];
+            /** @description when to look at and touch up, hours after it went on */
+            touch_h: {
+                [key: string]: number[];
+            };
+            warnings: string[];
+            weakest: string;
+        };
+        CraftOutingLive: {
+            begun: boolean;
+            /**
+             * Format: double
+             * @description to be ready in time from now on
+             */
+            chance: number;
+            /**
+             * Format: double
+             * @description against being wanted; 0 where it is in time
+             */
+            late_min: number;
+            /**
+             * Format: double
+             * @description as it is expected now
+             */
+            ready_min: number;
+            ring_of?: string;
+            /** Format: double */
+            rings_min?: number;
+            steps: components["schemas"]["CraftOutingNow"][];
+        };
+        CraftOutingMediumLasts: {
+            /** Format: double */
+            median_h: number;
+            name: string;
+            pieces: string[];
+        };
+        CraftOutingNow: {
+            /** Format: double */
+            end_min: number;
+            /** Format: double */
+            from_min?: number;
+            id: string;
+            /** Format: double */
+            left_min?: number;
+            /**
+             * Format: double
+             * @description as it was, or as it is expected now
+             */
+            start_min: number;
+            /**
+             * @description missed: the glue let go; a new coat, never a second pressing
+             * @enum {string}
+             */
+            state: "waits" | "next" | "doing" | "done" | "missed";
+            /** Format: double */
+            until_min?: number;
+        };
+        CraftOutingOffStep: {
+            /** @description only lifted as it loosens, never pulled */
+            lift_only: boolean;
+            /** Format: double */
+            ml: number;
+            name: string;
+            /**
+             * Format: double
+             * @description after the first remover went on
+             */
+            off_min: number;
+            piece: string;
+            /** @description the shop's own; empty where the kit has none of that kind */
+            product: string;
+            /** @description of the tables */
+            remover: string;
+            /** Format: double */
+            soak_min: number;
+            words: string;
+        };
+        CraftOutingParcel: {
+            piece: string;
+            says: components["schemas"]["CraftFitPacked"];
+            what: string;
+        };
+        CraftOutingRimLasts: {
+            adhesive: string;
+            kit: components["schemas"]["CraftFitTouchKit"];
+            /**
+             * Format: double
+             * @description half of such edges have lifted somewhere by then; within a factor 1.5
+             */
+            median_h: number;
+            name: string;
+            /** Format: double */
+            p_last: number;
+            /** Format: double */
+            p_touched: number;
+            piece: string;
+            /** @description hours after it went on */
+            touch_h: number[];
+            words: string;
+        };
+        CraftOutingRoutine: {
+            /** Format: int64 */
+            coats: number;
+            id: string;
+            /** @description slugs of what it takes */
+            takes: string[];
+            text: string;
+            /** @description the case that it is right for */
+            when: string;
+        };
+        CraftOutingRun: {
+            after: {
+                [key: string]: string[];
+            };
+            /**
+             * Format: double
+             * @description with the buffer that makes it nine in ten
+             */
+            begin_min: number;
+            /**
+             * Format: double
+             * @description when the performer is wanted
+             */
+            call_min: number;
+            chair: components["schemas"]["CraftFitChair"];
+            /** Format: double */
+            chance: number;
+            /** Format: double */
+            ready_min: number;
+            /** @description in the order of their starts */
+            steps: components["schemas"]["CraftOutingStep"][];
+        };
+        CraftOutingStep: {
+            cautions: string[];
+            /** @description id of the step whose glue this one presses on */
+            glue?: string;
+            how: string;
+            id: string;
+            keep: components["schemas"]["CraftOutingKeep"];
+            /** @enum {string} */
+            kind: "skin" | "guard" | "cover" | "barrier" | "stretch" | "build" | "glue" | "place" | "edge" | "colour" | "hair" | "shed" | "powder" | "lenses" | "finish" | "blood" | "rest" | "last" | "extra";
+            /** @description landmarks in the order in which they are brought together */
+            marks: string[];
+            /** Format: double */
+            minutes: number;
+            piece: string;
+            /** Format: double */
+            slack_min: number;
+            /** Format: double */
+            start_min: number;
+            text: string;
+            /** @description where a second coat goes */
+            twice?: string;
+            who: string[];
+            why: string;
+            window?: components["schemas"]["CraftOutingWindow"];
+        };
+        CraftOutingTold: {
+            /** Format: double */
+            from_min: number;
+            text: string;
+            /** Format: double */
+            until_min: number;
+        };
+        CraftOutingWindow: {
+            adhesive: string;
+            /** Format: double */
+            from_min: number;
+            /** Format: double */
+            move_s: number;
+            /** Format: double */
+            press_s: number;
+            /** @enum {string} */
+            state: "wet" | "clear" | "tacky" | "dry";
+            /**
+             * Format: double
+             * @description counted so that what was laid first still grips
+             */
+            until_min: number;
+            warnings: string[];
         };
         CraftPaintworkAfter: {
             /** Format: double */
@@ -11097,7 +11821,7 @@ export interface components {
              */
             section_number: number;
             /** @enum {string} */
-            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over" | "spent";
             /** @description all that were ever set, the oldest first */
             ticks: components["schemas"]["FinishTick"][];
             /** @description what it is good enough for, where it was downgraded */
@@ -11735,20 +12459,145 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        HandoverArtistItem: {
+            /** Format: double */
+            amount: number;
+            kind: string;
+            lot: string;
+            missing: string;
+            name: string;
+            packed: boolean;
+            unit: string;
+            why: string;
+        };
         HandoverArtistView: {
             artist: string;
+            /** Format: int64 */
+            ask_min: number;
+            /**
+             * Format: date-time
+             * @description when this was answered; by the server's clock
+             */
+            asked_at: string;
+            /** Format: date-time */
+            back_at?: string;
+            /** @description why there is no run of the morning */
+            bar: string;
+            /** @description whom to ring */
+            call: components["schemas"]["HandoverRing"][];
             cautions: string[];
             copies: components["schemas"]["HandoverCopySheet"][];
             /** Format: date-time */
             day: string;
+            days: components["schemas"]["HandoverKitDay"][];
+            /** Format: date-time */
+            expires_at: string;
+            items: components["schemas"]["HandoverArtistItem"][];
             kit: string;
+            live: components["schemas"]["CraftOutingLive"];
+            /** @description changes whenever anything here does but the time */
+            mark: string;
             note: string;
+            /**
+             * Format: double
+             * @description minute of the kit's day by the shop's clock
+             */
+            now_min: number;
+            off: components["schemas"]["CraftOutingEvening"];
+            parcels: components["schemas"]["CraftOutingParcel"][];
+            pictures: components["schemas"]["HandoverTargetPicture"][];
             place: string;
             production: string;
+            /** @description called back, and not answered yet */
+            recalls: components["schemas"]["HandoverKitLetter"][];
             /** Format: date-time */
             received_at?: string;
             reports: components["schemas"]["HandoverReport"][];
+            run: components["schemas"]["CraftOutingRun"];
+            scene: string;
             signed_name: string;
+            /** @description how the wearer says stop */
+            stop: string[];
+            /** @description the morning is today's */
+            today: boolean;
+            told: components["schemas"]["CraftOutingTold"][];
+            wear: components["schemas"]["CraftOutingLasting"];
+            wearer: string;
+        };
+        HandoverChairView: {
+            /** Format: double */
+            alone_min?: number;
+            /**
+             * Format: int64
+             * @description how often the wearer is asked how it is
+             */
+            ask_min: number;
+            bar: string;
+            comfort: components["schemas"]["HandoverComfort"][];
+            doc: components["schemas"]["CraftOutingChoices"];
+            learned: components["schemas"]["HandoverLearned"][];
+            live: components["schemas"]["CraftOutingLive"];
+            /**
+             * Format: int64
+             * @description that were timed
+             */
+            mornings: number;
+            /**
+             * Format: double
+             * @description minute of the kit's day; below 0 before it
+             */
+            now_min: number;
+            off: components["schemas"]["CraftOutingEvening"];
+            /** Format: double */
+            price_min?: number;
+            run: components["schemas"]["CraftOutingRun"];
+            /** @description the morning is today's: its steps can be ticked */
+            today: boolean;
+            /** @description for the wearer */
+            told: components["schemas"]["CraftOutingTold"][];
+            /**
+             * Format: int64
+             * @description 0 where nobody chose yet
+             */
+            version: number;
+            wear: components["schemas"]["CraftOutingLasting"];
+            wearer: string;
+        };
+        HandoverComfort: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: int64
+             * @description 0 bad, 10 good
+             */
+            score: number;
+            words: string;
+        };
+        HandoverContents: {
+            /** Format: date-time */
+            by?: string;
+            complete: boolean;
+            copies: components["schemas"]["HandoverCopiesWanted"][];
+            holds: components["schemas"]["CraftOutingHolding"][];
+            items: components["schemas"]["HandoverKitItem"][];
+            /** @description by name */
+            missing: string[];
+            /**
+             * Format: int64
+             * @description things that are neither packed nor left out
+             */
+            open: number;
+            parcels: components["schemas"]["CraftOutingParcel"][];
+            /** @description what it waits for */
+            why: string;
+        };
+        HandoverCopiesWanted: {
+            coming: string;
+            free: string[];
+            /** Format: int64 */
+            in: number;
+            piece: string;
+            says: components["schemas"]["CraftFitWanted"];
         };
         HandoverCopySheet: {
             adhesive: string;
@@ -11757,38 +12606,120 @@ export interface components {
             lots: string[];
             name: string;
             order: string[];
+            parts: components["schemas"]["HandoverSheetPart"][];
             removal: string[];
             remover: string;
             signed: string[];
             touch_ups: components["schemas"]["HandoverTouchUp"][];
             where: string;
         };
+        HandoverFile: {
+            chair: components["schemas"]["HandoverChairView"];
+            contents: components["schemas"]["HandoverContents"];
+            format: string;
+            kit: components["schemas"]["HandoverKit"];
+            sheet: components["schemas"]["HandoverSheetView"];
+        };
+        HandoverHeard: {
+            /**
+             * Format: int64
+             * @description reports that were answered
+             */
+            answers: number;
+            /** Format: date-time */
+            asked_at: string;
+            recalls: components["schemas"]["HandoverKitLetter"][];
+            /**
+             * Format: int64
+             * @description of the morning
+             */
+            ticks: number;
+        };
+        HandoverIncident: {
+            /** Format: date-time */
+            closed_at?: string;
+            closed_by: string;
+            closing: string;
+            copy: string;
+            /** Format: int64 */
+            id: number;
+            kit: string;
+            /** Format: date-time */
+            opened_at: string;
+            performer: string;
+            pictures: components["schemas"]["HandoverReportPicture"][];
+            piece: string;
+            planned: string[];
+            /**
+             * Format: int64
+             * @description 0 none to 3 burning
+             */
+            redness: number;
+            region: string;
+            /** @description what lay there */
+            stuff: components["schemas"]["HandoverSuspect"][];
+            words: string;
+        };
+        HandoverItemAct: {
+            /** @enum {string} */
+            act: "pack" | "unpack" | "missing" | "drop" | "take" | "add";
+            /**
+             * Format: double
+             * @description weighed or counted, in its unit; 0 for what is needed
+             */
+            amount?: number;
+            /** @description its key; none for one that is added */
+            item?: string;
+            /** @enum {string} */
+            kind?: "" | "lens" | "hair" | "tool" | "blood" | "other";
+            name?: string;
+            /** @enum {string} */
+            unit?: "" | "g" | "ml" | "pcs";
+            /** @description why it is missing or left out */
+            words?: string;
+        };
         HandoverKit: {
             artist: string;
+            /** Format: int64 */
+            artist_id: number;
+            /** Format: date-time */
+            back_at?: string;
             code: string;
             copies: components["schemas"]["HandoverKitCopy"][];
             /** Format: date-time */
             created_at: string;
             /** Format: date-time */
             day: string;
+            /** @description all days that it is for, the first is day */
+            days: components["schemas"]["HandoverKitDay"][];
             /** Format: date-time */
             handed_at?: string;
             links: components["schemas"]["HandoverLink"][];
             note: string;
+            /** @description whose kit it is; empty where it was packed for more than one */
+            performer: string;
             place: string;
             production: string;
             /** Format: date-time */
             received_at?: string;
             reports: components["schemas"]["HandoverReport"][];
+            scene: string;
             signed_name: string;
         };
         HandoverKitChange: {
             artist: string;
             /** Format: int64 */
             day_id: number;
+            more_days?: number[];
             note?: string;
+            scene?: string;
         };
         HandoverKitCopy: {
+            /**
+             * @description how it came back; empty while it is out
+             * @enum {string}
+             */
+            back: "" | "again" | "spent" | "lost";
             code: string;
             name: string;
             piece: string;
@@ -11798,9 +12729,86 @@ export interface components {
              */
             section_number: number;
             /** @enum {string} */
-            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over";
+            state: "making" | "made" | "repair" | "accepted" | "scrapped" | "packed" | "handed_over" | "spent";
+            /**
+             * Format: int64
+             * @description days on which it was worn before
+             */
+            wears: number;
+        };
+        HandoverKitDay: {
+            /** Format: date-time */
+            day: string;
+            /** Format: int64 */
+            id: number;
+            place: string;
+        };
+        HandoverKitItem: {
+            /** @description by hand; the rest follows from the pieces and the day */
+            added: boolean;
+            /**
+             * Format: double
+             * @description what came back of it
+             */
+            back?: number;
+            /** @description why it is left out; empty where it goes along */
+            dropped: string;
+            key: string;
+            /** @enum {string} */
+            kind: "prepare" | "guard" | "barrier" | "adhesive" | "remover" | "solvent" | "colour" | "powder" | "finish" | "blood" | "tool" | "lens" | "hair" | "care" | "card" | "other";
+            /** @description the shop has no lot of it that may be used; with when more can be here */
+            lacks: string;
+            /** @description that is set aside for it */
+            lot: string;
+            /** @description why it is not there; empty where nobody said that it lacks */
+            missing: string;
+            name: string;
+            /**
+             * Format: double
+             * @description in its unit; 0 where nobody counts it
+             */
+            need: number;
+            /**
+             * Format: double
+             * @description as it was weighed or counted, in its unit
+             */
+            packed?: number;
+            /** Format: date-time */
+            packed_at?: string;
+            packed_by?: string;
+            /** @description of the product; none for tools and cards */
+            slug?: string;
+            /** @enum {string} */
+            unit: "g" | "ml" | "pcs";
+            why: string;
+        };
+        HandoverKitLetter: {
+            /** Format: date-time */
+            at: string;
+            /** @description of the kit, that have it in them */
+            copies: string;
+            lot: string;
+            reason: string;
+            recall: string;
+            /** @description product and lot */
+            what: string;
+        };
+        HandoverLearned: {
+            /** Format: double */
+            factor: number;
+            kind: string;
+            /**
+             * Format: int64
+             * @description steps that were timed
+             */
+            n: number;
         };
         HandoverLink: {
+            /**
+             * Format: date-time
+             * @description when a page of it asked last
+             */
+            asked_at?: string;
             /** Format: date-time */
             created_at: string;
             /** Format: date-time */
@@ -11813,10 +12821,16 @@ export interface components {
         };
         HandoverNewKit: {
             artist: string;
+            /** @description none where it is begun for a performer and filled later */
             copies: string[];
             /** Format: int64 */
             day_id: number;
+            /** @description further days that it is for */
+            more_days?: number[];
             note?: string;
+            /** @description whose kit it is; empty takes the wearer of its copies where that is one */
+            performer?: string;
+            scene?: string;
         };
         HandoverNewLinkAnswer: {
             /** Format: date-time */
@@ -11824,22 +12838,168 @@ export interface components {
             token: string;
             url: string;
         };
+        HandoverNewReport: {
+            /** Format: int64 */
+            colour?: number;
+            copy?: string;
+            /** Format: int64 */
+            edge?: number;
+            /** Format: int64 */
+            hold?: number;
+            /** Format: double */
+            hour_h?: number;
+            /** Format: uuid */
+            key: string;
+            /** @enum {string} */
+            kind?: "" | "feedback" | "arrival" | "lifted" | "itch" | "reaction" | "colour" | "better" | "wear" | "touchup" | "removal" | "other";
+            /** @description id of the layer that it is about */
+            layer?: string;
+            light?: string;
+            /**
+             * Format: int64
+             * @description of skin that reacted: 0 none to 3 burning
+             */
+            redness?: number;
+            region?: string;
+            /** Format: date-time */
+            said_at?: string;
+            step?: string;
+            words: string;
+            /** Format: double */
+            worn_h?: number;
+        };
+        HandoverNotReached: {
+            artist: string;
+            /**
+             * Format: date-time
+             * @description when a page of the kit asked last; none for never
+             */
+            asked_at?: string;
+            kit: string;
+            phone: string;
+            /** @description a page showed it since; nobody answered yet */
+            reached: boolean;
+            recall: string;
+            /**
+             * Format: date-time
+             * @description when it was called back
+             */
+            since: string;
+        };
         HandoverReport: {
+            answer: string;
+            /** Format: date-time */
+            answered_at?: string;
+            answered_by: string;
             /** Format: date-time */
             at: string;
             /** Format: int64 */
-            colour: number;
+            colour?: number;
+            /** @description empty where it is about the kit */
+            copy: string;
             /** Format: int64 */
-            edge: number;
+            edge?: number;
             /** Format: int64 */
-            hold: number;
+            hold?: number;
+            /**
+             * Format: double
+             * @description at which hour of wear
+             */
+            hour_h?: number;
+            /** Format: int64 */
+            id: number;
+            key: string;
+            /** @enum {string} */
+            kind: "feedback" | "arrival" | "lifted" | "itch" | "reaction" | "colour" | "better" | "wear" | "touchup" | "removal" | "other";
+            /** @description name of the product of that layer */
+            layer: string;
+            light: string;
+            lot: string;
+            pictures: components["schemas"]["HandoverReportPicture"][];
+            piece: string;
+            region: string;
+            /**
+             * Format: date-time
+             * @description by the device's clock
+             */
+            said_at?: string;
+            /** @description of the run that used the lot */
+            stage: string;
+            /** @description of the morning */
+            step: string;
             words: string;
             /** Format: double */
             worn_h: number;
         };
+        HandoverReportPicture: {
+            key: string;
+            sha256: string;
+        };
+        HandoverReturned: {
+            copies: components["schemas"]["HandoverReturnedCopy"][];
+            items: components["schemas"]["HandoverReturnedItem"][];
+            words?: string;
+        };
+        HandoverReturnedCopy: {
+            /**
+             * @description may be worn again, not to be worn again, or not there
+             * @enum {string}
+             */
+            back: "again" | "spent" | "lost";
+            code: string;
+            words?: string;
+            /**
+             * Format: double
+             * @description 0 keeps what the artist said
+             */
+            worn_h?: number;
+        };
+        HandoverReturnedItem: {
+            /** Format: double */
+            amount: number;
+            item: string;
+        };
+        HandoverRing: {
+            name: string;
+            phone: string;
+            what: string;
+        };
+        HandoverSheetPart: {
+            id: string;
+            name: string;
+        };
         HandoverSheetView: {
             cautions: string[];
             copies: components["schemas"]["HandoverCopySheet"][];
+        };
+        HandoverSuspect: {
+            layer: string;
+            lot: string;
+            name: string;
+            slug: string;
+        };
+        HandoverTargetPicture: {
+            caption: string;
+            piece: string;
+            sha256: string;
+            view: string;
+        };
+        HandoverTick: {
+            /** @enum {string} */
+            act: "begin" | "done" | "missed" | "undo" | "comfort";
+            /**
+             * Format: double
+             * @description how long it waited on the device
+             */
+            ago_s?: number;
+            /** Format: uuid */
+            key: string;
+            /** Format: date-time */
+            said_at?: string;
+            /** Format: int64 */
+            score?: number;
+            step?: string;
+            words?: string;
         };
         HandoverTouchUp: {
             hex: string;
@@ -12827,6 +13987,7 @@ export interface components {
             id: number;
             name: string;
             note: string;
+            phone: string;
             /** @description what they are to the shop */
             what: string;
         };
@@ -13515,21 +14676,11 @@ export interface components {
             wanted: number;
             words: string;
         };
+        "Post-api-artist-by-token-recalls-by-recallRequest": {
+            words: string;
+        };
         "Post-api-artist-by-token-receiptRequest": {
             name: string;
-        };
-        "Post-api-artist-by-token-reportsRequest": {
-            /** Format: int64 */
-            colour: number;
-            /** Format: int64 */
-            edge: number;
-            /** Format: int64 */
-            hold: number;
-            /** Format: uuid */
-            key: string;
-            words: string;
-            /** Format: double */
-            worn_h: number;
         };
         "Post-api-clock-forwardRequest": {
             /** Format: double */
@@ -13549,6 +14700,15 @@ export interface components {
         "Post-api-finish-plans-by-of-carryRequest": {
             /** Format: int64 */
             latest: number;
+        };
+        "Post-api-incidents-by-id-closeRequest": {
+            words: string;
+        };
+        "Post-api-kits-by-code-chair-tryRequest": {
+            doc: components["schemas"]["CraftOutingChoices"];
+        };
+        "Post-api-kits-by-code-copiesRequest": {
+            copies: string[];
         };
         "Post-api-kits-by-code-linksRequest": {
             /** Format: int64 */
@@ -13765,6 +14925,9 @@ export interface components {
             from?: string;
             name: string;
         };
+        "Post-api-reports-by-id-answerRequest": {
+            words: string;
+        };
         "Post-api-room-simulatedRequest": {
             away: boolean;
         };
@@ -13841,6 +15004,12 @@ export interface components {
             /** Format: double */
             temp_c: number;
         };
+        "Put-api-contactsRequest": {
+            name: string;
+            phone: string;
+            /** @enum {string} */
+            what: "makeup artist" | "workshop";
+        };
         "Put-api-days-by-idRequest": {
             /** Format: date */
             day: string;
@@ -13859,6 +15028,11 @@ export interface components {
              * Format: int64
              * @description the one that was seen
              */
+            version: number;
+        };
+        "Put-api-kits-by-code-chairRequest": {
+            doc: components["schemas"]["CraftOutingChoices"];
+            /** Format: int64 */
             version: number;
         };
         "Put-api-looks-by-id-paletteRequest": {
@@ -14487,7 +15661,7 @@ export interface components {
             name: string;
             /**
              * Format: double
-             * @description what the sections of its copies say they take; 0 where they say nothing
+             * @description what its day takes; 0 where nothing says it
              */
             need_g: number;
             part: string;
@@ -14908,6 +16082,163 @@ export interface operations {
             };
         };
     };
+    "get-api-artist-by-token-heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverHeard"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-artist-by-token-recalls-by-recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                recall: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-artist-by-token-recalls-by-recallRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverArtistView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-artist-by-token-receipt": {
         parameters: {
             query?: never;
@@ -14999,7 +16330,87 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Post-api-artist-by-token-reportsRequest"];
+                "application/json": components["schemas"]["HandoverNewReport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverArtistView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-artist-by-token-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoverTick"];
             };
         };
         responses: {
@@ -16636,6 +18047,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColourRoom"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-api-contactsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleContact"][];
                 };
             };
             /** @description Unauthorized */
@@ -19982,6 +21471,80 @@ export interface operations {
             };
         };
     };
+    "get-api-hair-routines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CraftOutingRoutine"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-hands": {
         parameters: {
             query?: never;
@@ -19998,6 +21561,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CraftHandsGuide"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-incidents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverIncident"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-incidents-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverIncident"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-incidents-by-id-close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-incidents-by-id-closeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverIncident"][];
                 };
             };
             /** @description Unauthorized */
@@ -20520,6 +22313,558 @@ export interface operations {
             };
         };
     };
+    "get-api-kits-by-code-chair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverChairView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-kits-by-code-chair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-api-kits-by-code-chairRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverChairView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-kits-by-code-chair-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoverTick"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverChairView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-kits-by-code-chair-try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-kits-by-code-chair-tryRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverChairView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-kits-by-code-contents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverContents"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-kits-by-code-contents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoverItemAct"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverContents"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-kits-by-code-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-kits-by-code-copiesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverKit"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-kits-by-code-hand": {
         parameters: {
             query?: never;
@@ -20538,6 +22883,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandoverKit"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-kits-by-code-kit-json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverFile"];
                 };
             };
             /** @description Unauthorized */
@@ -20851,6 +23272,86 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoresKitLot"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-kits-by-code-return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandoverReturned"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverKit"];
                 };
             };
             /** @description Unauthorized */
@@ -25676,6 +28177,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildNight"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-not-reached": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverNotReached"][];
                 };
             };
             /** @description Unauthorized */
@@ -38709,6 +41284,86 @@ export interface operations {
             };
         };
     };
+    "post-api-reports-by-id-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-api-reports-by-id-answerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverKit"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-restored": {
         parameters: {
             query?: never;
@@ -43121,6 +45776,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilesUpload"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-workshop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleContact"][];
                 };
             };
             /** @description Unauthorized */

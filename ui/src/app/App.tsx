@@ -39,7 +39,6 @@ const Colour = lazy(() => import("../stations/colour/Colour"));
 const Finish = lazy(() => import("../stations/finish/Finish"));
 const Check = lazy(() => import("../stations/check/Check"));
 const HandOver = lazy(() => import("../stations/handover/HandOver"));
-const Artist = lazy(() => import("../stations/handover/Artist"));
 const Plan = lazy(() => import("../stations/plan/Plan"));
 const Stores = lazy(() => import("../stations/stores/Stores"));
 const Record = lazy(() => import("../record/Record"));
@@ -55,7 +54,6 @@ export function App() {
           <KeysProvider>
             <Suspense fallback={null}>
               <Routes>
-                <Route path="/artist/:token" element={<Artist />} />
                 <Route element={<Shell />}>
                   <Route index element={<Today />} />
                   <Route path="brief" element={<Brief />} />

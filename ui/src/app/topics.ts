@@ -124,11 +124,15 @@ export const readsOf = {
   "touch-ups": ["colours"],
   kits: ["kits"],
   kit: ["kits", "copies"],
-  "kit lots": ["kits", "lots", "section"],
+  "kit contents": ["kits", "copies", "lots", "section", "brief", "days", "colours"],
+  "kit chair": ["kits", "section", "brief", "days"],
+  "hair routines": [],
+  "not reached": ["kits", "lots"],
+  incidents: ["kits", "section"],
+  workshop: ["kits"],
   "kit-sheet": ["kits", "copies", "section", "colours"],
   trace: ["kits", "copies", "mixes", "lots"],
   artists: ["kits"],
-  artist: ["kits"],
 } as const satisfies Record<string, readonly string[] | "any">;
 
 export type Head = keyof typeof readsOf;
@@ -148,6 +152,8 @@ const oneOf: Partial<Record<Head, Topic[]>> = {
   mix: ["mixes"],
   kit: ["kits"],
   "kit-sheet": ["kits"],
+  "kit contents": ["kits"],
+  "kit chair": ["kits"],
   lot: ["lots"],
 };
 

@@ -15,7 +15,7 @@ beforeEach(() => {
       aCopy({ code: "NM-01-L-b", state: "made" }),
       aCopy({ code: "NM-01-L-c", state: "packed" }),
     ])
-    .get("/api/artists", [{ id: 1, name: "Jun Abbot", what: "", note: "" }])
+    .get("/api/artists", [{ id: 1, name: "Jun Abbot", what: "", note: "", phone: "" }])
     .get("/api/plan", [aDay({ id: 7 }), aDay({ id: 9, day: "2026-01-23" })])
     .install();
 });
