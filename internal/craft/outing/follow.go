@@ -7,12 +7,8 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 )
 
-// Ticked is what was noted of a step: minutes of the day, nil for not yet. Missed says that the piece was not on
-// before its glue let go: it is glued anew.
-type Ticked struct {
-	Begun, Done *float64
-	Missed      bool
-}
+// Ticked is what was noted of a step: minutes of the day, nil for not yet.
+type Ticked struct{ Begun, Done *float64 }
 
 // Now is how a step stands while the morning runs.
 type Now struct {
@@ -44,7 +40,7 @@ type Live struct {
 func Follow(r Run, ticks map[string]Ticked, now float64) Live {
 	after := r.After
 	out := Live{Steps: make([]Now, 0, len(r.Steps))}
-	ends, hands, missed := map[string]float64{}, map[string]float64{}, map[string]bool{}
+	ends, hands := map[string]float64{}, map[string]float64{}
 	byID := map[string]Step{}
 	for _, s := range r.Steps {
 		byID[s.ID] = s
@@ -57,7 +53,7 @@ func Follow(r Run, ticks map[string]Ticked, now float64) Live {
 		n := Now{ID: s.ID, Start: s.Start, End: s.Start + s.Minutes, State: "waits"}
 		var from, until float64
 		glued := byID[s.Glue]
-		if g := ticks[s.Glue]; s.Glue != "" && glued.Window != nil && g.Done != nil && !missed[s.Glue] {
+		if g := ticks[s.Glue]; s.Glue != "" && glued.Window != nil && g.Done != nil {
 			from, until = *g.Done+glued.Window.FromMin, *g.Done+glued.Window.UntilMin
 			n.From, n.Until = &from, &until
 		}
@@ -81,7 +77,7 @@ func Follow(r Run, ticks map[string]Ticked, now float64) Live {
 				n.State, n.Start = "doing", *t.Begun
 			}
 			n.End = math.Max(n.Start+s.Minutes, now)
-			if t.Missed || n.Left != nil && *n.Left < 0 && t.Begun == nil {
+			if n.Left != nil && *n.Left < 0 && t.Begun == nil {
 				n.State = "missed"
 			} else if !next && n.State == "waits" && out.ready(s, after, ticks) {
 				n.State, next = "next", true

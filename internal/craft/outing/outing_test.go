@@ -141,6 +141,16 @@ func TestTheCardSaysWhenEyesAreShut(t *testing.T) {
 	assert.Equal(t, []Told{{"Eyes shut and relaxed", 10, 20}, {"Eyes shut and relaxed", 40, 42}, {"Lips a little open and dry: no talking, eating or drinking", 40, 42}}, r.Tell())
 }
 
+// What a way of hiding hair takes stands on the shelf, so that the rule book can be asked about it.
+func TestRoutinesTakeWhatThereIs(t *testing.T) {
+	shelf := library()
+	for _, r := range Routines {
+		for _, slug := range r.Takes {
+			assert.Contains(t, shelf, slug, r.ID)
+		}
+	}
+}
+
 func TestAClock(t *testing.T) {
 	for at, want := range map[float64]string{0: "00:00", 322: "05:22", 1439.99: "23:59", -10: "23:50", 480: "08:00"} {
 		assert.Equal(t, want, Clock(at), fmt.Sprint(at))

@@ -11,7 +11,6 @@ type Routine struct {
 	Takes []string `json:"takes" doc:"slugs of what it takes"`
 	// Each coat is laid, dries and is powdered; then cancel and cover. Minutes, ours.
 	LayMin, DryMin, PowderMin, CancelMin, CoverMin, LookMin float64 `json:"-"`
-	Latex                                                   bool    `json:"-"`
 }
 
 // Routines are the schools, none above the others.
@@ -19,7 +18,7 @@ var Routines = []Routine{
 	{ID: "glue_powder", Text: "brows laid flat with gum, coat by coat, powder on each", When: "fine to middling brows under an edge", Coats: 3, Takes: []string{"adhesive-gum", "powder-translucent"}, LayMin: 1.5, DryMin: 2, PowderMin: 0.5, LookMin: 1},
 	{ID: "cancel_cover", Text: "glue, powder, then a colour that cancels the hair, then cover", When: "dark hair that shows through glue alone", Coats: 2, Takes: []string{"adhesive-gum", "powder-translucent", "paint-cream"}, LayMin: 1.5, DryMin: 2, PowderMin: 0.5, CancelMin: 2, CoverMin: 3, LookMin: 1},
 	{ID: "glue_stick", Text: "washable glue stick combed through and pressed flat, powder and cover", When: "brows that no piece lies over; off with water", Coats: 3, Takes: []string{"prep-glue-stick", "powder-translucent", "paint-cream"}, LayMin: 1.5, DryMin: 3, PowderMin: 0.5, CoverMin: 3, LookMin: 1},
-	{ID: "latex", Text: "grease as a guard, latex on top in coats, powder", When: "blocked brows under latex work; never where latex is not taken", Coats: 3, Takes: []string{"prep-jelly", "latex-liquid", "powder-translucent"}, LayMin: 1.5, DryMin: 4, PowderMin: 0.5, LookMin: 1, Latex: true},
+	{ID: "latex", Text: "grease as a guard, latex on top in coats, powder", When: "blocked brows under latex work; never where latex is not taken", Coats: 3, Takes: []string{"prep-jelly", "latex-balloon", "powder-translucent"}, LayMin: 1.5, DryMin: 4, PowderMin: 0.5, LookMin: 1},
 	{ID: "cap", Text: "bald cap: hair flat and wet down, cap glued from the brow back, edge melted, powder", When: "scalp or wig line under a piece", Coats: 1, Takes: []string{"adhesive-gum", "powder-translucent"}, LayMin: 12, DryMin: 3, PowderMin: 1, CoverMin: 4, LookMin: 2},
 	{ID: "wig_cap", Text: "wig cap pinned over hair in flat curls, flyaways laid with gum", When: "a wig goes on at the end", Coats: 1, Takes: []string{"adhesive-gum"}, LayMin: 8, DryMin: 1, LookMin: 1},
 }

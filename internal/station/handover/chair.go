@@ -178,6 +178,9 @@ func (s *Service) askHiding(ctx context.Context, tx database.Tx, d day) error {
 	for _, kc := range d.kit.Copies {
 		p := d.of[kc.Piece]
 		about := journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "kit", Code: d.kit.Code}
+		if err := s.Pieces.AskLeaving(ctx, tx, p, kc.Section, about); err != nil { // of what the section has too
+			return err
+		}
 		if err := s.Pieces.AskStuff(ctx, tx, p, kc.Section, about, r.Takes...); err != nil {
 			return err
 		}
@@ -289,12 +292,10 @@ func (s *Service) ticks(ctx context.Context, db database.Reader, k Kit, morning 
 		t := out[r.Step]
 		switch r.Act {
 		case "begin":
-			t.Begun, t.Missed = &at, false
+			t.Begun = &at
 		case "done":
-			t.Done, t.Missed = &at, false
-		case "missed":
-			t = outing.Ticked{Missed: true}
-		case "undo":
+			t.Done = &at
+		case "missed", "undo": // a piece that was missed waits for its new coat
 			t = outing.Ticked{}
 		}
 		out[r.Step] = t

@@ -221,13 +221,13 @@ func (s *Service) Hand(ctx context.Context, code string) (Kit, error) {
 
 // leave marks a kit and its copies as handed over, once.
 func (s *Service) leave(ctx context.Context, tx database.Tx, k Kit) error {
+	if k.HandedAt != nil {
+		return nil
+	}
 	if why, err := s.Lots.Unfit(ctx, "kit", k.Code); err != nil {
 		return err
 	} else if why != "" {
 		return problem.Conflict("recalled", "Kit %s stays here: %s. Take out what has it in, and pack it anew. Nothing was recorded.", k.Code, why)
-	}
-	if k.HandedAt != nil {
-		return nil
 	}
 	now := s.Clock.Now()
 	for _, kc := range k.Copies {

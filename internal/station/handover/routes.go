@@ -265,7 +265,7 @@ func (s *Service) serveDay(e *web.Engine) {
 }
 
 // pictureWide is how wide a picture is sent to a phone.
-const pictureWide = 800
+const pictureWide = 480
 
 func (s *Service) sendPicture(c *gin.Context, k Kit) error {
 	f, err := s.picture(c.Request.Context(), k, c.Param("sha"))

@@ -100,7 +100,9 @@ export function MorningLeaf({ code }: { code: string }) {
                   <Plain onClick={() => void tick.run(step.id, "undo")}>Not done after all</Plain>
                 ) : (
                   <>
-                    <Go disabled={!v.today} act={() => void tick.run(step.id, "done").then(() => setChosen(undefined))}>{step.kind === "place" ? "It is on" : "Done"}</Go>
+                    <Go disabled={!v.today} act={() => void tick.run(step.id, "done").then(() => setChosen(undefined))}>
+                      {step.kind === "place" ? "It is on" : "Done"}
+                    </Go>
                     {stand?.state !== "doing" && (
                       <Plain h="48px" onClick={() => void tick.run(step.id, "begin")}>
                         Begun

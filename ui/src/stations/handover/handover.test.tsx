@@ -47,7 +47,7 @@ describe("packing a kit", () => {
     fireEvent.change(screen.getByLabelText("Makeup artist"), { target: { value: "Jun Abbot" } });
     fireEvent.click(screen.getByText("Pack the kit"));
     await screen.findByText("The wearer takes no latex. Nothing was recorded.");
-    expect(bodies).toEqual([{ day_id: 9, artist: "Jun Abbot", note: "", copies: ["NM-01-L-a"] }]);
+    expect(bodies).toEqual([{ day_id: 9, more_days: [], artist: "Jun Abbot", performer: "", scene: "", note: "", copies: ["NM-01-L-a"] }]);
     expect(screen.getByRole("button", { pressed: true }).textContent).toContain("NM-01-L-a");
   });
 
