@@ -57,7 +57,7 @@ func TestOnePieceAllTheWay(t *testing.T) {
 	srv.stop(t)
 	again := start(t, binary(t), nil, "demo", "--dir", dir)
 	s.base = again.base
-	s.goTo("/handover/K-003")
+	s.goTo("/handover/K-004")
 	if strings.Contains(s.text("body"), "Who are you") {
 		s.click("Maud Tarn")
 	}
@@ -342,10 +342,11 @@ func handOver(s *screen) string {
 	s.sees("Who gets it?")
 	s.fill("Makeup artist", "Jun Abbot")
 	s.click("Pack the kit")
-	s.sees("K-003")
-	s.sees("no latex in sponges or glue")
-	for _, paper := range []string{"sheet.pdf", "label.pdf"} {
-		out, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`fetch("/api/kits/K-003/`+paper+`").then(r => r.text()).then(t => t.slice(0, 5))`, chromedp.EvalAwaitPromise))
+	s.sees("K-004")
+	s.leaf("Papers and page")
+	s.sees("natural rubber in any form, sponges, gloves and lash glue too")
+	for _, paper := range []string{"sheet.pdf", "label.pdf", "packing.pdf", "run.pdf", "performer.pdf", "removal.pdf"} {
+		out, err := chromedp.Run(s.tab, chromedp.Evaluate[string](`fetch("/api/kits/K-004/`+paper+`").then(r => r.text()).then(t => t.slice(0, 5))`, chromedp.EvalAwaitPromise))
 		require.NoError(s.t, err)
 		assert.Equal(s.t, "%PDF-", out)
 	}
@@ -367,13 +368,15 @@ func artist(s *screen, link string) {
 	phone.fill("Your name", "Jun Abbot")
 	phone.click("Received")
 	phone.until("the receipt", `document.querySelector("[data-testid=received]")?.innerText.includes("Jun Abbot")`)
-	for _, mark := range []string{"edge 5 of 5", "colour 4 of 5", "hold 5 of 5"} {
+	phone.click("Tell us")
+	phone.click("How it did")
+	for _, mark := range []string{"The edge vanished: 5", "The colour matched: 4", "It held: 5"} {
 		phone.press(`[aria-label="` + mark + `"]`)
 	}
 	phone.fill("Worn, hours", "5")
 	phone.fill("In your words", "Held through the rain.")
 	phone.click("Send it to the workshop")
-	phone.sees("You wrote")
+	phone.sees("edge 5, colour 4, hold 5 of 5")
 	assert.Less(t, width(phone), 391, "nothing runs off a phone")
 	// The shop's own pages stay closed to the link.
 	phone.goTo("/stores")
@@ -382,7 +385,9 @@ func artist(s *screen, link string) {
 	phone.sees("This link does not work any more")
 
 	s.until("the receipt in the shop", `document.body.innerText.includes("signed by Jun Abbot")`)
+	s.leaf("Came back")
 	s.sees("Held through the rain.")
+	s.leaf("Papers and page")
 	s.click("withdraw")
 	s.sees("withdrawn")
 	phone.goTo(strings.TrimPrefix(link, s.base))
@@ -397,10 +402,10 @@ func width(s *screen) int {
 
 // traceBack goes from the kit to a lot and forward again.
 func traceBack(s *screen) {
-	s.goTo("/handover/K-003")
+	s.goTo("/handover/K-004")
 	s.click("24-117")
 	s.sees("The ledger")
-	for _, code := range []string{"X-0015", "BF-04-a", "K-003"} {
+	for _, code := range []string{"X-0015", "BF-04-a", "K-004"} {
 		s.sees(code)
 	}
 }

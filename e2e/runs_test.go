@@ -54,7 +54,8 @@ func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
 	s.press(`[data-copy="NM-01-R-a"]`)
 	s.fill("Makeup artist", "Jun Abbot")
 	s.click("Pack the kit")
-	s.sees("K-003")
+	s.sees("K-004")
+	s.leaf("Papers and page")
 	s.sees("25-012") // the lot of latex stands on the sheet
 	s.click("Make a link for Jun")
 	s.until("the link", `document.querySelector("[data-testid=artist-link]")`)
@@ -70,7 +71,7 @@ func TestLatexCoatsFromTheSectionToTheSignedKit(t *testing.T) {
 	// And where the latex went is found from its lot.
 	s.goTo("/stores/25-012")
 	s.sees("NM-01-R-a")
-	s.sees("K-003")
+	s.sees("K-004")
 }
 
 // stages says every stage of the session done, letting as much time pass as each

@@ -188,7 +188,7 @@ func (s *screen) press(css string) {
 }
 
 func control(label string) string {
-	return fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find(l => l.innerText.trim() === %[1]s); return l ? document.getElementById(l.htmlFor) : document.querySelector("[aria-label=" + JSON.stringify(%[1]s) + "]") })()`, quote(label))
+	return fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find(l => l.innerText.trim() === %[1]s); return l ? (document.getElementById(l.htmlFor) ?? l.control) : document.querySelector("[aria-label=" + JSON.stringify(%[1]s) + "]") })()`, quote(label))
 }
 
 // fill types into the entry with this label, in place of what stands there. A

@@ -48,7 +48,8 @@ func TestEveryOperationAsksWhoCalls(t *testing.T) {
 	}
 	assert.Greater(t, writes, 35)
 	assert.ElementsMatch(t, []string{"GET /api/me", "GET /api/sign-in/people", "POST /api/sign-in", "POST /api/sign-out", "GET /api/clock",
-		"GET /api/artist/{token}", "POST /api/artist/{token}/receipt", "POST /api/artist/{token}/reports"}, openOnes, "open to everyone, on purpose")
+		"GET /api/artist/{token}", "POST /api/artist/{token}/receipt", "POST /api/artist/{token}/reports", "POST /api/artist/{token}/ticks",
+		"POST /api/artist/{token}/recalls/{recall}", "GET /api/artist/{token}/heard"}, openOnes, "open to everyone, on purpose")
 }
 
 func TestPlainHandlersAskToo(t *testing.T) {
@@ -57,17 +58,19 @@ func TestPlainHandlersAskToo(t *testing.T) {
 	require.NoError(t, err)
 	e, isEngine := h.(*web.Engine)
 	require.True(t, isEngine)
-	asked := 0
+	asked, opened := 0, []string{}
 	for _, p := range e.Plains {
 		if p.Access[0] == "everyone" {
-			assert.Equal(t, "/api/artist/:token/sheet.pdf", p.Path, "open to everyone, on purpose")
+			opened = append(opened, strings.TrimPrefix(p.Path, "/api/artist/:token/"))
 			continue
 		}
 		asked++
 		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc", ":id", "1", ":of", "BF-01").Replace(p.Path)
 		assert.Equal(t, http.StatusUnauthorized, b.As["nobody"].Send(p.Method, path, nil, nil), path)
 	}
-	assert.Equal(t, 39, asked)
+	assert.Equal(t, 45, asked)
+	assert.ElementsMatch(t, []string{"sheet.pdf", "packing.pdf", "run.pdf", "performer.pdf", "removal.pdf", "day.ics", "app.webmanifest", "maps/:piece", "pictures/:sha",
+		"reports/:key/pictures"}, opened, "open to everyone, on purpose: by an artist's link")
 }
 
 func TestPasswordsAreAskedAndKeptAsHashes(t *testing.T) {

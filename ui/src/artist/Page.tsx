@@ -101,7 +101,7 @@ function Head({ v, link }: { v: View; link: Linked }) {
     <header>
       <div className="row">
         <span className="tag">{v.kit}</span>
-        <b>{v.wearer || v.production}</b>
+        <h1>{v.wearer || v.production}</h1>
       </div>
       <div className="muted">
         {day(v.day)}, {v.place}

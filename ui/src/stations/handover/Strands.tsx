@@ -9,6 +9,8 @@ const TOP = 34;
 const LEFT = 66;
 const BEAD = 22;
 const WIDE = 590;
+/** How far right of its column a strand hangs: room for the words of a bracket. */
+const OFF = 34;
 
 /** What fills a bead, by what is done: the shop's hatches and states, never a colour alone. */
 const fills: Record<string, string> = {
@@ -36,7 +38,7 @@ export function Strands({ v, chosen, choose }: { v: View; chosen?: string; choos
   const y = (min: number) => TOP + (min - first) * pace;
   const hands = v.doc.artists;
   const wide = Math.max(250, (WIDE - LEFT) / hands.length);
-  const room = Math.floor((wide - 120) / 6.6);
+  const room = Math.floor((wide - 104) / 5.9);
   const strand = (s: Step) => Math.max(0, hands.indexOf(s.who[0] ?? hands[0] ?? ""));
   const marks: number[] = [];
   for (let m = Math.ceil(first / 15) * 15; m < last; m += 15) marks.push(m);
@@ -56,7 +58,7 @@ export function Strands({ v, chosen, choose }: { v: View; chosen?: string; choos
   const now = v.now_min;
   return (
     <Box overflowX="auto">
-      <chakra.svg viewBox={`0 0 ${width} ${height}`} width={width} maxW="100%" role="group" aria-label="The run of the morning" fontSize="13.5px">
+      <chakra.svg viewBox={`0 0 ${width} ${height}`} width={width} maxW="100%" role="group" aria-label="The run of the morning" fontSize="12.5px">
         {marks.map((m) => (
           <g key={m}>
             <line x1={LEFT - 6} x2={width} y1={y(m)} y2={y(m)} stroke="var(--chakra-colors-line)" strokeDasharray="3 5" />
@@ -69,14 +71,14 @@ export function Strands({ v, chosen, choose }: { v: View; chosen?: string; choos
         ))}
         {hands.map((h, n) => (
           <g key={h}>
-            <text x={LEFT + n * wide + 40} y={16} fontWeight="700" fill="currentColor">
+            <text x={LEFT + n * wide + OFF} y={16} fontWeight="700" fill="currentColor">
               {h}
             </text>
-            <line x1={LEFT + n * wide + 40} x2={LEFT + n * wide + 40} y1={24} y2={y(last)} stroke="currentColor" strokeWidth="1.2" />
+            <line x1={LEFT + n * wide + OFF} x2={LEFT + n * wide + OFF} y1={24} y2={y(last)} stroke="currentColor" strokeWidth="1.2" />
           </g>
         ))}
         {placed.map(({ s, n, top, words }) => {
-          const x = LEFT + n * wide + 40;
+          const x = LEFT + n * wide + OFF;
           const l = live.get(s.id);
           const h = Math.max(8, (until(s) - at(s)) * pace - 2);
           const from = l?.from_min ?? (s.window && s.kind === "place" ? glueEnd(v, s) + s.window.from_min : undefined);
@@ -112,10 +114,17 @@ export function Strands({ v, chosen, choose }: { v: View; chosen?: string; choos
                 {l?.state === "done" && (
                   <path d={`M${x - 5} ${top + h / 2}l4 4 7-8`} fill="none" stroke="var(--chakra-colors-yew)" strokeWidth="2.6" />
                 )}
-                <text x={x + 20} y={words} fill={missed ? "var(--chakra-colors-rust)" : "currentColor"} fontWeight={chosen === s.id ? 700 : 400}>
-                  {short(s.text, room)} <tspan fill="var(--chakra-colors-muted)">{s.minutes} min</tspan>
-                </text>
               </g>
+              <text
+                aria-hidden
+                x={x + 20}
+                y={words}
+                pointerEvents="none"
+                fill={missed ? "var(--chakra-colors-rust)" : "currentColor"}
+                fontWeight={chosen === s.id ? 700 : 400}
+              >
+                {short(s.text, room)} <tspan fill="var(--chakra-colors-muted)">{s.minutes} min</tspan>
+              </text>
               {from !== undefined && to !== undefined && (
                 <g>
                   <path
