@@ -28,6 +28,9 @@ type LeafPart struct {
 	Rows     [][]string
 }
 
+// Box in a cell is an empty box to tick.
+const Box = "[]"
+
 // The largest and the smallest letters of a leaf, pt.
 const leafLarge, leafSmall = 12.0, 8.5
 
@@ -116,7 +119,11 @@ func (p LeafPart) table(pdf *fpdf.Fpdf, size float64) {
 				style = "B"
 			}
 			pdf.SetFont(family, style, size)
-			pdf.MultiCell(width*p.Columns[i]-1.5, step, cell, "", "L", false)
+			if cell == Box {
+				pdf.Rect(x+0.5, y+size*0.07, size*0.3, size*0.3, "D")
+			} else {
+				pdf.MultiCell(width*p.Columns[i]-1.5, step, cell, "", "L", false)
+			}
 			x += width * p.Columns[i]
 		}
 		pdf.SetXY(left, y+float64(most)*step+0.8)

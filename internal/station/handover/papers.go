@@ -60,7 +60,7 @@ func (s *Service) WritePacking(ctx context.Context, w io.Writer, code string) er
 		case it.Missing != "":
 			state = "MISSING: " + it.Missing
 		}
-		goes.Rows = append(goes.Rows, []string{"□", it.Name, amountText(it.Need, it.Unit), it.Lot, state})
+		goes.Rows = append(goes.Rows, []string{paper.Box, it.Name, amountText(it.Need, it.Unit), it.Lot, state})
 	}
 	travel := paper.LeafPart{Heading: "How it travels", Columns: []float64{0.16, 0.84}}
 	for _, p := range c.Parcels {
@@ -94,7 +94,7 @@ func (s *Service) WriteRun(ctx context.Context, w io.Writer, code string) error 
 		return paper.WriteLeaf(w, l)
 	}
 	l.Big = fmt.Sprintf("On set %s, begin by %s", outing.Clock(v.Run.Ready), outing.Clock(v.Run.Begin))
-	part := paper.LeafPart{Columns: []float64{0.09, 0.13, 0.08, 0.38, 0.32}}
+	part := paper.LeafPart{Columns: []float64{0.09, 0.15, 0.12, 0.34, 0.30}}
 	for _, st := range v.Run.Steps {
 		mind := ""
 		if st.Window != nil && st.Kind == "place" {

@@ -170,11 +170,7 @@ func (s *Service) FillForKit(ctx context.Context, tx database.Tx, kit, slug stri
 	if _, err := tx.ExecContext(ctx, `INSERT IGNORE INTO kit_lot (kit_id, lot_id) VALUES (?,?)`, id, l.ID); err != nil {
 		return "", fmt.Errorf("setting the lot aside: %w", err)
 	}
-	var had float64
-	if err := tx.GetContext(ctx, &had, `SELECT COALESCE(-SUM(grams), 0) FROM movement WHERE lot_id = ? AND kit_id = ?`, l.ID, id); err != nil {
-		return "", err
-	}
-	if grams -= had; grams <= 0 { // filled off already
+	if grams <= 0 {
 		return l.Name(), nil
 	}
 	_, onHand, err := s.lock(ctx, tx, l.ID)

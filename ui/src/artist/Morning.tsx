@@ -30,7 +30,7 @@ export function Morning({ v, link, token }: { v: View; link: Linked; token: stri
   return (
     <>
       <p className="big-number">
-        {clock(at)}{" "}
+        {v.today ? clock(at) : "Not today"}{" "}
         <span className="muted">
           on set {clock(v.run.ready_min)}, begin by {clock(v.run.begin_min)}
         </span>

@@ -13,7 +13,7 @@ const kinds: [Kind, string][] = [
   ["itch", "It itches"],
   ["colour", "Colour off in this light"],
   ["touchup", "Touched up"],
-  ["wear", "Worn, hours"],
+  ["wear", "How long it was worn"],
   ["removal", "Taken off"],
   ["better", "A better way"],
   ["feedback", "How it did"],
