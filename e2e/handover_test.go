@@ -1,8 +1,12 @@
 package e2e
 
 import (
+	"bytes"
+	"compress/gzip"
+	"io/fs"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +17,7 @@ import (
 
 	"yewmoor/internal/platform/cutline"
 	"yewmoor/internal/shop/shoptest"
+	"yewmoor/ui"
 )
 
 // A kit is packed and leaves; its artist signs, works without a connection, tells of skin that reacted with a picture, which goes out
@@ -49,6 +54,15 @@ func TestAKitGoesOutAndComesBack(t *testing.T) {
 	phone.click("Received")
 	phone.until("the receipt", `document.querySelector("[data-testid=received]")?.innerText.includes("Jun Abbot")`)
 	phone.until("the page to be kept", `document.querySelector("[data-testid=keeps]")?.innerText.includes("opens without a connection") && navigator.serviceWorker.controller`)
+	// What it shows is kept at once, not only when it is first looked at.
+	for began := time.Now(); ; time.Sleep(100 * time.Millisecond) {
+		kept, err := chromedp.Run(phone.tab, chromedp.Evaluate[int](`caches.open("yewmoor-shown").then(c => c.keys()).then(k => k.length)`, chromedp.EvalAwaitPromise))
+		require.NoError(t, err)
+		if kept > 0 {
+			break
+		}
+		require.Less(t, time.Since(began), 20*time.Second, "no picture is kept")
+	}
 	for _, leaf := range []string{"Morning", "On set", "Take off", "Tell us"} {
 		phone.click(leaf)
 		phone.clean("the artist's leaf " + leaf)
@@ -60,6 +74,8 @@ func TestAKitGoesOutAndComesBack(t *testing.T) {
 	phone.reload()
 	phone.click("Kit")
 	phone.until("the kit without a connection", `document.querySelector("[data-testid=received]") && document.querySelector("[data-testid=line]")?.innerText.includes("No connection")`)
+	phone.do(chromedp.ScrollIntoView(phone.mark("a picture of the target", `document.querySelector(".shots img")`)))
+	phone.until("its picture without a connection", `document.querySelector(".shots img").naturalWidth > 0`)
 	phone.click("Tell us")
 	phone.click("Skin reacted")
 	phone.fill("In your words", "red and hot under the web")
@@ -96,6 +112,31 @@ func TestAKitGoesOutAndComesBack(t *testing.T) {
 	s.sees("FT-02-R-d: spent")
 	s.goTo("/check/FT-02-R-d")
 	s.sees("spent")
+}
+
+// The artist's page is an entry of its own: its scripts, its worker among them, are small and nothing of the shop's is in them.
+func TestTheArtistsPageIsSmall(t *testing.T) {
+	t.Parallel()
+	page, err := fs.ReadFile(ui.Dist(), "artist.html")
+	require.NoError(t, err)
+	scripts := regexp.MustCompile(`/(assets/[^"]+\.js)`).FindAllStringSubmatch(string(page), -1)
+	require.NotEmpty(t, scripts)
+	var packed bytes.Buffer
+	for _, name := range append(scripts, []string{"", "sw.js"}) {
+		raw, err := fs.ReadFile(ui.Dist(), name[1])
+		require.NoError(t, err)
+		w := gzip.NewWriter(&packed)
+		_, err = w.Write(raw)
+		require.NoError(t, err)
+		require.NoError(t, w.Close())
+		assert.NotContains(t, string(raw), "chakra", name[1])
+	}
+	assert.Less(t, packed.Len(), 100_000, "bytes of script, gzipped")
+	worker, err := fs.ReadFile(ui.Dist(), "sw.js")
+	require.NoError(t, err)
+	for _, name := range regexp.MustCompile(`/(assets/[^"]+)"`).FindAllStringSubmatch(string(page), -1) {
+		assert.Contains(t, string(worker), name[1], "kept for when there is no connection")
+	}
 }
 
 // A morning for two artists: counted back, another order has its price, and a window that is missed asks for a new coat.

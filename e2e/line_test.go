@@ -402,7 +402,7 @@ func width(s *screen) int {
 
 // traceBack goes from the kit to a lot and forward again.
 func traceBack(s *screen) {
-	s.goTo("/handover/K-004")
+	s.goTo("/handover/K-004?leaf=Papers and page")
 	s.click("24-117")
 	s.sees("The ledger")
 	for _, code := range []string{"X-0015", "BF-04-a", "K-004"} {

@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"time"
 
+	"yewmoor/internal/craft/rules"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/clock"
@@ -50,6 +51,8 @@ type Performer struct {
 	Limits    []Limit      `db:"-" json:"limits"`
 	Consents  []Consent    `db:"-" json:"consents"`
 	Exposures []Exposure   `db:"-" json:"exposures"`
+	// Reactions are what lay where their skin reacted.
+	Reactions []rules.Reaction `db:"-" json:"reactions"`
 }
 
 // Limit is what a wearer can bear; it can be erased.
@@ -113,6 +116,9 @@ func (s *Service) Performer(ctx context.Context, id uint64) (Performer, error) {
 		return p, err
 	}
 	if err := s.DB.SelectContext(ctx, &p.Consents, `SELECT id, what, given_on, until_on, withdrawn_on, note, given_by FROM performer_consent WHERE performer_id = ? ORDER BY given_on DESC, id DESC`, id); err != nil {
+		return p, err
+	}
+	if p.Reactions, err = reactions(ctx, s.DB, id); err != nil {
 		return p, err
 	}
 	p.Exposures, err = s.exposures(ctx, id, p.Patches)

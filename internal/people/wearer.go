@@ -38,10 +38,8 @@ func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uin
 			w.Facts = append(w.Facts, substance.Fact{Code: t.Slug, Status: substance.Reacted})
 		}
 	}
-	// Index incident_wearer.
-	if err := db.SelectContext(ctx, &w.Reactions, `SELECT m.slug AS material, DATE_FORMAT(MAX(i.opened_at), '%e %b %Y') AS `+"`on`"+` FROM incident i JOIN incident_material im ON im.incident_id = i.id
-		JOIN material m ON m.id = im.material_id WHERE i.performer_id = ? GROUP BY m.slug ORDER BY m.slug`, *performer); err != nil {
-		return w, fmt.Errorf("reading what skin reacted to: %w", err)
+	if w.Reactions, err = reactions(ctx, db, *performer); err != nil {
+		return w, err
 	}
 	if w.Minor, err = s.Minor(ctx, db, *performer, region); err != nil {
 		return w, err
@@ -62,6 +60,16 @@ func (s *Service) Wearer(ctx context.Context, db database.Reader, performer *uin
 	}
 	w.SkinL, w.LimitG = body.SkinL, body.LimitG
 	return w, nil
+}
+
+// reactions are the products that lay where a performer's skin reacted, by incidents open and closed. Index incident_wearer.
+func reactions(ctx context.Context, db database.Reader, performer uint64) ([]rules.Reaction, error) {
+	list := []rules.Reaction{}
+	if err := db.SelectContext(ctx, &list, `SELECT m.slug AS material, m.name, DATE_FORMAT(MAX(i.opened_at), '%e %b %Y') AS `+"`on`"+` FROM incident i JOIN incident_material im ON im.incident_id = i.id
+		JOIN material m ON m.id = im.material_id WHERE i.performer_id = ? GROUP BY m.slug, m.name ORDER BY m.slug`, performer); err != nil {
+		return nil, fmt.Errorf("reading what skin reacted to: %w", err)
+	}
+	return list, nil
 }
 
 // Discreet says whether whoever asks may not know of anybody's health: an

@@ -152,7 +152,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Check = &check.Service{DB: db, Clock: now, Live: s.Live, Files: s.Files, Pieces: s.Pieces, Finish: checkFinish{s.Finish}, Brief: s.Brief, Build: s.Build, Moulds: s.Mould,
 		Recipes: s.Recipes, Turns: s.Turns}
 	s.Handover = &handover.Service{DB: db, Clock: now, Real: time.Now, Live: s.Live, Pieces: s.Pieces, Lots: handoverLots{s.Stores},
-		Colours: dayColours{s.Colour}, Maps: s.Brief, Files: s.Files, PublicURL: c.PublicURL}
+		Colours: dayColours{s.Colour}, Maps: s.Brief, Pots: handoverPots{s.Build}, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
 	s.Plan = &plan.Service{DB: db, Clock: now}
@@ -341,6 +341,20 @@ func (d dayColours) ForTheDay(ctx context.Context, db database.Reader, code stri
 		}
 	}
 	return out, err
+}
+
+// handoverPots tells when the next copy of a piece is out.
+type handoverPots struct{ *build.Service }
+
+func (h handoverPots) NextOut(ctx context.Context, piece string) (time.Time, error) {
+	pots, err := h.Shelf(ctx)
+	var next time.Time
+	for _, p := range pots {
+		if p.Piece == piece && p.Copy != "" && p.ReadyAt != nil && (next.IsZero() || p.ReadyAt.Before(next)) {
+			next = *p.ReadyAt
+		}
+	}
+	return next, err
 }
 
 // handoverLots lets a kit be filled from the stores, and be told of recalls.

@@ -349,6 +349,9 @@ func (b *builder) piece(p Piece, ready string, stretch []string, glued string, a
 			step.ID, step.Kind, step.Text = id("colour"), "colour", "Colour "+p.Code
 			step.Minutes += s.WaitS / 60
 			step.Keep.Lips = p.mouth()
+			if p.NearEye {
+				step.Caution = append(slices.Clone(step.Caution), "On the rim of the eye only cosmetics that are sold for it.")
+			}
 			last = b.add(step, atChair(seat, link()...))
 			if p.mouth() {
 				b.steps[last] = b.dryLips(b.steps[last])
@@ -525,17 +528,22 @@ func (b *builder) extras() error {
 	return nil
 }
 
-// reorder adds what somebody wants before something else.
+// reorder adds what somebody wants before something else, and says it with the step.
 func (b *builder) reorder() error {
-	for i, pair := range b.c.Order {
-		if len(pair) != 2 {
-			return refusal.New(refusal.OutOfRange, fmt.Sprintf("order[%d]", i), "Two steps: which before which.")
-		}
-		at := slices.IndexFunc(b.acts, func(a fit.Activity) bool { return a.ID == pair[1] })
-		if _, known := b.steps[pair[0]]; !known || at < 0 {
+	for i, o := range b.c.Order {
+		at := slices.IndexFunc(b.acts, func(a fit.Activity) bool { return a.ID == o.Next })
+		if _, known := b.steps[o.First]; !known || at < 0 {
 			continue // of a piece that is no longer in this kit
 		}
-		b.acts[at].After = append(b.acts[at].After, fit.After{ID: pair[0]})
+		if o.First == o.Next {
+			return refusal.New(refusal.Contradiction, fmt.Sprintf("order[%d]", i), "A step cannot come before itself.")
+		}
+		b.acts[at].After = append(b.acts[at].After, fit.After{ID: o.First})
+		if o.Why != "" {
+			s := b.steps[o.Next]
+			s.Why = strings.TrimSpace(s.Why + " After " + strings.ToLower(b.steps[o.First].Text[:1]) + b.steps[o.First].Text[1:] + ": " + o.Why + ".")
+			b.steps[o.Next] = s
+		}
 	}
 	return nil
 }

@@ -106,10 +106,10 @@ func TestTheOrderOfAMorning(t *testing.T) {
 	at = start(c)
 	assert.Greater(t, at["lenses"], at["colour AA-01"])
 	// Somebody's own order is kept, and one that breaks a window is refused, never taken silently.
-	c.Order = [][]string{{"colour AA-02", "glue AA-01"}}
+	c.Order = []Before{{"colour AA-02", "glue AA-01", "the brow is shot first"}}
 	at = start(c)
 	assert.Greater(t, at["glue AA-01"], at["colour AA-02"])
-	c.Order = [][]string{{"place AA-02", "glue AA-02"}}
+	c.Order = []Before{{First: "place AA-02", Next: "glue AA-02"}}
 	_, err := Plan(t.Context(), []Piece{over, under, stipple}, day(), c, nil, shelf)
 	assert.Error(t, err)
 }

@@ -45,9 +45,9 @@ type Choices struct {
 	Fit map[string]string `json:"fit,omitempty"`
 	// Minutes are what an activity takes here, by its id.
 	Minutes map[string]float64 `json:"minutes,omitempty"`
-	// Order are pairs of ids: the first is done before the second, beside what the work itself asks.
-	Order [][]string `json:"order,omitempty" maxItems:"40"`
-	Extra []Extra    `json:"extra,omitempty" maxItems:"12"`
+	// Order is what somebody wants before something else, beside what the work itself asks.
+	Order []Before `json:"order,omitempty" maxItems:"40"`
+	Extra []Extra  `json:"extra,omitempty" maxItems:"12"`
 	// Where the chair stands; 0 for 21 °C and 50 %.
 	RoomC  float64 `json:"room_c,omitempty" minimum:"0" maximum:"40"`
 	RoomRH float64 `json:"room_rh,omitempty" minimum:"0" maximum:"0.95"`
@@ -57,6 +57,13 @@ type Choices struct {
 	Takes  int     `json:"takes,omitempty" minimum:"0" maximum:"200" doc:"with blood"`
 	// Sensitive skin gets milder removers and more rest; nobody is told of whom.
 	Sensitive bool `json:"sensitive,omitempty"`
+}
+
+// Before is a change of the order, with its reason.
+type Before struct {
+	First string `json:"first" maxLength:"60"`
+	Next  string `json:"next" maxLength:"60" doc:"what comes after it"`
+	Why   string `json:"why,omitempty" maxLength:"120"`
 }
 
 // Extra is something that only this morning has: teeth, a wound, a costume.

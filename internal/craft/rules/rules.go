@@ -102,6 +102,7 @@ type Wearer struct {
 // still counts: closing clears nothing.
 type Reaction struct {
 	Material string `json:"material" db:"material"`
+	Name     string `json:"name,omitempty" db:"name"`
 	On       string `json:"on" db:"on"`
 }
 

@@ -185,6 +185,7 @@ func (s *Service) copiesWanted(ctx context.Context, db database.Reader, d day, w
 			return nil, err
 		}
 		if w.Copies > c.In+len(c.Free) {
+			var by time.Time
 			var row struct {
 				Making int
 				Bench  int
@@ -197,10 +198,18 @@ func (s *Service) copiesWanted(ctx context.Context, db database.Reader, d day, w
 				c.Coming = fmt.Sprintf("%d on the bench, to be finished and accepted", row.Bench)
 			case row.Making > 0:
 				c.Coming = fmt.Sprintf("%d being made", row.Making)
+				out, err := s.Pots.NextOut(ctx, p.Code)
+				if err != nil {
+					return nil, err
+				}
+				if !out.IsZero() { // and a working day to finish, look at and accept it; ours
+					by = out.AddDate(0, 0, 1)
+					c.Coming += ", the next is out " + out.Format("Mon 2 Jan 15:04") + ", and wants about a day to be finished"
+				}
 			default:
 				c.Coming = "another run is needed"
 			}
-			wait(time.Time{}, p.Code+": "+c.Coming)
+			wait(by, p.Code+": "+c.Coming)
 		}
 		out = append(out, c)
 	}

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"yewmoor/internal/craft/outing"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/handover"
 )
@@ -180,7 +181,7 @@ func TestAMorningIsChosenWithItsPrice(t *testing.T) {
 	assert.Equal(t, "changed", p.As["maud"].No("PUT", path, m{"doc": doc, "version": 0}).Code)
 	// An order that would break a window is refused, and nothing changed.
 	broken := v.Doc
-	broken.Order = [][]string{{"place " + p.piece, "glue " + p.piece}}
+	broken.Order = []outing.Before{{First: "place " + p.piece, Next: "glue " + p.piece}}
 	assert.Equal(t, "doc", p.As["ivo"].No("PUT", path, m{"doc": broken, "version": v.Version}).Field)
 	// Hiding hair with latex asks the rule book about the wearer.
 	p.As["maud"].Yes("POST", fmt.Sprintf("/api/performers/%d/health", p.Wearer(p.piece)), m{"substance": "latex", "status": "allergic"}, nil)

@@ -32,6 +32,7 @@ type Service struct {
 	Lots      Lots
 	Colours   Colours
 	Maps      Maps
+	Pots      Pots
 	Files     *files.Store
 	PublicURL string
 }
@@ -65,6 +66,12 @@ type KitLetter struct {
 	Reason string    `json:"reason"`
 	At     time.Time `json:"at"`
 	Copies string    `json:"copies" doc:"of the kit, that have it in them"`
+}
+
+// Pots tells when the next copy of a piece is out of its mould or dry; wired to the build room. The zero time where
+// none is being made.
+type Pots interface {
+	NextOut(ctx context.Context, piece string) (time.Time, error)
 }
 
 // Kit is what is handed over for a day.

@@ -9134,6 +9134,12 @@ export interface components {
             /** Format: double */
             shrinkage_pc: number;
         };
+        CraftOutingBefore: {
+            first: string;
+            /** @description what comes after it */
+            next: string;
+            why?: string;
+        };
         CraftOutingChoices: {
             /** @enum {string} */
             air?: "" | "still" | "fan" | "cool_dryer";
@@ -9165,7 +9171,7 @@ export interface components {
             minutes?: {
                 [key: string]: number;
             };
-            order?: string[][];
+            order?: components["schemas"]["CraftOutingBefore"][];
             /**
              * Format: double
              * @description camera-ready, minute of the day
@@ -10090,6 +10096,11 @@ export interface components {
             severity: "never" | "stop" | "warn" | "tip";
             /** @description code of the substance */
             substance?: string;
+        };
+        CraftRulesReaction: {
+            material: string;
+            name?: string;
+            on: string;
         };
         CraftRulesRule: {
             /** @description section, the wearer's map, or the place of the round that it waits for */
@@ -14153,6 +14164,7 @@ export interface components {
              */
             of_age_on?: string;
             patch_tests: components["schemas"]["PeoplePatch"][];
+            reactions: components["schemas"]["CraftRulesReaction"][];
         };
         Piece: {
             /** Format: int64 */

@@ -2,9 +2,11 @@ import { useState } from "react";
 import type { View } from "./api";
 import { left } from "./clock";
 import { useNow } from "./Morning";
+import type { Linked } from "./useLink";
 
 /** Taking it off: in this order, with a clock for each soak. */
-export function Off({ v }: { v: View }) {
+export function Off({ v, link, tell }: { v: View; link: Linked; tell: () => void }) {
+  const [seen, setSeen] = useState("");
   const [begun, setBegun] = useState<number>();
   const now = useNow();
   const gone = begun === undefined ? undefined : (now - begun) / 60000;
@@ -46,6 +48,35 @@ export function Off({ v }: { v: View }) {
           {off.rest_h != null && <li>No glue there again for at least {Math.round(off.rest_h)} hours.</li>}
           <li>Redness that stays: stop, tell us, ring, and ask a licensed professional.</li>
         </ul>
+        <fieldset>
+          <legend>How does the skin look?</legend>
+          <div className="row">
+            {["as before", "a little red"].map((look) => (
+              <button
+                type="button"
+                key={look}
+                aria-pressed={seen === look}
+                onClick={() => {
+                  setSeen(look);
+                  void link.put([{ kind: "report", report: { kind: "removal", words: `All off. Skin: ${look}.` } }]);
+                }}
+              >
+                {look}
+              </button>
+            ))}
+            <button type="button" className="stop" onClick={tell}>
+              red or burning
+            </button>
+          </div>
+          {seen && (
+            <p role="status">
+              Noted: {seen}.
+              {seen === "a little red" &&
+                off.rest_h != null &&
+                ` No glue there for at least ${Math.round(off.rest_h + 12)} hours; look again before.`}
+            </p>
+          )}
+        </fieldset>
         <h2>What becomes of it</h2>
         <ul>
           {off.again.map((a) => (

@@ -66,10 +66,10 @@ export function Page({ token }: { token: string }) {
         {leaf === "kit" && <Kit v={v} token={token} />}
         {leaf === "morning" && <Morning v={v} link={link} token={token} />}
         {leaf === "day" && <Day v={v} link={link} />}
-        {leaf === "off" && <Off v={v} />}
+        {leaf === "off" && <Off v={v} link={link} tell={() => setLeaf("tell")} />}
         {leaf === "tell" && <Tell v={v} link={link} token={token} />}
         <footer>
-          <Keeps link={link} />
+          <Keeps link={link} v={v} />
           <div className="row">
             <button type="button" aria-pressed={large} onClick={() => setLarge(!large)}>
               Larger
@@ -148,8 +148,12 @@ export function Rings({ v }: { v: View }) {
   );
 }
 
-function Keeps({ link }: { link: Linked }) {
-  const { works, why, offer, install } = useInstall();
+function Keeps({ link, v }: { link: Linked; v: View }) {
+  const maps = [...new Set(v.run.steps.filter((s) => s.marks.length > 0).map((s) => s.piece))];
+  const { works, why, offer, install } = useInstall(link.api.at, [
+    ...v.pictures.map((p) => `/pictures/${p.sha256}`),
+    ...maps.map((p) => `/maps/${p}`),
+  ]);
   if (link.cannotKeep) return <p className="look">This browser keeps nothing: leave the page open until everything is sent.</p>;
   return (
     <>

@@ -25,6 +25,7 @@ type Draft = {
   copy: string;
   layer: string;
   hour: string;
+  step: string;
   worn: string;
   light: string;
   words: string;
@@ -33,7 +34,20 @@ type Draft = {
   colour: number;
   hold: number;
 };
-const empty: Draft = { kind: "arrival", copy: "", layer: "", hour: "", worn: "", light: "", words: "", redness: 1, edge: 0, colour: 0, hold: 0 };
+const empty: Draft = {
+  kind: "arrival",
+  copy: "",
+  layer: "",
+  hour: "",
+  step: "",
+  worn: "",
+  light: "",
+  words: "",
+  redness: 1,
+  edge: 0,
+  colour: 0,
+  hold: 0,
+};
 const DRAFT = "yewmoor.artist.draft";
 
 /** What happened, with pictures. It stays on the device until it is sent, and is sent once. */
@@ -72,6 +86,7 @@ export function Tell({ v, link, token }: { v: View; link: Linked; token: string 
         words: d.words.trim(),
         said_at: new Date().toISOString(),
         ...(skin ? { redness: d.redness } : {}),
+        ...(d.step ? { step: d.step } : {}),
         ...(d.kind === "feedback" ? { edge: d.edge, colour: d.colour, hold: d.hold } : {}),
       };
       setWorking(true);
@@ -127,6 +142,19 @@ export function Tell({ v, link, token }: { v: View; link: Linked; token: string 
               {copy.parts.map((p) => (
                 <option key={p.id} value={p.id}>
                   {p.name}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        {["better", "other", "lifted"].includes(d.kind) && v.run.steps.length > 0 && (
+          <label>
+            Step of the morning
+            <select name="step" value={d.step} onChange={(e) => set({ step: e.target.value })}>
+              <option value="">none</option>
+              {v.run.steps.map((s) => (
+                <option key={s.id} value={s.id}>
+                  {s.text}
                 </option>
               ))}
             </select>

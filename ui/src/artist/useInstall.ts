@@ -5,7 +5,7 @@ interface Prompt extends Event {
 }
 
 /** Sets the page's worker up, so that it opens without a connection, and offers to put it on the phone. */
-export function useInstall() {
+export function useInstall(at = "", wants: string[] = []) {
   const can = "serviceWorker" in navigator && window.isSecureContext;
   const [works, setWorks] = useState(false);
   const [failed, setFailed] = useState("");
@@ -29,6 +29,12 @@ export function useInstall() {
     window.addEventListener("beforeinstallprompt", asked);
     return () => window.removeEventListener("beforeinstallprompt", asked);
   }, [can]);
+  // What it shows is kept at once, not only when it is first looked at.
+  const list = wants.join();
+  useEffect(() => {
+    if (!works || !navigator.serviceWorker.controller) return;
+    for (const path of list.split(",")) if (path) void fetch(at + path).catch(() => undefined);
+  }, [works, at, list]);
   return {
     works,
     why: can

@@ -13,9 +13,14 @@ type Performer = Schemas["PeoplePerformer"];
 
 /** On how many days what lay on this skin. */
 export function Exposures({ performer }: { performer: Performer }) {
-  if (performer.exposures.length === 0) return null;
+  if (performer.exposures.length === 0 && performer.reactions.length === 0) return null;
   return (
     <Box>
+      {performer.reactions.length > 0 && (
+        <Box color="rust" mb="6px">
+          Skin reacted where this lay: {performer.reactions.map((r) => `${r.name ?? r.material} (${r.on})`).join(", ")}. Licensed advice first.
+        </Box>
+      )}
       <Heading aside="from kits handed over">Lay on this skin</Heading>
       {performer.exposures.map((e) => (
         <Flex key={e.material} gap="10px" py="1px" lineHeight="1.25">

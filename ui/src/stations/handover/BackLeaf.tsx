@@ -96,6 +96,7 @@ function OneReport({ r, kit }: { r: Report; kit: string }) {
           </Link>
         )}
         {r.stage && <Box layerStyle="small">{r.stage}</Box>}
+        {r.step && <Box layerStyle="small">step: {r.step}</Box>}
         <Box layerStyle="small" flex="1" textAlign="end">
           {r.hour_h != null && `hour ${r.hour_h} · `}
           {dayTime(r.at)}

@@ -79,7 +79,10 @@ function NotReached() {
           {!n.reached && <b>{n.phone ? ` · ring ${n.phone}` : " · nobody's number is written down: print the letter"}</b>}.
           <Box as="span" layerStyle="small">
             {" "}
-            {n.asked_at ? `their page asked last ${dayTime(n.asked_at)}` : "their page was never opened"}
+            <a href={`/api/recalls/${n.recall}/letters.pdf`} target="_blank" rel="noreferrer">
+              <u>the letter, PDF</u>
+            </a>{" "}
+            · {n.asked_at ? `their page asked last ${dayTime(n.asked_at)}` : "their page was never opened"}
           </Box>
         </Box>
       ))}
@@ -95,7 +98,7 @@ function Pack() {
   const [search] = useSearchParams();
   // What was tapped on Today is chosen already.
   const [chosen, setChosen] = useState<string[]>(() => search.get("copies")?.split(",").filter(Boolean) ?? []);
-  const [dayID, setDayID] = useState("");
+  const [dayID, setDayID] = useState(() => search.get("day") ?? "");
   const [artist, setArtist] = useState("");
   const [note, setNote] = useState("");
   const [performer, setPerformer] = useState("");

@@ -2,7 +2,6 @@ import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useEffect, useState } from "react";
 import { useAct, useEach } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
-import { keyOf } from "../../app/keyed";
 import { useRead } from "../../app/read";
 import { useArtists } from "../../app/reads";
 import { useRing } from "../../app/ring";
@@ -22,7 +21,10 @@ export function MorningLeaf({ code }: { code: string }) {
   const [tried, setTried] = useState<View>();
   const [chosen, setChosen] = useState<string>();
   const tick = useEach((step: string, act: "begin" | "done" | "missed" | "undo") =>
-    ask(api.POST("/api/kits/{code}/chair/ticks", { ...path, body: { key: keyOf(`${code} ${step} ${act} ${Date.now() >> 10}`), step, act } })),
+    ask(api.POST("/api/kits/{code}/chair/ticks", { ...path, body: { key: crypto.randomUUID(), step, act } })),
+  );
+  const ask10 = useEach((score: number) =>
+    ask(api.POST("/api/kits/{code}/chair/ticks", { ...path, body: { key: crypto.randomUUID(), act: "comfort", score } })),
   );
   const v = tried ?? read.data;
   const rings = read.data?.live.rings_min;
@@ -145,6 +147,16 @@ export function MorningLeaf({ code }: { code: string }) {
             </Box>
           ))}
           <Box>Asked every {v.ask_min} minutes how it is, 0 to 10.</Box>
+          {v.today && (
+            <Flex gap="4px" wrap="wrap" my="4px">
+              {[0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10].map((n) => (
+                <Plain key={n} h="34px" px="9px" minW="0" aria-label={`It is ${n} of 10`} onClick={() => void ask10.run(n)}>
+                  {n}
+                </Plain>
+              ))}
+            </Flex>
+          )}
+          <Refusal problem={ask10.problem} />
           {v.comfort.slice(0, 5).map((c) => (
             <Box key={c.at} color={c.score <= 3 ? "rust" : "muted"}>
               {clockOf((new Date(c.at).getUTCHours() * 60 + new Date(c.at).getUTCMinutes()) % 1440)}: {c.score} of 10 {c.words}
@@ -157,13 +169,16 @@ export function MorningLeaf({ code }: { code: string }) {
   );
 }
 
+const named = (v: View, id: string) => v.run.steps.find((s) => s.id === id)?.text ?? id;
+
 function ChoicesForm({ code, v, tried, setTried, picked }: { code: string; v: View; tried?: View; setTried: (v?: View) => void; picked?: string }) {
   const path = { params: { path: { code } } };
   const artists = useArtists();
   const routines = useRead({ queryKey: ["hair routines"], staleTime: Number.POSITIVE_INFINITY, queryFn: () => ask(api.GET("/api/hair-routines")) });
   const [doc, setDoc] = useState<Choices>(v.doc);
   const [ready, setReady] = useState(clockOf(v.doc.ready_min));
-  const [before, setBefore] = useState("");
+  const [because, setBecause] = useState("");
+  const [extra, setExtra] = useState({ text: "", minutes: "5", mouth: false });
   const [minutes, setMinutes] = useState("");
   const [wrong, setWrong] = useState("");
   const change = (c: Partial<Choices>) => setDoc({ ...doc, ...c });
@@ -293,13 +308,14 @@ function ChoicesForm({ code, v, tried, setTried, picked }: { code: string; v: Vi
                 change({ minutes: n > 0 ? { ...rest, [picked]: n } : rest });
               }}
             />
+            <Entry label="Why another order" name="because" value={because} set={setBecause} />
             <Choose
               label="Comes before"
               name="order"
-              value={before}
+              value=""
               set={(b) => {
-                setBefore("");
-                if (b && b !== picked) change({ order: [...order, [picked, b]] });
+                if (b && b !== picked) change({ order: [...order, { first: picked, next: b, why: because }] });
+                setBecause("");
               }}
             >
               <option value="">as it is</option>
@@ -315,12 +331,52 @@ function ChoicesForm({ code, v, tried, setTried, picked }: { code: string; v: Vi
         </Box>
       )}
       {order.map((o, i) => (
-        <Flex key={o.join(">")} layerStyle="note" gap="8px">
+        <Flex key={`${o.first}>${o.next}`} layerStyle="note" gap="8px">
           <Box flex="1">
-            {o[0]} before {o[1]}
+            {named(v, o.first)} before {named(v, o.next)}
+            {o.why && `: ${o.why}`}
           </Box>
           <Box as="button" textDecoration="underline" onClick={() => change({ order: order.filter((_, n) => n !== i) })}>
             not so
+          </Box>
+        </Flex>
+      ))}
+      <Box mt="10px" layerStyle="note">
+        Something that only this morning has: teeth, a wound, a costume
+      </Box>
+      <Grid templateColumns="1fr 80px" gap="10px">
+        <Entry label="What" name="extra" value={extra.text} set={(text) => setExtra({ ...extra, text })} />
+        <Entry label="Minutes" name="extra minutes" value={extra.minutes} set={(minutes) => setExtra({ ...extra, minutes })} />
+      </Grid>
+      <Flex gap="10px" mt="6px" align="center" wrap="wrap">
+        <label>
+          <input type="checkbox" checked={extra.mouth} onChange={(e) => setExtra({ ...extra, mouth: e.target.checked })} /> in the mouth: lips open
+          until dry
+        </label>
+        <Plain
+          h="36px"
+          disabled={!extra.text.trim() || !(Number(extra.minutes) > 0)}
+          onClick={() => {
+            const id = `own ${extra.text.trim().toLowerCase()}`.slice(0, 40);
+            change({
+              extra: [
+                ...(doc.extra ?? []).filter((x) => x.id !== id),
+                { id, text: extra.text.trim(), minutes: Number(extra.minutes), mouth: extra.mouth, dry_min: extra.mouth ? 3 : 0, after: "skin" },
+              ],
+            });
+            setExtra({ text: "", minutes: "5", mouth: false });
+          }}
+        >
+          Add it
+        </Plain>
+      </Flex>
+      {(doc.extra ?? []).map((x) => (
+        <Flex key={x.id} layerStyle="note" gap="8px">
+          <Box flex="1">
+            {x.text}, {x.minutes} min
+          </Box>
+          <Box as="button" textDecoration="underline" onClick={() => change({ extra: (doc.extra ?? []).filter((y) => y.id !== x.id) })}>
+            not today
           </Box>
         </Flex>
       ))}

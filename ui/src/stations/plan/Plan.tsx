@@ -1,4 +1,5 @@
 import { Box, Flex } from "@chakra-ui/react";
+import { Link } from "react-router";
 import { api, ask } from "../../app/api";
 import { useRead } from "../../app/read";
 import { Teach } from "../../parts/controls";
@@ -45,6 +46,11 @@ export default function Plan() {
             {d.needs.length === 0 && <Box color="muted">nothing is worn</Box>}
           </Flex>
           <Box w="110px" textAlign="right" color="muted">
+            <Box as="span" display="block">
+              <Link to={`/handover?day=${d.id}`}>
+                <u>pack a kit</u>
+              </Link>
+            </Box>
             {d.kits > 0 ? `${d.kits} ${d.kits === 1 ? "kit" : "kits"}, ${d.received} received` : "no kit yet"}
           </Box>
         </Flex>
