@@ -23,7 +23,7 @@ var views = [][2]string{
 	{"today", "/"}, {"brief", "/brief/BF-03"}, {"method", "/brief/BF-03?leaf=Method"}, {"section", "/piece/BF-03"}, {"sculpt", "/sculpt/PK-01"}, {"mould", "/mould?mould=AL-02/M1"}, {"mix", "/mix?piece=BF-03"},
 	{"bench", "/mix/X-0013"}, {"build", "/build?run=R-0006"}, {"colour", "/colour/GC-01"}, {"finish", "/finish/BF-03-c"}, {"check",
 		"/check/PK-01-a"},
-	{"hand-over", "/handover/K-001"}, {"plan", "/plan"}, {"stock", "/stock"}, {"form", "/form/AL-01"},
+	{"hand-over", "/handover/K-001?leaf=Morning"}, {"plan", "/plan"}, {"stock", "/stock"}, {"form", "/form/AL-01"},
 }
 
 func main() {

@@ -79,17 +79,22 @@ type builder struct {
 	pace  map[string]float64
 }
 
-// add puts an activity into the morning, with the minutes that somebody said or that were learned.
-func (b *builder) add(s Step, a fit.Activity) string {
-	a.ID, a.Minutes = s.ID, s.Minutes
+// takes is how many minutes a step takes here: somebody's own figure, or the usual one by what was learned.
+func (b *builder) takes(s Step) float64 {
+	minutes := s.Minutes
 	if learned := b.pace[s.Kind]; learned > 0 {
-		a.Minutes *= learned
+		minutes *= learned
 	}
 	if own, said := b.c.Minutes[s.ID]; said {
-		a.Minutes = own
+		minutes = own
 	}
-	a.Minutes = math.Round(a.Minutes*2) / 2
-	s.Minutes = a.Minutes
+	return math.Round(minutes*2) / 2
+}
+
+// add puts an activity into the morning, with the minutes that somebody said or that were learned.
+func (b *builder) add(s Step, a fit.Activity) string {
+	s.Minutes = b.takes(s)
+	a.ID, a.Minutes = s.ID, s.Minutes
 	a.Low, a.High = 0.8*a.Minutes, 1.5*a.Minutes
 	a.After = slices.DeleteFunc(a.After, func(p fit.After) bool { return p.ID == "" || p.ID == s.ID })
 	if s.Marks == nil {
@@ -199,7 +204,7 @@ func (b *builder) gather(pieces []Piece) error {
 	ready = b.guard(pieces, ready)
 	ready = b.cover(ready)
 	stretch := []string{}
-	glued, ends := "", []string{}
+	glued := ""
 	var looks, shine []func()
 	for _, p := range pieces {
 		o := b.piece(p, ready, stretch, glued, pieces)
@@ -209,15 +214,13 @@ func (b *builder) gather(pieces []Piece) error {
 		if b.c.Sides == "one" && o.placed != "" {
 			glued = o.placed
 		}
-		ends = append(ends, o.end)
 		looks, shine = append(looks, o.powder...), append(shine, o.shine...)
 	}
 	for _, do := range looks {
 		do()
 	}
-	ends = b.lasts()
 	if b.c.Lenses == "end" {
-		ends = []string{b.add(b.lenses("last, when nothing sheds any more"), atChair("eyes", after(ends...)...))}
+		b.add(b.lenses("last, when nothing sheds any more"), atChair("eyes", after(b.lasts()...)...))
 	}
 	for _, do := range shine {
 		do()
@@ -280,8 +283,8 @@ func (b *builder) cover(first string) string {
 
 // laid is what a piece leaves for those that follow.
 type laid struct {
-	stretch, placed, end string
-	powder, shine        []func()
+	stretch, placed string
+	powder, shine   []func()
 }
 
 // piece adds the steps of one piece: what its own order of work does at the chair.
@@ -381,7 +384,6 @@ func (b *builder) piece(p Piece, ready string, stretch []string, glued string, a
 			last = b.add(step, atChair(seat, link()...))
 		}
 	}
-	out.end = last
 	return out
 }
 
@@ -435,14 +437,13 @@ func (b *builder) window(p Piece, g Glue) *Window {
 
 func (b *builder) glue(p Piece, s Step, id string, first []fit.After) string {
 	s.ID, s.Kind, s.Text = id, "glue", "Glue for "+p.Code
-	for _, g := range p.Glues(b.shelf) {
-		s.Window = b.window(p, g)
-		s.Text = g.Product.Name + " for " + p.Code
+	if glues := p.Glues(b.shelf); len(glues) > 0 {
+		s.Window = b.window(p, glues[0])
+		s.Text = glues[0].Product.Name + " for " + p.Code
 		if s.Window != nil {
 			// The clock begins when the last of it is on; what was laid first still has to grip.
-			s.Window.UntilMin = math.Max(s.Window.FromMin, s.Window.UntilMin-s.Minutes)
+			s.Window.UntilMin = math.Max(s.Window.FromMin, s.Window.UntilMin-b.takes(s))
 		}
-		break
 	}
 	s.Keep = Keep{Eyes: p.NearEye, Lips: p.mouth()}
 	switch spread := p.spread(Glue{}); {
@@ -461,9 +462,8 @@ func (b *builder) place(p Piece, glue, id string) string {
 		Why: "The middle first, then outward: what is lined up there cannot wander.", How: "Openings first, then from the middle outward, eyes last. Press with a flat hand, do not rub. Lift a corner with a fingernail: it must not come."}
 	glued := b.steps[glue]
 	s.Minutes = alignMin + markMin*float64(len(p.Marks))
-	for _, g := range p.Glues(b.shelf) {
-		s.Minutes += fit.NeedOf(p.spread(g)).PressMin
-		break
+	if glues := p.Glues(b.shelf); len(glues) > 0 {
+		s.Minutes += fit.NeedOf(p.spread(glues[0])).PressMin
 	}
 	for _, mark := range fit.PlaceOrder(p.Marks, nil).Order {
 		s.Marks = append(s.Marks, cmp.Or(p.Names[mark], mark))

@@ -278,7 +278,6 @@ func (s *Service) sendPicture(c *gin.Context, k Kit) error {
 	}
 	defer file.Close()
 	c.Header("Content-Type", "image/jpeg")
-	c.Header("Cache-Control", "private, max-age=31536000, immutable")
 	http.ServeContent(c.Writer, c.Request, "", f.CreatedAt, file)
 	return nil
 }
