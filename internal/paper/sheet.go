@@ -27,6 +27,7 @@ type Swatch struct {
 
 // SheetCopy is one copy of a kit as the sheet shows it.
 type SheetCopy struct {
+	As                string // the copy above whose steps are the same; none are said again
 	Code, Name, Where string
 	Layers            []string // build-up in words, skin first
 	Lots              []string
@@ -101,17 +102,10 @@ func WriteSheet(w io.Writer, s Sheet) error {
 		pdf.SetFont(family, "B", 13)
 		pdf.CellFormat(0, 8, c.Name+", "+c.Where, "", 1, "L", false, 0, "")
 		pdf.Ln(2)
-		heading(pdf, "What it is, from the skin outwards")
-		list(pdf, c.Layers)
-		heading(pdf, "Sticks with, comes off with")
-		line(pdf, 10, "", "Adhesive: "+or(c.Adhesive, "none in the section")+". Remover: "+or(c.Remover, "ask the workshop")+".")
-		heading(pdf, "Putting it on")
-		numbered(pdf, c.Order)
-		heading(pdf, "Taking it off")
-		numbered(pdf, c.Removal)
-		if len(c.TouchUps) > 0 {
-			heading(pdf, "Touch-up colours")
-			swatches(pdf, c.TouchUps)
+		if c.As != "" {
+			line(pdf, 10, "", "Made, put on, coloured and taken off as "+c.As+".")
+		} else {
+			c.steps(pdf)
 		}
 		heading(pdf, "Lots in it")
 		line(pdf, 9.5, "", strings.Join(c.Lots, " · "))
@@ -121,6 +115,22 @@ func WriteSheet(w io.Writer, s Sheet) error {
 		}
 	}
 	return pdf.Output(w)
+}
+
+// steps says how a copy is made, put on, coloured and taken off.
+func (c SheetCopy) steps(pdf *fpdf.Fpdf) {
+	heading(pdf, "What it is, from the skin outwards")
+	list(pdf, c.Layers)
+	heading(pdf, "Sticks with, comes off with")
+	line(pdf, 10, "", "Adhesive: "+or(c.Adhesive, "none in the section")+". Remover: "+or(c.Remover, "ask the workshop")+".")
+	heading(pdf, "Putting it on")
+	numbered(pdf, c.Order)
+	heading(pdf, "Taking it off")
+	numbered(pdf, c.Removal)
+	if len(c.TouchUps) > 0 {
+		heading(pdf, "Touch-up colours")
+		swatches(pdf, c.TouchUps)
+	}
 }
 
 func or(s, fallback string) string {

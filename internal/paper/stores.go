@@ -66,12 +66,12 @@ const (
 	labelLeft, labelTop      = 9.75, 12.9
 )
 
-// WriteShelfLabels draws labels on sheets of 24, each with its QR code.
+// WriteShelfLabels draws labels of lots or copies on sheets of 24, each with its QR code.
 func WriteShelfLabels(w io.Writer, labels []Label) error {
 	pdf := newPDF("P", 210, 297)
 	pdf.SetMargins(0, 0, 0)
 	pdf.SetAutoPageBreak(false, 0)
-	pdf.SetTitle("Shelf labels", true)
+	pdf.SetTitle("Labels", true)
 	for i, l := range labels {
 		place := i % (labelsAcross * labelsDown)
 		if place == 0 {

@@ -262,7 +262,8 @@ func stands(v handover.ChairView, id string) string {
 // Papers, calendar and document say what the screens say.
 func TestAKitsPapersAreReadable(t *testing.T) {
 	p := pack(t)
-	for _, file := range []string{"sheet", "packing", "run", "performer", "removal", "label"} {
+	p.As["maud"].Because("a test").Yes("POST", "/api/kits/"+p.kit+"/copies", m{"copies": p.copies[1:2]}, nil)
+	for _, file := range []string{"sheet", "packing", "run", "performer", "removal", "label", "labels"} {
 		status, body := p.File("pip", "/api/kits/"+p.kit+"/"+file+".pdf")
 		assert.Equal(t, 200, status, file)
 		assert.True(t, strings.HasPrefix(string(body), "%PDF-"), file)
@@ -271,6 +272,10 @@ func TestAKitsPapersAreReadable(t *testing.T) {
 		_, body := p.File("pip", "/api/kits/"+p.kit+"/"+file+".pdf")
 		assert.Equal(t, 1, strings.Count(string(body), "/Type /Page\n"), file)
 	}
+	var sheet handover.SheetView
+	p.As["pip"].Yes("GET", "/api/kits/"+p.kit+"/sheet", nil, &sheet)
+	require.Len(t, sheet.Copies, 2)
+	assert.Equal(t, []string{"", p.copies[0]}, []string{sheet.Copies[0].As, sheet.Copies[1].As}, "put on the same way: said once")
 	_, raw := p.File("pip", "/api/kits/"+p.kit+"/day.ics")
 	cal, err := ics.ParseCalendar(strings.NewReader(string(raw)))
 	require.NoError(t, err)

@@ -299,6 +299,13 @@ func (s *Service) Serve(e *web.Engine) {
 		}
 		return web.PDF(c, k.Code+"-label.pdf", func(w io.Writer) error { return s.WriteLabel(c.Request.Context(), w, k, c.Query("link")) })
 	})
+	e.Handle(http.MethodGet, "/api/kits/:code/labels.pdf", "A label for every copy of a kit", web.Makers, func(c *gin.Context) error {
+		k, err := s.Kit(c.Request.Context(), c.Param("code"))
+		if err != nil {
+			return err
+		}
+		return web.PDF(c, k.Code+"-labels.pdf", func(w io.Writer) error { return s.WriteLabels(c.Request.Context(), w, k, c.Query("link")) })
+	})
 	e.Handle(http.MethodGet, "/api/artist/:token/sheet.pdf", "The sheet, by the artist's link", web.Everyone, func(c *gin.Context) error {
 		k, err := s.byToken(c.Request.Context(), s.DB, c.Param("token"))
 		if err != nil {

@@ -1,6 +1,7 @@
 package handover
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -45,6 +46,13 @@ type CopySheet struct {
 	Signed   []string  `json:"signed"`
 	// Parts are its layers by their ids, so that a report can be about one.
 	Parts []SheetPart `json:"parts"`
+	// As is the earlier copy that is put on, coloured and taken off in the same way; its steps are not said twice.
+	As string `json:"as,omitempty"`
+}
+
+// same tells whether another copy of the piece has the same layers, steps and colours.
+func (c CopySheet) same(o CopySheet) bool {
+	return c.Name == o.Name && slices.Equal(c.Layers, o.Layers) && slices.Equal(c.Order, o.Order) && slices.Equal(c.Removal, o.Removal) && slices.Equal(c.TouchUps, o.TouchUps)
 }
 
 // SheetPart is a layer of a copy.
@@ -74,6 +82,9 @@ func (s *Service) Sheet(ctx context.Context, k Kit) (SheetView, error) {
 		sheet, cautions, err := s.copySheet(ctx, k.ID, c, p, materials)
 		if err != nil {
 			return out, err
+		}
+		if i := slices.IndexFunc(out.Copies, func(o CopySheet) bool { return o.As == "" && o.same(sheet) }); i >= 0 {
+			sheet.As = out.Copies[i].Code
 		}
 		out.Copies = append(out.Copies, sheet)
 		for _, text := range cautions {
@@ -316,7 +327,7 @@ func (s *Service) WriteSheet(ctx context.Context, w io.Writer, k Kit) error {
 	out := paper.Sheet{Kit: k.Code, Production: k.Production, Artist: k.Artist, Day: k.Day.Format("Monday 2 January 2006"), Place: k.Place, Note: k.Note,
 		Shop: "Yewmoor", Printed: s.Clock.Now().Format("2 Jan 2006 15:04"), Cautions: view.Cautions}
 	for _, c := range view.Copies {
-		sc := paper.SheetCopy{Code: c.Code, Name: c.Name, Where: c.Where, Layers: c.Layers, Lots: c.Lots, Adhesive: c.Adhesive, Remover: c.Remover, Order: c.Order, Removal: c.Removal, Signed: c.Signed}
+		sc := paper.SheetCopy{Code: c.Code, Name: c.Name, Where: c.Where, Layers: c.Layers, Lots: c.Lots, Adhesive: c.Adhesive, Remover: c.Remover, Order: c.Order, Removal: c.Removal, Signed: c.Signed, As: c.As}
 		for _, t := range c.TouchUps {
 			rgb, _ := t.Lab.SRGB()
 			sc.TouchUps = append(sc.TouchUps, paper.Swatch{Name: t.Name, Medium: t.Medium, Place: t.Place, R: rgb[0], G: rgb[1], B: rgb[2]})
@@ -326,22 +337,47 @@ func (s *Service) WriteSheet(ctx context.Context, w io.Writer, k Kit) error {
 	return paper.WriteSheet(w, out)
 }
 
+// WriteLabels draws a label for every copy of a kit, to be tied to its box: what it is, where it goes and on which day. Its
+// QR code leads where the kit's own does.
+func (s *Service) WriteLabels(ctx context.Context, w io.Writer, k Kit, token string) error {
+	view, err := s.Sheet(ctx, k)
+	if err != nil {
+		return err
+	}
+	link, err := s.linkOn(ctx, k, token)
+	if err != nil {
+		return err
+	}
+	list := []paper.Label{}
+	for _, c := range view.Copies {
+		list = append(list, paper.Label{Code: c.Code, Title: c.Name, Day: c.Where, Lines: []string{k.Code + ", " + k.Day.Format("2 Jan"), "on: " + cmp.Or(c.Adhesive, "no glue"), "off: " + cmp.Or(c.Remover, "ask us")}, Link: link})
+	}
+	return paper.WriteShelfLabels(w, list)
+}
+
 // WriteLabel draws a kit's label. Its QR code leads to the artist's page when
 // a token is given that belongs to this kit, else to the kit in the shop.
 func (s *Service) WriteLabel(ctx context.Context, w io.Writer, k Kit, token string) error {
-	link := strings.TrimRight(s.PublicURL, "/") + "/handover/" + k.Code
-	if token != "" {
-		mine, err := s.byToken(ctx, s.DB, token)
-		if err != nil {
-			return err
-		}
-		if mine.Code == k.Code {
-			link = s.artistURL(token)
-		}
+	link, err := s.linkOn(ctx, k, token)
+	if err != nil {
+		return err
 	}
 	label := paper.Label{Code: k.Code, Title: k.Production, Day: k.Day.Format("Mon 2 Jan") + ", " + k.Place, Link: link}
 	for _, c := range k.Copies {
 		label.Lines = append(label.Lines, c.Code+"  "+c.Name)
 	}
 	return paper.WriteLabel(w, label)
+}
+
+func (s *Service) linkOn(ctx context.Context, k Kit, token string) (string, error) {
+	if token != "" {
+		mine, err := s.byToken(ctx, s.DB, token)
+		if err != nil {
+			return "", err
+		}
+		if mine.Code == k.Code {
+			return s.artistURL(token), nil
+		}
+	}
+	return strings.TrimRight(s.PublicURL, "/") + "/handover/" + k.Code, nil
 }

@@ -93,8 +93,9 @@ type View struct {
 // Ranks: what spoils first comes first.
 const (
 	rankClock = iota // a mix whose clock runs
-	rankTell         // somebody has a recalled lot and does not know
+	rankTell         // somebody has a recalled lot and does not know, or skin reacted
 	rankReady        // a pot that needs a hand
+	rankAsked        // an artist wrote, and nobody answered
 	rankBench        // a mix half weighed
 	rankWeigh        // a drying mould that nobody weighed today
 	rankFinish
@@ -130,7 +131,7 @@ func (s *Service) tasks(ctx context.Context) ([]Task, error) {
 	}
 	tasks := fromPots(pots)
 	for _, gather := range []func(context.Context) ([]Task, error){s.fromMixes, s.fromRuns, s.fromMoulds, s.fromCopies,
-		s.fromPieces, s.fromKits, s.fromStores} {
+		s.fromPieces, s.fromKits, s.fromReports, s.fromStores} {
 		more, err := gather(ctx)
 		if err != nil {
 			return nil, fmt.Errorf("gathering what to do: %w", err)
@@ -341,7 +342,33 @@ func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 	}
 	var out []Task
 	for _, r := range rows {
-		out = append(out, Task{Title: "Hand over " + r.Code, Why: "It is packed for " + r.Artist + ".", Link: "/handover/" + r.Code, rank: rankPack})
+		out = append(out, Task{Title: "Hand over " + r.Code, Why: "It goes to " + r.Artist + "; its list says what is still to pack.", Link: "/handover/" + r.Code, rank: rankPack})
+	}
+	return out, nil
+}
+
+// fromReports names the kits whose artist asks something that nobody answered, and the incidents that nobody closed. What skin
+// it was, and of whom, is for who may know it. Indexes artist_report_asked and
+// incident_open.
+func (s *Service) fromReports(ctx context.Context) ([]Task, error) {
+	var rows []struct {
+		Code, Artist string
+		N            int
+	}
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT k.code, a.name AS artist, COUNT(*) AS n FROM artist_report r JOIN kit k ON k.id = r.kit_id JOIN contact a ON a.id = k.artist_id
+		WHERE r.answered_at IS NULL AND k.back_at IS NULL AND r.kind IN ('lifted','itch','reaction','colour','better','other') GROUP BY k.id, k.code, a.name ORDER BY k.id`); err != nil {
+		return nil, fmt.Errorf("reading what artists ask: %w", err)
+	}
+	var out []Task
+	for _, r := range rows {
+		out = append(out, Task{Title: "Answer " + r.Artist, Why: fmt.Sprintf("%d of what came in about %s waits for an answer.", r.N, r.Code), Link: "/handover/" + r.Code + "?leaf=Came+back", rank: rankAsked})
+	}
+	var open int
+	if err := s.DB.GetContext(ctx, &open, `SELECT COUNT(*) FROM incident WHERE closed_at IS NULL`); err != nil {
+		return nil, fmt.Errorf("reading the incidents: %w", err)
+	}
+	if open > 0 {
+		out = append(out, Task{Title: "Read what a skin reacted to", Why: fmt.Sprintf("%d open; a lead closes it once licensed advice was asked.", open), Link: "/handover?leaf=Skin", rank: rankTell})
 	}
 	return out, nil
 }

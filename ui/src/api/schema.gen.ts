@@ -12612,6 +12612,7 @@ export interface components {
         };
         HandoverCopySheet: {
             adhesive: string;
+            as?: string;
             code: string;
             layers: string[];
             lots: string[];

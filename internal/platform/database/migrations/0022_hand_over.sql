@@ -94,6 +94,7 @@ ALTER TABLE artist_report
   ADD COLUMN answered_at DATETIME(6) NULL,
   ADD COLUMN answered_by BIGINT UNSIGNED NULL,
   ADD CONSTRAINT artist_report_answered FOREIGN KEY (answered_by) REFERENCES person(id),
+  ADD INDEX artist_report_asked (answered_at, kind, kit_id),
   ADD INDEX artist_report_copy_of (copy_id, id);
 CREATE TABLE report_picture (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
@@ -123,6 +124,7 @@ CREATE TABLE incident (
   closed_by BIGINT UNSIGNED NULL,
   closing VARCHAR(300) NOT NULL DEFAULT '',
   INDEX incident_wearer (performer_id, id),
+  INDEX incident_open (closed_at),
   FOREIGN KEY (performer_id) REFERENCES performer(id) ON DELETE CASCADE,
   FOREIGN KEY (piece_id) REFERENCES piece(id),
   FOREIGN KEY (copy_id) REFERENCES copy(id),

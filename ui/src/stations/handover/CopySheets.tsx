@@ -23,13 +23,15 @@ export function CopySheets({ copies, cautions }: { copies: Schemas["HandoverCopy
             <b>{c.name}</b>
             <Box color="muted">{c.where}</Box>
           </Flex>
-          <Heading>Putting it on</Heading>
-          <Steps list={c.order} />
-          <Heading>Taking it off</Heading>
-          <Steps list={c.removal} />
-          {c.touch_ups.length > 0 && (
+          {c.as ? (
+            <Box>Made, put on, coloured and taken off as {c.as}.</Box>
+          ) : (
             <>
-              <Heading>Touch-up colours</Heading>
+              <Heading>Putting it on</Heading>
+              <Steps list={c.order} />
+              <Heading>Taking it off</Heading>
+              <Steps list={c.removal} />
+              {c.touch_ups.length > 0 && <Heading>Touch-up colours</Heading>}
               {c.touch_ups.map((t) => (
                 <Flex key={t.name} gap="10px" align="center" py="2px">
                   <Box w="44px" h="22px" bg={t.hex} borderWidth="1px" borderColor="ink" />
@@ -41,9 +43,7 @@ export function CopySheets({ copies, cautions }: { copies: Schemas["HandoverCopy
           )}
           <details>
             <summary>What it is made of</summary>
-            {c.layers.map((l) => (
-              <Box key={l}>{l}</Box>
-            ))}
+            {!c.as && c.layers.map((l) => <Box key={l}>{l}</Box>)}
             <Box color="muted" mt="4px">
               Lots: {c.lots.join(", ")}
             </Box>

@@ -16,6 +16,7 @@ import { CopySheets } from "./CopySheets";
 import { DayLeaf } from "./DayLeaf";
 import { MorningLeaf } from "./MorningLeaf";
 import { Packing } from "./Packing";
+import { Rung } from "./Rung";
 
 const leaves = ["Packing", "Morning", "On set and off", "Came back", "Papers and page"] as const;
 type Leaf = (typeof leaves)[number];
@@ -121,6 +122,9 @@ function Papers({ kit: k }: { kit: Schemas["HandoverKit"] }) {
             <a href={`/api/kits/${code}/label.pdf${link ? `?link=${encodeURIComponent(link.token)}` : ""}`} target="_blank" rel="noreferrer">
               Label with {link ? "the artist's link" : "this kit's page"} as QR code, PDF
             </a>
+            <a href={`/api/kits/${code}/labels.pdf${link ? `?link=${encodeURIComponent(link.token)}` : ""}`} target="_blank" rel="noreferrer">
+              A label for every copy, PDF
+            </a>
           </Flex>
         </Box>
         <Box>
@@ -155,6 +159,7 @@ function Papers({ kit: k }: { kit: Schemas["HandoverKit"] }) {
           ))}
           <Refusal problem={make.problem ?? withdraw.problem} />
         </Box>
+        <Rung artist={k.artist} />
         <Box>
           <Heading>Made from</Heading>
           {Object.entries(from.data ?? {}).map(([kind, codes]) => (
