@@ -350,7 +350,7 @@ func (s *Service) WriteLabels(ctx context.Context, w io.Writer, k Kit, token str
 	}
 	list := []paper.Label{}
 	for _, c := range view.Copies {
-		list = append(list, paper.Label{Code: c.Code, Title: c.Name, Day: c.Where, Lines: []string{k.Code + ", " + k.Day.Format("2 Jan"), "on: " + cmp.Or(c.Adhesive, "no glue"), "off: " + cmp.Or(c.Remover, "ask us")}, Link: link})
+		list = append(list, paper.Label{Code: c.Code, Title: c.Name, Day: c.Where, Lines: []string{k.Code + ", " + k.Day.Format("2 Jan"), "on: " + cmp.Or(c.Adhesive, "as the sheet says"), "off: " + cmp.Or(c.Remover, "as the sheet says")}, Link: link})
 	}
 	return paper.WriteShelfLabels(w, list)
 }
