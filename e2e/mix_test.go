@@ -220,9 +220,13 @@ func TestARecallToItsLetters(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "200 application/pdf", kind)
 	s.clean("a recall")
-	s.fill("What they answered", "not used, sent back")
-	s.click("They know")
-	s.sees("not used, sent back")
+	// One kit is out, one was worn and came back: both artists are told.
+	s.sees("worn, and back in the shop")
+	for _, answer := range []string{"worn once, nothing seen", "not used, sent back"} {
+		s.fill("What they answered", answer)
+		s.click("They know")
+		s.sees(answer)
+	}
 	s.click("Close the recall")
 	s.sees("Over since")
 }

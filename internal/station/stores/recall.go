@@ -26,6 +26,7 @@ type Letter struct {
 	Artist string     `db:"artist" json:"artist"`
 	Day    time.Time  `db:"day" json:"day"`
 	Handed bool       `db:"handed" json:"handed" doc:"it has left the shop"`
+	Back   bool       `db:"back" json:"back" doc:"it was counted when it came back; it was worn with it all the same"`
 	Copies string     `db:"copies" json:"copies" doc:"codes of its copies that have it in them, with commas between"`
 	Shelf  bool       `db:"-" json:"shelf" doc:"the lot itself went along"`
 	Told   *time.Time `db:"told_at" json:"told_at,omitempty" doc:"when they answered that they know"`
@@ -197,9 +198,9 @@ var whereNow = map[string]string{
 	"mix":   `SELECT x.code, REPLACE(x.state, '_', ' ') AS state, COALESCE(CONCAT(q.code, ', ', q.name), 'for the shop') AS place FROM mix x LEFT JOIN piece q ON q.id = x.piece_id WHERE x.code IN (?) ORDER BY x.code`,
 	"lot":   `SELECT l.code, l.status AS state, CONCAT(l.shelf, IF(l.used_up_at IS NULL, '', ', used up')) AS place FROM lot l WHERE l.code IN (?) GROUP BY l.code, l.status, l.shelf, l.used_up_at ORDER BY l.code`,
 	"mould": `SELECT d.code, REPLACE(d.state, '_', ' ') AS state, d.place FROM mould d WHERE d.code IN (?) ORDER BY d.code`,
-	"copy": `SELECT c.code, REPLACE(c.state, '_', ' ') AS state, COALESCE((SELECT CONCAT(k.code, ', ', a.name, IF(k.handed_at IS NULL, ', still here', '')) FROM kit_copy kc JOIN kit k ON k.id = kc.kit_id JOIN contact a ON a.id = k.artist_id WHERE kc.copy_id = c.id LIMIT 1), 'in the shop') AS place
+	"copy": `SELECT c.code, REPLACE(c.state, '_', ' ') AS state, COALESCE((SELECT CONCAT(k.code, ', ', a.name, IF(k.handed_at IS NULL, ', still here', '')) FROM kit_copy kc JOIN kit k ON k.id = kc.kit_id JOIN contact a ON a.id = k.artist_id WHERE kc.copy_id = c.id AND kc.back = '' ORDER BY k.id DESC LIMIT 1), 'in the shop') AS place
 		FROM copy c WHERE c.code IN (?) ORDER BY c.code`,
-	"kit": `SELECT k.code, IF(k.received_at IS NOT NULL, 'received', IF(k.handed_at IS NOT NULL, 'handed over', 'packed')) AS state, CONCAT(a.name, ', ', DATE_FORMAT(d.day, '%Y-%m-%d')) AS place FROM kit k JOIN contact a ON a.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id WHERE k.code IN (?) ORDER BY k.code`,
+	"kit": `SELECT k.code, IF(k.back_at IS NOT NULL, 'came back', IF(k.received_at IS NOT NULL, 'received', IF(k.handed_at IS NOT NULL, 'handed over', 'packed'))) AS state, CONCAT(a.name, ', ', DATE_FORMAT(d.day, '%Y-%m-%d')) AS place FROM kit k JOIN contact a ON a.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id WHERE k.code IN (?) ORDER BY k.code`,
 }
 
 func (s *Service) touched(ctx context.Context, r *Recall, reached map[string][]string) error {
@@ -223,7 +224,7 @@ func (s *Service) touched(ctx context.Context, r *Recall, reached map[string][]s
 }
 
 func (s *Service) letters(ctx context.Context, r *Recall, reached map[string][]string) error {
-	err := s.DB.SelectContext(ctx, &r.Letters, `SELECT k.code AS kit, a.name AS artist, d.day, k.handed_at IS NOT NULL AS handed, l.told_at, l.answer,
+	err := s.DB.SelectContext(ctx, &r.Letters, `SELECT k.code AS kit, a.name AS artist, d.day, k.handed_at IS NOT NULL AS handed, k.back_at IS NOT NULL AS back, l.told_at, l.answer,
 		COALESCE((SELECT GROUP_CONCAT(c.code ORDER BY c.code SEPARATOR ', ') FROM kit_copy kc JOIN copy c ON c.id = kc.copy_id WHERE kc.kit_id = k.id), '') AS copies
 		FROM recall_letter l JOIN recall x ON x.id = l.recall_id JOIN kit k ON k.id = l.kit_id JOIN contact a ON a.id = k.artist_id JOIN shooting_day d ON d.id = k.day_id WHERE x.code = ? ORDER BY d.day, k.code`, r.Code)
 	if err != nil {

@@ -15694,6 +15694,8 @@ export interface components {
         StoresLetter: {
             answer?: string;
             artist: string;
+            /** @description it was counted when it came back; it was worn with it all the same */
+            back: boolean;
             /** @description codes of its copies that have it in them, with commas between */
             copies: string;
             /** Format: date-time */

@@ -190,7 +190,7 @@ function OneLetter({ recall, l }: { recall: string; l: Schemas["StoresLetter"] }
         <b>{l.artist}</b>
         <Tag code={l.kit} to={`/handover/${l.kit}`} />
         <Box>
-          {day(l.day)}, {l.handed ? "with them" : "still here"}
+          {day(l.day)}, {l.back ? "worn, and back in the shop" : l.handed ? "with them" : "still here"}
         </Box>
       </Flex>
       <Box fontSize="15px">

@@ -33,6 +33,7 @@ const letter = (more: Partial<Schemas["StoresLetter"]>): Schemas["StoresLetter"]
   artist: "Jun Abbot",
   day: "2026-01-23T00:00:00Z",
   handed: true,
+  back: false,
   copies: "BF-01-a",
   shelf: false,
   ...more,
