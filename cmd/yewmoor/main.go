@@ -4,6 +4,7 @@ package main
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -22,6 +23,7 @@ import (
 	"github.com/alecthomas/kong"
 
 	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/craft/plan"
 	"yewmoor/internal/demo"
 	"yewmoor/internal/device"
 	"yewmoor/internal/journal"
@@ -250,12 +252,46 @@ func (c personCmd) Run(ctx context.Context) error {
 }
 
 type calcCmd struct {
-	Name  string `arg:"" help:"drying-and-cure, mix, scan-and-mould or texture."`
-	Files string `help:"Folder for file arguments." type:"path"`
+	Name       string `arg:"" help:"colour, drying-and-cure, finish, mix, planning, scan-and-mould or texture."`
+	Files      string `help:"Folder for file arguments." type:"path"`
+	Seed       uint64 `help:"Of planning: the seed of the search." default:"1"`
+	BudgetMS   int    `name:"budget-ms" help:"Of planning: how long is searched, ms." default:"2000"`
+	Iterations int    `help:"Of planning: how many plans are tried; 0 goes by time."`
 }
 
-// Run answers every line with one line.
+// Run answers every line with one line; a planner's instance is a document of its own, over any number of lines.
 func (c calcCmd) Run() error {
+	if c.Name == "planning" {
+		raw, err := io.ReadAll(io.LimitReader(os.Stdin, 64<<20))
+		if err != nil {
+			return err
+		}
+		if calc.IsInstance(raw) {
+			return json.NewEncoder(os.Stdout).Encode(c.plan(raw))
+		}
+		return c.lines(bytes.NewReader(raw))
+	}
+	return c.lines(os.Stdin)
+}
+
+// plan searches for as long as it was asked to; a plan by iterations says no seconds, and is the same everywhere.
+func (c calcCmd) plan(raw []byte) any {
+	ctx := context.Background()
+	if c.Iterations > 0 {
+		return calc.Plan(ctx, raw, c.Seed, c.Iterations)
+	}
+	ctx, cancel := context.WithTimeout(ctx, time.Duration(c.BudgetMS)*time.Millisecond)
+	defer cancel()
+	began := time.Now()
+	out := calc.Plan(ctx, raw, c.Seed, 0)
+	if p, ok := out.(*plan.Plan); ok {
+		took := time.Since(began).Seconds()
+		p.Seconds = &took
+	}
+	return out
+}
+
+func (c calcCmd) lines(from io.Reader) error {
 	var files calc.Files
 	if c.Files != "" {
 		root, err := os.OpenRoot(c.Files)
@@ -265,7 +301,7 @@ func (c calcCmd) Run() error {
 		defer root.Close()
 		files = root.ReadFile
 	}
-	in := bufio.NewScanner(os.Stdin)
+	in := bufio.NewScanner(from)
 	in.Buffer(nil, 16<<20)
 	out := json.NewEncoder(os.Stdout)
 	for in.Scan() {

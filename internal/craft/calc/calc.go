@@ -163,6 +163,10 @@ func decode(raw json.RawMessage, into any) error {
 		if errors.As(err, &kind) {
 			return refusal.New(refusal.NotANumber, kind.Field, "%s has the wrong kind of value.", kind.Field)
 		}
+		var refused *refusal.Error
+		if errors.As(err, &refused) {
+			return refused
+		}
 		return refusal.New(refusal.NotAnObject, "", "The input is not a JSON object: %s.", err)
 	}
 	return refusal.TooMany(into)

@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 
+	"yewmoor/internal/craft/cost"
 	"yewmoor/internal/craft/learn"
 	"yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/refusal"
@@ -20,7 +21,7 @@ import (
 var planning = engine{"op", "input", map[string]solver{
 	"posterior": quick(posterior), "casts": quick(castsToRun), "spares": quick(spares), "reuse": quick(reuse), "turns": quick(turns),
 	"mix": quick(mixesOf), "mixset": quick(mixSet), "parts": quick(partsOf), "stock": quick(stockOver), "trace": quick(traced), "wac": quick(movingAverage),
-	"duration": quick(duration), "buffer": quick(buffer),
+	"duration": quick(duration), "buffer": quick(buffer), "quote": quick(quoteOf), "variance": quick(varianceOf),
 }}
 
 // figure is a number that may be written as text, so that its decimals are exact.
@@ -486,4 +487,23 @@ func buffer(raw json.RawMessage) (any, error) {
 		return nil, err
 	}
 	return map[string]float64{"buffer": learn.Buffer(in.Chain)}, nil
+}
+
+func quoteOf(raw json.RawMessage) (any, error) {
+	var in cost.Job
+	if err := decode(raw, &in); err != nil {
+		return nil, err
+	}
+	return answer(in.Quote())
+}
+
+func varianceOf(raw json.RawMessage) (any, error) {
+	var in struct {
+		Labour   []cost.WorkedHours  `json:"labour"`
+		Material []cost.UsedMaterial `json:"material"`
+	}
+	if err := decode(raw, &in); err != nil {
+		return nil, err
+	}
+	return cost.Why(in.Labour, in.Material), nil
 }
