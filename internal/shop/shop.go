@@ -4,6 +4,7 @@
 package shop
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -18,7 +19,9 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/calc"
+	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/quantity"
@@ -155,7 +158,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		Colours: dayColours{s.Colour}, Maps: s.Brief, Pots: handoverPots{s.Build}, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
-	s.Plan = &plan.Service{DB: db, Clock: now}
+	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould}, Turns: s.Turns, MouldDries: mould.UsualDry}
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
 
@@ -481,6 +484,80 @@ func (f checkFinish) Stand(ctx context.Context, db database.Reader, code string)
 	return check.Stand(st), err
 }
 
+// planWork lets the run-up see what is begun.
+type planWork struct {
+	build *build.Service
+	mould *mould.Service
+}
+
+func (w planWork) OpenRuns(ctx context.Context) ([]plan.OpenRun, error) {
+	runs, err := w.build.Runs(ctx, "")
+	if err != nil {
+		return nil, err
+	}
+	pots, err := w.build.Shelf(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var out []plan.OpenRun
+	for _, r := range runs {
+		o := plan.OpenRun{Code: r.Code, Piece: r.Piece, Section: r.Section}
+		for _, c := range r.Copies {
+			if c.State == copies.Making {
+				o.Copies = append(o.Copies, c.Code)
+				o.Mould = cmp.Or(o.Mould, c.Mould)
+			}
+		}
+		for _, st := range r.Stages {
+			if st.DoneAt == nil {
+				o.Left = append(o.Left, st.Stage)
+			}
+		}
+		for _, p := range pots {
+			if p.Run == r.Code && p.ReadyAt != nil && p.ReadyAt.After(o.From) {
+				o.From = *p.ReadyAt
+			}
+		}
+		if len(o.Left) == 0 { // it only waits, and is taken out then
+			o.Left = []making.Stage{{Act: "take out"}}
+		}
+		out = append(out, o)
+	}
+	return out, nil
+}
+
+func (w planWork) Moulds(ctx context.Context) ([]plan.Mould, error) {
+	list, err := w.mould.List(ctx, "")
+	if err != nil {
+		return nil, err
+	}
+	var out []plan.Mould
+	for _, m := range list {
+		if m.State == "retired" {
+			continue
+		}
+		p := plan.Mould{Code: m.Code, Piece: m.Piece, Ready: &time.Time{}}
+		if m.Life != nil {
+			left := max(0, *m.Life-m.Casts)
+			p.Left = &left
+		}
+		if m.State == "wet" || m.State == "drying" {
+			pot, err := w.mould.PotOf(ctx, m.ID)
+			if err != nil {
+				return nil, err
+			}
+			wait := time.Duration(pot.LeftS * float64(time.Second))
+			if m.Gypsum() && !pot.IsSet {
+				wait += mould.UsualDry
+			}
+			ready := w.mould.Clock.Now().Add(wait)
+			p.Ready = &ready
+		}
+		out = append(out, p)
+	}
+	return out, nil
+}
+
 // todayPots lets Today see the shelf.
 type todayPots struct{ *build.Service }
 
@@ -550,6 +627,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.Finish.Serve(e)
 	s.Form.Serve(e)
 	s.Handover.Serve(e)
+	s.Plan.Serve(e)
 	s.Mix.Serve(e)
 	s.Stores.Serve(e)
 	s.Mould.Serve(e)

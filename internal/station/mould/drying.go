@@ -281,6 +281,9 @@ func (s *Service) PotOf(ctx context.Context, id uint64) (Pot, error) {
 	return potOf(m, drying(m, list, s.Clock.Now()), s.Clock.Now()), nil
 }
 
+// UsualDry is how long a mould of gypsum dries before its own weighings tell, in the open: our own figure.
+const UsualDry = 7 * 24 * time.Hour
+
 func potOf(m Mould, d Drying, now time.Time) Pot {
 	p := Pot{Set: setShare, Dry: 0.95, Words: "wet", Left: "weigh it", Why: []string{d.Says, d.Oven.Reason}}
 	set := 1680.0
@@ -304,7 +307,7 @@ func potOf(m Mould, d Drying, now time.Time) Pot {
 	}
 	p.HeldBack = d.Oven.Reason
 	if d.Curve == nil {
-		p.LeftS, p.HighS = 7*86400, 30*86400
+		p.LeftS, p.HighS = UsualDry.Seconds(), 30*86400
 		if len(d.Weighings) > 0 {
 			p.Left, p.Words = "weigh it again", "drying"
 		}

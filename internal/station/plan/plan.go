@@ -1,24 +1,40 @@
-// Package plan is the run-up to the shooting days: what each day needs and
-// what is there. The planner that orders the work is not here yet.
+// Package plan is the run-up to the shooting days: what each day needs, what is there, and who does what until then.
 package plan
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/kept"
+	"yewmoor/internal/platform/live"
+	"yewmoor/internal/platform/turns"
 	"yewmoor/internal/platform/web"
 )
 
 // Service does the use cases of the plan.
 type Service struct {
-	DB    *database.DB
-	Clock clock.Clock
+	DB     *database.DB
+	Clock  clock.Clock
+	Live   *live.Hub
+	Pieces *piece.Service
+	Work   Work
+	Turns  *turns.Turns
+	// MouldDries is how long a mould that is not built yet will dry; the room for moulds says so.
+	MouldDries time.Duration
+
+	shared web.Shared[worked]
+	found  kept.Answers[found]
+	mended kept.Answers[[]Mend]
 }
 
 // Need is what a day needs of one piece.
@@ -109,4 +125,42 @@ func WorkingDays(from, to time.Time) int {
 // Register puts the plan's operations on the API.
 func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/plan", "The shooting days and what each needs", web.Makers, func(ctx context.Context, _ *struct{}) ([]Day, error) { return s.Days(ctx) })
+	web.Get(api, "/api/plan/run-up", "Who does what until the shooting days, and what is late", web.Makers, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.RunUp(ctx) })
+	web.Get(api, "/api/plan/mends", "What would mend a late run-up, each with what it gains", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Mends(ctx) })
+	web.Post(api, "/api/plan/take", "Put the run-up in force as it is shown", web.Skilled, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.Take(ctx) })
+	web.Post(api, "/api/plan/hours", "Somebody is away, or the shop is open beside its hours", web.Skilled, func(ctx context.Context, in *struct{ Body NewHourChange }) (RunUp, error) {
+		return s.ChangeHours(ctx, in.Body)
+	})
+	web.Delete(api, "/api/plan/hours/{id}", "Take a change of the hours back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.TakeBackHours(ctx, in.ID) })
+}
+
+// Serve puts the run-up's calendar and table on the engine.
+func (s *Service) Serve(e *web.Engine) {
+	e.Handle(http.MethodGet, "/api/plan/run-up.ics", "The run-up as iCalendar; person=NAME for one", web.Makers, func(c *gin.Context) error {
+		var b bytes.Buffer
+		if err := s.WriteCalendar(c.Request.Context(), &b, c.Query("person")); err != nil {
+			return err
+		}
+		c.Header("Content-Disposition", `attachment; filename="run-up.ics"`)
+		c.Data(http.StatusOK, "text/calendar; charset=utf-8", b.Bytes())
+		return nil
+	})
+	e.Handle(http.MethodGet, "/api/plan/run-up.json", "The run-up as the planner's documents: instance and plan", web.Makers, func(c *gin.Context) error {
+		f, err := s.FileOf(c.Request.Context())
+		if err != nil {
+			return err
+		}
+		c.Header("Content-Disposition", `attachment; filename="run-up.json"`)
+		c.JSON(http.StatusOK, f)
+		return nil
+	})
+	e.Handle(http.MethodGet, "/api/plan/run-up.csv", "The run-up as a table", web.Makers, func(c *gin.Context) error {
+		var b bytes.Buffer
+		if err := s.WriteCSV(c.Request.Context(), &b); err != nil {
+			return err
+		}
+		c.Header("Content-Disposition", `attachment; filename="run-up.csv"`)
+		c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
+		return nil
+	})
 }

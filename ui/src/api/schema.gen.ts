@@ -4241,6 +4241,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Somebody is away, or the shop is open beside its hours */
+        post: operations["post-api-plan-hours"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/hours/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a change of the hours back */
+        delete: operations["delete-api-plan-hours-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What would mend a late run-up, each with what it gains */
+        get: operations["get-api-plan-mends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/run-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who does what until the shooting days, and what is late */
+        get: operations["get-api-plan-run-up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put the run-up in force as it is shown */
+        post: operations["post-api-plan-take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pots": {
         parameters: {
             query?: never;
@@ -10115,6 +10200,11 @@ export interface components {
             /** @description its room cannot decide it yet */
             waiting: boolean;
         };
+        CraftRunupHold: {
+            id: string;
+            /** Format: int64 */
+            minutes: number;
+        };
         CraftScanPlace: {
             at: number[];
             /** Format: double */
@@ -14640,6 +14730,22 @@ export interface components {
              */
             times: number;
         };
+        PlanBar: {
+            /** @description it is on the chain that makes a day late */
+            binds: boolean;
+            family: string;
+            /** Format: date-time */
+            from: string;
+            lane: string;
+            overtime: boolean;
+            piece: string;
+            step: string;
+            text: string;
+            /** Format: date-time */
+            to: string;
+            /** @description nobody's hands */
+            wait: boolean;
+        };
         PlanDay: {
             at_risk: boolean;
             /** Format: date-time */
@@ -14662,6 +14768,105 @@ export interface components {
              * @description working days until then, today included
              */
             working_days: number;
+        };
+        PlanDueDay: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description of the latest of its pieces
+             */
+            late_min: number;
+            /**
+             * Format: date-time
+             * @description by when its kits leave
+             */
+            out: string;
+            place: string;
+            /**
+             * Format: int64
+             * @description of the tightest; below 0 when it is late
+             */
+            slack_min: number;
+        };
+        PlanHourChange: {
+            by: string;
+            /** Format: date-time */
+            day: string;
+            /** Format: int64 */
+            from_min: number;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "away" | "extra" | "night";
+            /** @description empty for everybody */
+            person: string;
+            /** Format: int64 */
+            to_min: number;
+            words: string;
+        };
+        PlanLane: {
+            id: string;
+            /** @enum {string} */
+            kind: "person" | "mould" | "oven";
+        };
+        PlanLateDay: {
+            /** @description who or what is waited for, the longest first */
+            by: components["schemas"]["CraftRunupHold"][];
+            /** Format: date-time */
+            ends: string;
+            /** Format: int64 */
+            hands_min: number;
+            job: string;
+            /** Format: int64 */
+            late_min: number;
+            /**
+             * Format: int64
+             * @description nobody is in
+             */
+            nights_min: number;
+            /** Format: date-time */
+            out: string;
+            piece: string;
+            place: string;
+            /** @description the chain that binds it, first to last */
+            steps: string[];
+            /**
+             * Format: int64
+             * @description drying, curing, setting, baking
+             */
+            waits_min: number;
+            words: string;
+        };
+        PlanMend: {
+            carry?: components["schemas"]["PlanNewHourChange"];
+            /**
+             * Format: int64
+             * @description below 0 where it makes things worse
+             */
+            gains_min: number;
+            /** @description pieces that are late all the same */
+            late: string[];
+            /**
+             * Format: int64
+             * @description of all days together
+             */
+            late_min: number;
+            link?: string;
+            /** Format: int64 */
+            overtime_min: number;
+            text: string;
+        };
+        PlanMove: {
+            /** @description who was to do it */
+            had: string;
+            /** Format: date-time */
+            is: string;
+            step: string;
+            text: string;
+            /** Format: date-time */
+            was: string;
+            who: string;
         };
         PlanNeed: {
             /**
@@ -14688,6 +14893,76 @@ export interface components {
             /** Format: int64 */
             wanted: number;
             words: string;
+        };
+        PlanNewHourChange: {
+            /** Format: date-time */
+            day: string;
+            /** Format: int64 */
+            from_min: number;
+            /** @enum {string} */
+            kind: "away" | "extra" | "night";
+            person?: string;
+            /** Format: int64 */
+            to_min: number;
+            words?: string;
+        };
+        PlanRunUp: {
+            /** @description why there is no plan */
+            bar: string;
+            bars: components["schemas"]["PlanBar"][];
+            changes: components["schemas"]["PlanHourChange"][];
+            days: components["schemas"]["PlanDueDay"][];
+            /**
+             * Format: date-time
+             * @description of the picture
+             */
+            ends: string;
+            lanes: components["schemas"]["PlanLane"][];
+            late: components["schemas"]["PlanLateDay"][];
+            /**
+             * Format: int64
+             * @description of all days together
+             */
+            late_min: number;
+            /**
+             * Format: int64
+             * @description that no plan is less late than
+             */
+            least_late_min: number;
+            moved: components["schemas"]["PlanMove"][];
+            nights: components["schemas"]["PlanStretch"][];
+            /** Format: date-time */
+            now: string;
+            /** Format: date-time */
+            origin: string;
+            /** Format: int64 */
+            overtime_min: number;
+            /** @description no plan with what there is is less late */
+            proven: boolean;
+            /** Format: int64 */
+            seed: number;
+            /** Format: int64 */
+            steps: number;
+            /** Format: date-time */
+            taken_at?: string;
+            taken_by: string;
+            /**
+             * Format: int64
+             * @description plans
+             */
+            tried: number;
+            unplanned: components["schemas"]["PlanUnplanned"][];
+        };
+        PlanStretch: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+        };
+        PlanUnplanned: {
+            link: string;
+            piece: string;
+            why: string;
         };
         "Post-api-artist-by-token-recalls-by-recallRequest": {
             words: string;
@@ -38207,6 +38482,382 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanDay"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-plan-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanNewHourChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-plan-hours-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-plan-mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanMend"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-plan-run-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-plan-take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
                 };
             };
             /** @description Unauthorized */

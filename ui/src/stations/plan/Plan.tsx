@@ -7,6 +7,7 @@ import { day } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { RunUp } from "./RunUp";
 
 /** The shooting days in order and what each needs. */
 export default function Plan() {
@@ -16,6 +17,7 @@ export default function Plan() {
     <Box>
       <RoomHead title="The run-up" aside={`${plan.data.length} shooting days ahead`} />
       {plan.data.length === 0 && <Teach>No shooting day is known yet. Add the days in a piece's brief; what each needs then stands here.</Teach>}
+      {plan.data.length > 0 && <RunUp />}
       {plan.data.map((d) => (
         <Flex key={d.id} gap="22px" py="10px" borderBottomWidth="1px" borderColor="line" align="start">
           <Box w="150px">

@@ -1,0 +1,444 @@
+// Package runup makes a planner's instance of what a shop has to do before its shooting days — sessions that are open or still to
+// begin, copies that are half finished, what is only to be packed — and puts a plan of it into the words of the shop.
+package runup
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"yewmoor/internal/craft/plan"
+)
+
+// Skills that a step asks for: any pair of hands, and one that may judge, pack and sign.
+const (
+	Hands = "hands"
+	Judge = "judge"
+)
+
+// Person is somebody with their hours, in slots.
+type Person struct {
+	ID       string
+	Judges   bool
+	Regular  []plan.Interval
+	Overtime []plan.Interval
+}
+
+// Mould is one that stands in the shop; it is dry from a slot on, and stands so many casts more, none for no end.
+type Mould struct {
+	Code  string
+	Ready int
+	Left  *int
+}
+
+// NewMould is one that is still to be built: hands, then it sets and dries.
+type NewMould struct {
+	Code     string
+	Piece    string
+	Job      string // the first that needs it
+	HandsMin float64
+	DryMin   float64
+}
+
+// Stage is a stage of a session: hands, then a wait.
+type Stage struct {
+	Act      string
+	HandsMin float64 // for all copies of the session
+	WaitMin  float64
+	MostMin  float64 // the wait may last no longer; 0 for no end
+	Oven     string  // programme; empty where it waits anywhere
+}
+
+// Session makes copies of a piece, or what is left of it to do.
+type Session struct {
+	Code   string // of the open run, else what it is called until it has one
+	Name   string // in words, where that is not its code
+	Piece  string
+	Copies int
+	Open   bool     // it was begun: its mould is held
+	From   int      // no earlier
+	Stages []Stage  // those that are not done
+	Moulds []string // one of them; none where it is built without
+	Job    string
+}
+
+// Copy is one that was made and is not done yet.
+type Copy struct {
+	Code      string
+	Piece     string
+	FinishMin float64 // hands that its list still takes; 0 when it waits for its verdict
+	Good      bool    // accepted: it is only packed
+	Job       string
+}
+
+// Job is what a day takes of a piece.
+type Job struct {
+	ID     string
+	Piece  string
+	Due    int
+	Weight int
+	Buffer int
+	After  []string // sessions and copies of other jobs that it shares, by code
+}
+
+// Besides is something else that somebody does: a meeting, a repair.
+type Besides struct {
+	ID       string
+	Text     string
+	Minutes  float64
+	Release  int
+	Deadline *int
+}
+
+// Shop is all of it.
+type Shop struct {
+	Name        string
+	SlotMinutes int
+	Now         int
+	Horizon     int
+	People      []Person
+	Moulds      []Mould
+	NewMoulds   []NewMould
+	OvenSlots   int
+	OvenDown    []plan.Interval // hours with nobody in
+	Jobs        []Job
+	Sessions    []Session
+	Copies      []Copy
+	FinishMin   map[string]float64 // of a piece: hands that finishing one copy takes
+	FinishWait  map[string]float64 // and how long its colours and seals dry meanwhile, minutes
+	Besides     []Besides
+	Baseline    []plan.Base
+	SoonWindow  int
+}
+
+// Figures of ours, minutes, until the shop's own are learned.
+const (
+	CheckMin = 10
+	PackMin  = 15
+	LeastMin = 5 // of any stage
+)
+
+// Label says what a step is.
+type Label struct {
+	Piece  string `json:"piece"`
+	Code   string `json:"code" doc:"the run or the copy"`
+	Act    string `json:"act"`
+	Copies int    `json:"copies"`
+	Wait   bool   `json:"wait" doc:"nobody's hands"`
+}
+
+// Text is a label in a few words.
+func (l Label) Text() string {
+	if l.Copies > 1 {
+		return fmt.Sprintf("%s %s, %d", l.Code, l.Act, l.Copies)
+	}
+	return l.Code + " " + l.Act
+}
+
+// longWork is from how many minutes on a piece of work may pause overnight.
+const longWork = 120
+
+// ovenSlack is how long what is gelled may stand before it is in the oven, minutes.
+const ovenSlack = 30
+
+// Instance makes the planner's document, and says of every step what it is.
+func (s Shop) Instance() (*plan.Instance, map[string]Label) {
+	in := &plan.Instance{Format: plan.InstanceFormat, Name: s.Name, SlotMinutes: s.SlotMinutes, Horizon: s.Horizon, Now: s.Now, Baseline: s.Baseline, SoonWindow: s.SoonWindow,
+		Calendars: []plan.Calendar{}, People: []plan.Person{}, Resources: []plan.Resource{}, Jobs: []plan.Job{}, Steps: []plan.Step{}, Links: []plan.Link{}, Holds: []plan.Hold{}}
+	labels := map[string]Label{}
+	for _, p := range s.People {
+		in.Calendars = append(in.Calendars, plan.Calendar{ID: p.ID, Regular: p.Regular, Overtime: p.Overtime})
+		skills := []string{Hands}
+		if p.Judges {
+			skills = append(skills, Judge)
+		}
+		in.People = append(in.People, plan.Person{ID: p.ID, Skills: skills, Calendar: p.ID})
+	}
+	known := map[string]bool{}
+	for _, m := range s.Moulds {
+		r := plan.Resource{ID: m.Code, Type: plan.Mould, Capacity: 1, Life: m.Left}
+		if m.Ready > 0 {
+			r.Down = []plan.Interval{{0, min(m.Ready, s.Horizon)}}
+		}
+		in.Resources = append(in.Resources, r)
+		known[m.Code] = true
+	}
+	in.Resources = append(in.Resources, plan.Resource{ID: Oven, Type: plan.Oven, Capacity: max(1, s.OvenSlots), Turnaround: s.slots(30), Down: s.OvenDown})
+	fresh := map[string]NewMould{}
+	for _, m := range s.NewMoulds {
+		in.Resources = append(in.Resources, plan.Resource{ID: m.Code, Type: plan.Mould, Capacity: 1})
+		known[m.Code], fresh[m.Code] = true, m
+		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Hands, 0)
+		in.Steps = append(in.Steps, st)
+		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould}
+	}
+	last := map[string]string{} // of a session or a copy: its last step
+	for _, x := range s.Sessions {
+		last[x.Code] = s.session(in, labels, x, known)
+		for _, m := range x.Moulds {
+			if f, is := fresh[m]; is && len(x.Stages) > 0 {
+				s.after(in, m+".build", x.Code+".1", s.slots(f.DryMin), 0)
+			}
+		}
+	}
+	for _, c := range s.Copies {
+		last[c.Code] = s.finish(in, labels, c.Code, c.Code, c.Piece, c.Job, c.FinishMin, 1, c.Good, "", s.Now)
+	}
+	for _, j := range s.Jobs {
+		due, weight := j.Due, max(1, j.Weight)
+		id := j.ID + ".pack"
+		in.Jobs = append(in.Jobs, plan.Job{ID: j.ID, Due: &due, Weight: &weight, Risk: 1, Buffer: j.Buffer})
+		in.Steps = append(in.Steps, s.hands(id, j.ID, PackMin, Judge, 0))
+		labels[id] = Label{Piece: j.Piece, Code: j.Piece, Act: "pack"}
+		for _, before := range s.before(j) {
+			if last[before] != "" {
+				in.Links = append(in.Links, plan.Link{From: last[before], To: id, Type: "FS"})
+			}
+		}
+	}
+	for _, b := range s.Besides {
+		in.Jobs = append(in.Jobs, plan.Job{ID: b.ID})
+		st := s.hands(b.ID+".do", b.ID, b.Minutes, Hands, b.Release)
+		st.Deadline = b.Deadline
+		in.Steps = append(in.Steps, st)
+		labels[st.ID] = Label{Code: b.Text}
+	}
+	return in, labels
+}
+
+const buildMould = "build the mould"
+
+// Oven is the one that the shop has.
+const Oven = "oven"
+
+func (s Shop) slots(minutes float64) int {
+	return int(math.Ceil(minutes/float64(s.SlotMinutes) - 1e-9))
+}
+
+// before are the codes that a job waits for.
+func (s Shop) before(j Job) []string {
+	out := slices.Clone(j.After)
+	for _, x := range s.Sessions {
+		if x.Job == j.ID {
+			out = append(out, x.Code)
+		}
+	}
+	for _, c := range s.Copies {
+		if c.Job == j.ID {
+			out = append(out, c.Code)
+		}
+	}
+	return out
+}
+
+func (s Shop) hands(id, job string, minutes float64, skill string, from int) plan.Step {
+	work := max(1, s.slots(max(minutes, LeastMin)))
+	st := plan.Step{ID: id, Job: job, Kind: skill, Work: &work, Crew: []string{skill}, Split: minutes > longWork}
+	if from > s.Now {
+		st.Release = &from
+	}
+	return st
+}
+
+// session writes the stages of a session down, each after the one before and its wait, and then the finishing of its copies.
+func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, known map[string]bool) string {
+	prev, min, most := "", 0, 0 // the step before, and how long its wait lasts
+	first := ""
+	for n, st := range x.Stages {
+		id := fmt.Sprintf("%s.%d", x.Code, n+1)
+		from := 0
+		if n == 0 {
+			from = x.From
+		}
+		in.Steps = append(in.Steps, s.hands(id, x.Job, st.HandsMin, Hands, from))
+		labels[id] = Label{x.Piece, x.name(), st.Act, x.Copies, false}
+		s.after(in, prev, id, min, most)
+		if first == "" {
+			first = id
+		}
+		prev, min, most = id, s.slots(st.WaitMin), 0
+		if st.MostMin > 0 && st.MostMin >= st.WaitMin {
+			most = max(min, int(st.MostMin/float64(s.SlotMinutes)))
+		}
+		if st.Oven != "" && min > 0 {
+			bake := id + ".oven"
+			duration := min
+			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: st.Oven + fmt.Sprintf(" %d", duration), Uses: []plan.Use{{Resource: Oven, Qty: 1}}})
+			labels[bake] = Label{x.Piece, x.name(), st.Act, x.Copies, true}
+			s.after(in, id, bake, 0, s.slots(ovenSlack))
+			prev, min, most = bake, 0, 0
+		}
+	}
+	if x.Open && first != "" && len(x.Moulds) > 0 && known[x.Moulds[0]] {
+		s.begun(in, labels, x, prev)
+	} else if moulds := slices.DeleteFunc(slices.Clone(x.Moulds), func(m string) bool { return !known[m] }); len(moulds) > 0 && first != "" {
+		in.Holds = append(in.Holds, plan.Hold{ID: x.Code + ".mould", AnyOf: moulds, From: first, FromEvent: "start", To: prev, ToEvent: "end"})
+	}
+	return s.finish(in, labels, x.Code, x.name(), x.Piece, x.Job, s.FinishMin[x.Piece]*float64(x.Copies), x.Copies, false, prev, min)
+}
+
+func (x Session) name() string { return cmp.Or(x.Name, x.Code) }
+
+// begun holds the mould of an open run from what was done already, so that nobody else pours into it before.
+func (s Shop) begun(in *plan.Instance, labels map[string]Label, x Session, last string) {
+	id, hold := x.Code+".begun", x.Code+".mould"
+	one := 1
+	in.Steps = append(in.Steps, plan.Step{ID: id, Job: x.Job, Kind: "begun", Duration: &one})
+	labels[id] = Label{x.Piece, x.Code, "begun", x.Copies, true}
+	if in.Fixed == nil {
+		in.Fixed = map[string]plan.Fixed{}
+	}
+	in.Fixed[id] = plan.Fixed{Start: max(0, s.Now-1), End: max(0, s.Now-1) + 1, Resources: map[string]string{hold: x.Moulds[0]}, Counted: true}
+	in.Holds = append(in.Holds, plan.Hold{ID: hold, AnyOf: x.Moulds[:1], From: id, FromEvent: "start", To: last, ToEvent: "end"})
+}
+
+// after links a step to the one before it.
+func (s Shop) after(in *plan.Instance, prev, id string, min, most int) {
+	if prev == "" {
+		return
+	}
+	l := plan.Link{From: prev, To: id, Type: "FS", Min: min}
+	if most > 0 {
+		l.Max = &most
+	}
+	in.Links = append(in.Links, l)
+}
+
+// finish writes down what comes after a copy was made: its list, its verdict. The last step is given back; none for what is only
+// packed.
+func (s Shop) finish(in *plan.Instance, labels map[string]Label, code, name, piece, job string, minutes float64, copies int, good bool, prev string, wait int) string {
+	if good {
+		return ""
+	}
+	if minutes > 0 {
+		id := code + ".finish"
+		in.Steps = append(in.Steps, s.hands(id, job, minutes, Hands, 0))
+		labels[id] = Label{piece, name, "finish", copies, false}
+		if prev != "" {
+			s.after(in, prev, id, wait, 0)
+		}
+		prev, wait = id, s.slots(s.FinishWait[piece])
+	}
+	id := code + ".check"
+	in.Steps = append(in.Steps, s.hands(id, job, CheckMin*float64(copies), Judge, 0))
+	labels[id] = Label{piece, name, "check", copies, false}
+	if prev != "" {
+		s.after(in, prev, id, wait, 0)
+	}
+	return id
+}
+
+// Told is a late job in the words of the shop.
+type Told struct {
+	Job     string   `json:"job"`
+	Piece   string   `json:"piece"`
+	LateMin int      `json:"late_min"`
+	Words   string   `json:"words"`
+	Steps   []string `json:"steps" doc:"the chain that binds it, first to last"`
+	// Where the time of the chain goes, minutes.
+	HandsMin  int    `json:"hands_min"`
+	WaitsMin  int    `json:"waits_min" doc:"drying, curing, setting, baking"`
+	NightsMin int    `json:"nights_min" doc:"nobody is in"`
+	By        []Hold `json:"by" doc:"who or what is waited for, the longest first"`
+}
+
+// Hold is how long a chain waits for somebody or something.
+type Hold struct {
+	ID      string `json:"id"`
+	Minutes int    `json:"minutes"`
+}
+
+// Tell puts late jobs into words; at names a slot as people say it.
+func (s Shop) Tell(late []plan.LateJob, labels map[string]Label, at func(slot int) string) []Told {
+	out := []Told{}
+	for _, l := range late {
+		i := slices.IndexFunc(s.Jobs, func(j Job) bool { return j.ID == l.Job })
+		if i < 0 {
+			continue
+		}
+		out = append(out, s.tell(s.Jobs[i], l, labels, at))
+	}
+	return out
+}
+
+func (s Shop) tell(j Job, l plan.LateJob, labels map[string]Label, at func(int) string) Told {
+	t := Told{Job: j.ID, Piece: j.Piece, LateMin: l.Lateness * s.SlotMinutes, Steps: []string{}, By: []Hold{}}
+	chain := slices.Clone(l.Chain)
+	slices.Reverse(chain)
+	by := map[string]int{}
+	hands, waits, nights := 0, 0, 0
+	for n, c := range chain {
+		t.Steps = append(t.Steps, c.Step)
+		if labels[c.Step].Wait {
+			waits += c.End - c.Start
+		} else {
+			hands += c.End - c.Start
+		}
+		nights += max(0, c.Start-c.Ready)
+		if n > 0 && (c.Cause == "link" || c.Cause == "max_lag") {
+			waits += max(0, c.Ready-chain[n-1].End)
+		}
+		if who, is := cut(c.Cause, "person:"); is {
+			by[who] += c.End - c.Start
+		}
+		if what, is := cut(c.Cause, "resource:"); is {
+			by[what] += c.End - c.Start
+		}
+	}
+	t.HandsMin, t.WaitsMin, t.NightsMin = hands*s.SlotMinutes, waits*s.SlotMinutes, nights*s.SlotMinutes
+	for id, n := range by {
+		t.By = append(t.By, Hold{id, n * s.SlotMinutes})
+	}
+	slices.SortFunc(t.By, func(a, b Hold) int { return cmp.Or(cmp.Compare(b.Minutes, a.Minutes), cmp.Compare(a.ID, b.ID)) })
+	t.Words = "because " + s.because(chain, labels, at)
+	return t
+}
+
+func cut(cause, prefix string) (string, bool) {
+	if len(cause) > len(prefix) && cause[:len(prefix)] == prefix {
+		return cause[len(prefix):], true
+	}
+	return "", false
+}
+
+// because tells the chain from its first link to its last, leaving out what follows at once.
+func (s Shop) because(chain []plan.Cause, labels map[string]Label, at func(int) string) string {
+	words := ""
+	then := func(text string) {
+		if words != "" {
+			words += ", then "
+		}
+		words += text
+	}
+	for n, c := range chain {
+		l := labels[c.Step]
+		last := n == len(chain)-1
+		who, person := cut(c.Cause, "person:")
+		thing, resource := cut(c.Cause, "resource:")
+		down, dry := cut(c.Cause, "down:")
+		switch {
+		case dry:
+			then(fmt.Sprintf("%s is not to be had until %s", down, at(c.Ready)))
+		case resource:
+			then(fmt.Sprintf("%s waits for %s until %s", l.Text(), thing, at(c.Ready)))
+		case person:
+			then(fmt.Sprintf("%s waits for %s until %s", l.Text(), who, at(c.Ready)))
+		case c.Cause == "release":
+			then(fmt.Sprintf("%s is not ready before %s", l.Code, at(c.Ready)))
+		case n > 0 && c.Cause == "link" && labels[chain[n-1].Step].Act == buildMould:
+			then(fmt.Sprintf("%s dries until %s", labels[chain[n-1].Step].Code, at(c.Ready)))
+		case n > 0 && c.Cause == "link" && c.Ready-chain[n-1].End >= s.slots(longWait):
+			then(fmt.Sprintf("%s waits until %s", l.Text(), at(c.Ready)))
+		case labels[c.Step].Wait:
+			then(fmt.Sprintf("%s lasts until %s", l.Text(), at(c.End)))
+		}
+		if last {
+			then(fmt.Sprintf("%s ends %s", l.Text(), at(c.End)))
+		}
+	}
+	return words
+}
+
+// longWait is from how many minutes on a wait is worth a word.
+const longWait = 120

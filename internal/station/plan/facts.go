@@ -1,0 +1,600 @@
+package plan
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"yewmoor/internal/copies"
+	"yewmoor/internal/craft/making"
+	"yewmoor/internal/craft/plan"
+	"yewmoor/internal/craft/runup"
+	"yewmoor/internal/craft/section"
+	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/shelf"
+)
+
+// Slots of the run-up are quarter hours from the midnight before now.
+const slotMin = 15
+
+const daySlots = 24 * 60 / slotMin
+
+// mostDays is how far the run-up looks.
+const mostDays = 42
+
+// OpenRun is a session in work, as the room for building tells of it.
+type OpenRun struct {
+	Code    string
+	Piece   string
+	Section int
+	Copies  []string // those that are being made
+	Mould   string   // of the first, where they are in moulds
+	Left    []making.Stage
+	From    time.Time // when the next stage may be done
+}
+
+// Work tells of what is begun; wired to the rooms for building and moulds.
+type Work interface {
+	OpenRuns(ctx context.Context) ([]OpenRun, error)
+	Moulds(ctx context.Context) ([]Mould, error)
+}
+
+// Mould is one that is not retired.
+type Mould struct {
+	Code, Piece string
+	Ready       *time.Time // when it may be filled; none: nobody can say
+	Left        *int
+}
+
+// facts are the run-up as it was read, with what a slot is in time and what could not be planned.
+type facts struct {
+	shop      runup.Shop
+	origin    time.Time
+	now       time.Time
+	days      map[string]dayOf // by job
+	family    map[string]string
+	names     map[string]string
+	unplanned []Unplanned
+	nights    []plan.Interval // nobody is in
+	force     *inForce
+}
+
+type dayOf struct {
+	ID    uint64
+	Day   time.Time
+	Place string
+	Due   time.Time
+}
+
+// Unplanned is what the plan knows too little of.
+type Unplanned struct {
+	Piece string `json:"piece"`
+	Why   string `json:"why"`
+	Link  string `json:"link"`
+}
+
+func (f facts) at(slot int) time.Time {
+	return f.origin.Add(time.Duration(slot) * slotMin * time.Minute)
+}
+
+// slot is that of a time, the next one for what lies within one.
+func (f facts) slot(t time.Time) int {
+	d := t.Sub(f.origin)
+	n := int(d / (slotMin * time.Minute))
+	if d > time.Duration(n)*slotMin*time.Minute {
+		n++
+	}
+	return max(0, n)
+}
+
+// outBy is by when a kit leaves for its day, minutes after midnight of that day: our own figure. A plan ends with the work of the
+// day before.
+const outBy = 5 * 60
+
+// facts reads what the run-up is made of. Nothing is typed for it: needs, sections, runs, copies, moulds and hours stand there.
+func (s *Service) facts(ctx context.Context) (facts, error) {
+	now := s.Clock.Now()
+	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, names: map[string]string{}}
+	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, OvenSlots: ovenTakes, SoonWindow: 2 * daySlots}
+	var places []dayRow
+	if err := s.DB.SelectContext(ctx, &places, `SELECT id, day, place FROM shooting_day WHERE day > ? AND day <= ? ORDER BY day, id`, now.Format(time.DateOnly), now.AddDate(0, 0, mostDays).Format(time.DateOnly)); err != nil {
+		return f, fmt.Errorf("reading the days: %w", err)
+	}
+	last := now
+	byID := map[uint64]dayRow{}
+	for _, d := range places {
+		byID[d.ID] = d
+		last = d.Day
+	}
+	f.shop.Horizon = f.slot(last) + 14*daySlots
+	if err := s.hours(ctx, &f); err != nil {
+		return f, err
+	}
+	moulds, err := s.Work.Moulds(ctx)
+	if err != nil {
+		return f, err
+	}
+	ready := map[string][]string{}
+	for _, m := range moulds {
+		if m.Ready == nil {
+			f.unplanned = append(f.unplanned, Unplanned{m.Piece, "nobody can say when " + m.Code + " is dry", "/mould?mould=" + m.Code})
+			continue
+		}
+		at := 0
+		if m.Ready.After(now) {
+			at = f.slot(*m.Ready)
+		}
+		f.shop.Moulds = append(f.shop.Moulds, runup.Mould{Code: m.Code, Ready: at, Left: m.Left})
+		ready[m.Piece] = append(ready[m.Piece], m.Code)
+	}
+	needs, err := copies.Needs(ctx, s.DB, now)
+	if err != nil {
+		return f, err
+	}
+	needs = slices.DeleteFunc(needs, func(n copies.Need) bool { _, known := byID[n.DayID]; return !known })
+	known, err := s.sections(ctx, &f, needs)
+	if err != nil {
+		return f, err
+	}
+	if err := s.begun(ctx, &f, needs, known); err != nil {
+		return f, err
+	}
+	for _, n := range needs {
+		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries)
+	}
+	f.shop.Jobs = slices.DeleteFunc(f.shop.Jobs, func(j runup.Job) bool { return f.days[j.ID].ID == 0 })
+	if f.force, err = s.inForce(ctx); err != nil {
+		return f, err
+	}
+	if f.force != nil {
+		f.shop.Baseline = f.force.baseline(f)
+	}
+	return f, nil
+}
+
+// ovenTakes is how many moulds the oven takes at once: our own figure, until the shop says its own.
+const ovenTakes = 4
+
+type dayRow struct {
+	ID    uint64    `db:"id"`
+	Day   time.Time `db:"day"`
+	Place string    `db:"place"`
+}
+
+// jobID is that of what a day takes of a piece.
+func jobID(n copies.Need) string { return fmt.Sprintf("%s for %d", n.Piece, n.DayID) }
+
+// need makes the job of a need, with the sessions of what nobody has begun.
+func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dries time.Duration) {
+	if n.There >= n.Wanted {
+		return // in its kit already
+	}
+	id := jobID(n)
+	due := d.Day.Add(outBy * time.Minute)
+	var i int
+	if i = slices.IndexFunc(f.shop.Jobs, func(j runup.Job) bool { return j.ID == id }); i < 0 {
+		i = len(f.shop.Jobs)
+		f.shop.Jobs = append(f.shop.Jobs, runup.Job{ID: id, Piece: n.Piece})
+	}
+	f.days[id] = dayOf{d.ID, d.Day, d.Place, due}
+	f.shop.Jobs[i].Due, f.shop.Jobs[i].Weight, f.shop.Jobs[i].Buffer = f.slot(due), 1, daySlots
+	switch {
+	case n.Missing == 0:
+		return
+	case of.bar != "":
+		f.unplanned = append(f.unplanned, Unplanned{n.Piece, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link})
+		return
+	case of.way.InMould() && len(moulds) == 0:
+		moulds = []string{f.newMould(n.Piece, id, dries)}
+	}
+	per := 1
+	if !of.way.InMould() {
+		per = atOnce
+	}
+	for made, k := 0, 1; made < n.Missing; k++ {
+		c := min(per, n.Missing-made)
+		made += c
+		f.shop.Sessions = append(f.shop.Sessions, runup.Session{Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: stagesFor(of.stages, of.hands, c), Moulds: moulds, Job: id})
+	}
+}
+
+// turn numbers the sessions of a piece that nobody began, in the order of their days.
+func (f *facts) turn(piece string) int {
+	n := 1
+	for _, x := range f.shop.Sessions {
+		if x.Piece == piece && !x.Open {
+			n++
+		}
+	}
+	return n
+}
+
+// newMould is the mould that a piece has not got yet: built once, for all that needs it.
+func (f *facts) newMould(piece, job string, dries time.Duration) string {
+	code := piece + "/new"
+	if !slices.ContainsFunc(f.shop.NewMoulds, func(m runup.NewMould) bool { return m.Code == code }) {
+		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: mouldMin, DryMin: dries.Minutes()})
+	}
+	return code
+}
+
+// mouldMin is how long hands are at a mould of two halves, minutes: our own figure.
+const mouldMin = 240
+
+// atOnce is how many copies are built beside each other where no mould is taken.
+const atOnce = 3
+
+// pieceWork is how a piece is made, by its agreed section.
+type pieceWork struct {
+	way    making.Way
+	stages []making.Stage
+	hands  map[string]float64 // minutes of a stage's hands for one copy, by layer
+	bar    string             // why it cannot be planned
+	link   string
+}
+
+// sections reads how the pieces that are wanted are made.
+func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (map[string]pieceWork, error) {
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]pieceWork{}
+	for _, n := range needs {
+		if _, done := out[n.Piece]; done {
+			continue
+		}
+		f.family[n.Piece], f.names[n.Piece] = n.Family, n.Name
+		p, err := piece.Find(ctx, s.DB, n.Piece)
+		if err != nil {
+			return nil, err
+		}
+		doc, _, number, err := piece.AgreedSection(ctx, s.DB, p)
+		if err != nil {
+			return nil, err
+		}
+		if number == 0 {
+			out[n.Piece] = pieceWork{bar: "its section is not agreed", link: "/piece/" + n.Piece}
+			continue
+		}
+		r, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, materials)
+		if err != nil {
+			return nil, err
+		}
+		w := pieceWork{way: making.Of(doc, materials), stages: making.Stages(doc, materials, r)}
+		w.hands = handsOf(w.stages, r)
+		f.shop.FinishMin[n.Piece], f.shop.FinishWait[n.Piece] = finishing(r)
+		out[n.Piece] = w
+	}
+	return out, nil
+}
+
+// handsOf shares the hands of each layer among the stages that make it.
+func handsOf(stages []making.Stage, r section.Result) map[string]float64 {
+	n := map[string]int{}
+	for _, st := range stages {
+		n[st.Layer]++
+	}
+	out := map[string]float64{}
+	for layer, k := range n {
+		if layer != "" {
+			out[layer] = r.Of(layer).HandsS / 60 / float64(k)
+		}
+	}
+	return out
+}
+
+// made are the acts by which a piece comes to be; what else is done at the bench finishes it.
+var made = []string{"release", "film", "body", "insert in the mould", "bake", "demould", "wash"}
+
+// finishing is how long hands are at one copy after it was made, and how long what they put on dries, minutes.
+func finishing(r section.Result) (hands, waits float64) {
+	for _, st := range r.Steps {
+		if st.Where == "bench" && !slices.Contains(made, st.Act) {
+			hands, waits = hands+st.HandsS/60, waits+st.WaitS/60
+		}
+	}
+	return max(hands, leastFinish), waits
+}
+
+// leastFinish is how long seams and edges take at least, minutes; liftMin is how long it takes to get a copy out.
+const leastFinish, liftMin = 20, 15
+
+// bakeMost is how long gelled foam may stand before it is baked at most, minutes: the handbook's window of gelling.
+const bakeMost = 90
+
+// stagesFor are the stages of a session of so many copies.
+func stagesFor(stages []making.Stage, hands map[string]float64, n int) []runup.Stage {
+	var out []runup.Stage
+	for i, st := range stages {
+		one := liftMin * 1.0
+		if st.Layer != "" {
+			one = hands[st.Layer]
+		}
+		row := runup.Stage{Act: st.Act, HandsMin: one * float64(n), WaitMin: st.WaitS / 60}
+		if st.Coat > 0 && st.Of > 1 {
+			row.Act = fmt.Sprintf("%s %d", st.Act, st.Coat)
+		}
+		switch st.Act {
+		case "bake":
+			row.Oven = st.Layer
+		case "whip": // what is whipped gels: its clock is how long there is, not how long it waits
+			row.WaitMin, row.MostMin = 0, st.WaitS/60
+		}
+		if i+1 < len(stages) && stages[i+1].Act == "bake" {
+			row.MostMin = bakeMost
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
+// begun reads runs in work and copies that wait for hands, and hands them to the days as the counts do: the earliest first.
+func (s *Service) begun(ctx context.Context, f *facts, needs []copies.Need, known map[string]pieceWork) error {
+	runs, err := s.Work.OpenRuns(ctx)
+	if err != nil {
+		return err
+	}
+	var rows []struct {
+		Code, Piece  string
+		State        copies.State
+		Items, Ticks int
+	}
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish' AND w.dropped_at IS NULL) AS items,
+		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item AND w.turn = t.turn AND w.dropped_at IS NULL WHERE t.copy_id = c.id) AS ticks
+		FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+copies.ToFinishSQL("c")+` ORDER BY c.made_at`); err != nil {
+		return fmt.Errorf("reading the copies in work: %w", err)
+	}
+	// How many more each day takes of each piece, of what is there or coming.
+	open := map[string]int{}
+	jobs := map[string][]string{}
+	for _, n := range needs {
+		id := jobID(n)
+		jobs[n.Piece] = append(jobs[n.Piece], id)
+		open[id] = n.Good - n.There + n.Coming
+	}
+	next := func(piece string, count int) (string, []string) {
+		first := ""
+		var others []string
+		for _, id := range jobs[piece] {
+			k := min(open[id], count)
+			if k <= 0 {
+				continue
+			}
+			open[id] -= k
+			count -= k
+			if first == "" {
+				first = id
+			} else {
+				others = append(others, id)
+			}
+		}
+		return first, others
+	}
+	share := func(code string, others []string) {
+		for _, id := range others {
+			i := slices.IndexFunc(f.shop.Jobs, func(j runup.Job) bool { return j.ID == id })
+			if i < 0 {
+				i = len(f.shop.Jobs)
+				p := id
+				for piece, list := range jobs {
+					if slices.Contains(list, id) {
+						p = piece
+					}
+				}
+				f.shop.Jobs = append(f.shop.Jobs, runup.Job{ID: id, Piece: p})
+			}
+			f.shop.Jobs[i].After = append(f.shop.Jobs[i].After, code)
+		}
+	}
+	slices.SortStableFunc(rows, func(a, b struct {
+		Code, Piece  string
+		State        copies.State
+		Items, Ticks int
+	}) int {
+		good := func(s copies.State) int {
+			if s == copies.Accepted {
+				return 0
+			}
+			return 1
+		}
+		return good(a.State) - good(b.State)
+	})
+	for _, r := range rows {
+		job, _ := next(r.Piece, 1)
+		if job == "" {
+			continue // nobody waits for it
+		}
+		c := runup.Copy{Code: r.Code, Piece: r.Piece, Good: r.State == copies.Accepted, Job: job}
+		if left := r.Items - r.Ticks; left > 0 {
+			c.FinishMin = f.shop.FinishMin[r.Piece] * float64(left) / float64(r.Items)
+		}
+		f.shop.Copies = append(f.shop.Copies, c)
+	}
+	for _, r := range runs {
+		job, others := next(r.Piece, len(r.Copies))
+		if job == "" || len(r.Copies) == 0 {
+			continue
+		}
+		x := runup.Session{Code: r.Code, Piece: r.Piece, Copies: len(r.Copies), Open: true, Stages: stagesFor(r.Left, known[r.Piece].hands, len(r.Copies)), Job: job}
+		if r.From.After(f.now) {
+			x.From = f.slot(r.From)
+		}
+		if r.Mould != "" {
+			x.Moulds = []string{r.Mould}
+		}
+		f.shop.Sessions = append(f.shop.Sessions, x)
+		share(r.Code, others)
+	}
+	return nil
+}
+
+// hours reads who is in when.
+func (s *Service) hours(ctx context.Context, f *facts) error {
+	week, err := s.week(ctx, s.DB)
+	if err != nil {
+		return err
+	}
+	changes, err := s.changes(ctx, s.DB, f.now)
+	if err != nil {
+		return err
+	}
+	var people []struct {
+		ID         uint64
+		Name, Role string
+	}
+	if err := s.DB.SelectContext(ctx, &people, `SELECT id, name, role FROM person WHERE active ORDER BY id`); err != nil {
+		return fmt.Errorf("reading who works here: %w", err)
+	}
+	days := f.shop.Horizon / daySlots
+	somebody := make([]bool, f.shop.Horizon)
+	for _, p := range people {
+		row := runup.Person{ID: p.Name, Judges: p.Role != "apprentice"}
+		regular, over := make([]bool, f.shop.Horizon), make([]bool, f.shop.Horizon)
+		fill := func(in []bool, d, from, to int, is bool) {
+			for t := d*daySlots + from/slotMin; t < d*daySlots+(to+slotMin-1)/slotMin && t < len(in); t++ {
+				in[t] = is
+			}
+		}
+		for d := range days {
+			date := f.origin.AddDate(0, 0, d)
+			if h, open := week[weekday(date)]; open {
+				fill(regular, d, h.From, h.To, true)
+				fill(over, d, h.To, h.Late, true)
+			}
+			for _, c := range changes {
+				if !c.Day.Equal(date) || c.Person != "" && c.Person != p.Name {
+					continue
+				}
+				if c.Kind == "extra" {
+					fill(over, d, c.From, c.To, true)
+				} else {
+					fill(regular, d, c.From, c.To, false)
+					fill(over, d, c.From, c.To, false)
+				}
+			}
+		}
+		for t := range over {
+			over[t] = over[t] && !regular[t]
+			somebody[t] = somebody[t] || regular[t] || over[t]
+		}
+		row.Regular, row.Overtime = runs(regular), runs(over)
+		f.shop.People = append(f.shop.People, row)
+	}
+	for t := range somebody {
+		somebody[t] = !somebody[t]
+	}
+	f.nights = runs(somebody)
+	if !slices.ContainsFunc(changes, func(c HourChange) bool { return c.Kind == "night" }) {
+		f.shop.OvenDown = f.nights
+	}
+	return nil
+}
+
+// runs are the stretches of a row of slots.
+func runs(in []bool) []plan.Interval {
+	out := []plan.Interval{}
+	for t := 0; t < len(in); t++ {
+		if !in[t] {
+			continue
+		}
+		begin := t
+		for t < len(in) && in[t] {
+			t++
+		}
+		out = append(out, plan.Interval{begin, t})
+	}
+	return out
+}
+
+// weekday is 0 for Monday.
+func weekday(t time.Time) int { return (int(t.Weekday()) + 6) % 7 }
+
+// inForce is the plan that the shop took.
+type inForce struct {
+	At     time.Time
+	By     string
+	Origin time.Time
+	Plan   plan.Plan
+}
+
+// inForce reads the newest; none where the shop took none yet.
+func (s *Service) inForce(ctx context.Context) (*inForce, error) {
+	var rows []struct {
+		At     time.Time
+		Name   string
+		Origin time.Time
+		Doc    string
+	}
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.at, p.name, r.origin, r.doc FROM run_up_plan r JOIN person p ON p.id = r.person_id ORDER BY r.id DESC LIMIT 1`); err != nil {
+		return nil, fmt.Errorf("reading the plan in force: %w", err)
+	}
+	if len(rows) == 0 {
+		return nil, nil
+	}
+	out := &inForce{At: rows[0].At, By: rows[0].Name, Origin: rows[0].Origin}
+	return out, json.Unmarshal([]byte(rows[0].Doc), &out.Plan)
+}
+
+// baseline is the plan in force in the slots of today, for what is still open.
+func (p *inForce) baseline(f facts) []plan.Base {
+	in, _ := f.shop.Instance()
+	open := map[string]bool{}
+	for _, st := range in.Steps {
+		_, fixed := in.Fixed[st.ID]
+		open[st.ID] = !fixed
+	}
+	people := map[string]bool{}
+	for _, n := range f.shop.People {
+		people[n.ID] = true
+	}
+	things := map[string]bool{}
+	for _, r := range in.Resources {
+		things[r.ID] = true
+	}
+	holds := map[string]bool{}
+	for _, h := range in.Holds {
+		holds[h.ID] = true
+	}
+	back := int(f.origin.Sub(p.Origin) / (slotMin * time.Minute))
+	var out []plan.Base
+	for _, st := range p.Plan.Steps {
+		if !open[st.ID] || st.Start-back < f.shop.Now || slices.ContainsFunc(st.People, func(n string) bool { return !people[n] }) {
+			continue
+		}
+		b := plan.Base{ID: st.ID, Start: st.Start - back, People: st.People}
+		for h, r := range st.Resources {
+			if holds[h] && things[r] {
+				if b.Resources == nil {
+					b.Resources = map[string]string{}
+				}
+				b.Resources[h] = r
+			}
+		}
+		out = append(out, b)
+	}
+	return out
+}
+
+// Hours are those of a weekday, minutes after midnight.
+type Hours struct {
+	Weekday int `db:"weekday" json:"weekday" doc:"0 is Monday"`
+	From    int `db:"from_min" json:"from_min"`
+	To      int `db:"to_min" json:"to_min"`
+	Late    int `db:"late_min" json:"late_min" doc:"with overtime"`
+}
+
+func (s *Service) week(ctx context.Context, db database.Reader) (map[int]Hours, error) {
+	var rows []Hours
+	if err := db.SelectContext(ctx, &rows, `SELECT weekday, from_min, to_min, late_min FROM shop_hours ORDER BY weekday`); err != nil {
+		return nil, fmt.Errorf("reading the hours: %w", err)
+	}
+	out := map[int]Hours{}
+	for _, h := range rows {
+		out[h.Weekday] = h
+	}
+	return out, nil
+}

@@ -1,0 +1,112 @@
+package plan
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+	"time"
+
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// HourChange is a day that is not as the week has it.
+type HourChange struct {
+	ID     uint64    `db:"id" json:"id"`
+	Kind   string    `db:"kind" json:"kind" enum:"away,extra,night"`
+	Person string    `db:"person" json:"person" doc:"empty for everybody"`
+	Day    time.Time `db:"day" json:"day"`
+	From   int       `db:"from_min" json:"from_min"`
+	To     int       `db:"to_min" json:"to_min"`
+	Words  string    `db:"words" json:"words"`
+	By     string    `db:"by_name" json:"by"`
+}
+
+// NewHourChange is one as it is written down.
+type NewHourChange struct {
+	Kind   string    `json:"kind" enum:"away,extra,night"`
+	Person string    `json:"person,omitempty" maxLength:"120"`
+	Day    time.Time `json:"day"`
+	From   int       `json:"from_min" minimum:"0" maximum:"1440"`
+	To     int       `json:"to_min" minimum:"0" maximum:"1440"`
+	Words  string    `json:"words,omitempty" maxLength:"200"`
+}
+
+// changes are those from today on. Index hours_change_day.
+func (s *Service) changes(ctx context.Context, db database.Reader, now time.Time) ([]HourChange, error) {
+	list := []HourChange{}
+	err := db.SelectContext(ctx, &list, `SELECT c.id, c.kind, COALESCE(p.name, '') AS person, c.day, c.from_min, c.to_min, c.words, b.name AS by_name FROM hours_change c
+		LEFT JOIN person p ON p.id = c.person_id JOIN person b ON b.id = c.by_id WHERE (c.day >= ? OR c.kind = 'night') AND c.back_at IS NULL ORDER BY c.day, c.id`, now.Format(time.DateOnly))
+	if err != nil {
+		return nil, fmt.Errorf("reading who is away: %w", err)
+	}
+	return list, nil
+}
+
+// ChangeHours writes down that somebody is away, or that the shop is open beside its hours; the plan follows.
+func (s *Service) ChangeHours(ctx context.Context, in NewHourChange) (RunUp, error) {
+	if in.From == 0 && in.To == 0 {
+		in.To = 24 * 60
+	}
+	today := s.Clock.Now().Truncate(24 * time.Hour)
+	switch {
+	case in.Kind == "away" && strings.TrimSpace(in.Person) == "":
+		return RunUp{}, problem.Invalid("missing", "person", "Who is away?")
+	case in.Day.IsZero() || in.Day.Before(today):
+		return RunUp{}, problem.Invalid("out_of_range", "day", "A day from today on.")
+	case in.To <= in.From:
+		return RunUp{}, problem.Invalid("bad_order", "to_min", "It ends before it begins.")
+	}
+	who, _ := accounts.From(ctx)
+	if in.Kind == "night" && who.Role != accounts.Lead {
+		return RunUp{}, problem.New(http.StatusForbidden, "lead", "kind", "What is hot runs alone only when a lead has allowed it.")
+	}
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		var person *uint64
+		if name := strings.TrimSpace(in.Person); name != "" {
+			var ids []uint64
+			if err := tx.SelectContext(ctx, &ids, `SELECT id FROM person WHERE name = ? AND active`, name); err != nil {
+				return err
+			}
+			if len(ids) != 1 {
+				return problem.Invalid("unknown_value", "person", "Nobody of this name works here.")
+			}
+			person = &ids[0]
+		}
+		day := in.Day.Truncate(24 * time.Hour)
+		if _, err := tx.ExecContext(ctx, `INSERT INTO hours_change (kind, person_id, day, from_min, to_min, words, by_id, at) VALUES (?,?,?,?,?,?,?,?)`, in.Kind, person, day, in.From, in.To, strings.TrimSpace(in.Words), who.ID, s.Clock.Now()); err != nil {
+			return fmt.Errorf("writing the hours down: %w", err)
+		}
+		act := map[string]string{"away": "away", "extra": "open beside the hours", "night": "the oven may run while nobody is in"}[in.Kind]
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: day.Format(time.DateOnly), Act: act, Words: strings.TrimSpace(in.Person + " " + in.Words)})
+		return err
+	})
+	if err != nil {
+		return RunUp{}, err
+	}
+	s.Live.Tell(ctx, "plan", "")
+	return s.RunUp(ctx)
+}
+
+// TakeBackHours takes a change back; it stays in the record.
+func (s *Service) TakeBackHours(ctx context.Context, id uint64) (RunUp, error) {
+	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE hours_change SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id))
+		if err != nil {
+			return err
+		}
+		if !done {
+			return problem.NotFound("change of hours", fmt.Sprint(id))
+		}
+		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: fmt.Sprint(id), Act: "change of hours taken back"})
+		return err
+	})
+	if err != nil {
+		return RunUp{}, err
+	}
+	s.Live.Tell(ctx, "plan", "")
+	return s.RunUp(ctx)
+}

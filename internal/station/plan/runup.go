@@ -1,0 +1,526 @@
+package plan
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"yewmoor/internal/craft/plan"
+	"yewmoor/internal/craft/runup"
+	"yewmoor/internal/journal"
+	"yewmoor/internal/platform/accounts"
+	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/problem"
+)
+
+// Lane is a row of the picture: somebody, or a thing that is short.
+type Lane struct {
+	ID   string `json:"id"`
+	Kind string `json:"kind" enum:"person,mould,oven"`
+}
+
+// Bar is a step on a lane.
+type Bar struct {
+	Lane   string    `json:"lane"`
+	Step   string    `json:"step"`
+	Piece  string    `json:"piece"`
+	Family string    `json:"family"`
+	Text   string    `json:"text"`
+	From   time.Time `json:"from"`
+	To     time.Time `json:"to"`
+	Wait   bool      `json:"wait" doc:"nobody's hands"`
+	Binds  bool      `json:"binds" doc:"it is on the chain that makes a day late"`
+	Over   bool      `json:"overtime"`
+}
+
+// Stretch is a time in which nobody is in.
+type Stretch struct {
+	From time.Time `json:"from"`
+	To   time.Time `json:"to"`
+}
+
+// DueDay is a shooting day on the picture.
+type DueDay struct {
+	ID      uint64    `json:"id"`
+	Place   string    `json:"place"`
+	Out     time.Time `json:"out" doc:"by when its kits leave"`
+	LateMin int       `json:"late_min" doc:"of the latest of its pieces"`
+	Slack   int       `json:"slack_min" doc:"of the tightest; below 0 when it is late"`
+}
+
+// LateDay is a late piece for a day, with why.
+type LateDay struct {
+	runup.Told
+	Place string    `json:"place"`
+	Out   time.Time `json:"out"`
+	Ends  time.Time `json:"ends"`
+}
+
+// Move is a step that the plan in force has elsewhere.
+type Move struct {
+	Step string    `json:"step"`
+	Text string    `json:"text"`
+	Who  string    `json:"who"`
+	Was  time.Time `json:"was"`
+	Is   time.Time `json:"is"`
+	Had  string    `json:"had" doc:"who was to do it"`
+}
+
+// RunUp is the plan of what is to be done before the shooting days.
+type RunUp struct {
+	Origin    time.Time    `json:"origin"`
+	Now       time.Time    `json:"now"`
+	Ends      time.Time    `json:"ends" doc:"of the picture"`
+	Lanes     []Lane       `json:"lanes"`
+	Bars      []Bar        `json:"bars"`
+	Nights    []Stretch    `json:"nights"`
+	Days      []DueDay     `json:"days"`
+	Late      []LateDay    `json:"late"`
+	Moved     []Move       `json:"moved"`
+	Unplanned []Unplanned  `json:"unplanned"`
+	Changes   []HourChange `json:"changes"`
+	Steps     int          `json:"steps"`
+	LateMin   int          `json:"late_min" doc:"of all days together"`
+	OverMin   int          `json:"overtime_min"`
+	Proven    bool         `json:"proven" doc:"no plan with what there is is less late"`
+	LeastMin  int          `json:"least_late_min" doc:"that no plan is less late than"`
+	TakenAt   *time.Time   `json:"taken_at,omitempty"`
+	TakenBy   string       `json:"taken_by"`
+	Bar       string       `json:"bar" doc:"why there is no plan"`
+	Seed      uint64       `json:"seed"`
+	Tried     int          `json:"tried" doc:"plans"`
+}
+
+// tries is how many plans are tried for the screen, and for a change of it: by number and not by time, so that everybody sees the
+// same plan.
+const tries, triesAgain = 1500, 500
+
+const seed = 1
+
+// worked is a run-up with what it was worked out from.
+type worked struct {
+	f      facts
+	in     *plan.Instance
+	labels map[string]runup.Label
+	p      *plan.Plan
+	dries  time.Duration // a mould that is not built yet
+	view   RunUp
+}
+
+// found is what a search came to.
+type found struct {
+	p  *plan.Plan
+	no *plan.Error
+}
+
+// RunUp plans what is to be done.
+func (s *Service) RunUp(ctx context.Context) (RunUp, error) {
+	w, err := s.work(ctx)
+	return w.view, err
+}
+
+// work is worked out once for whoever asks within a minute and before anything changed.
+func (s *Service) work(ctx context.Context) (worked, error) {
+	return s.shared.Get(ctx, s.key(), s.workOut)
+}
+
+// key is what the run-up depends on: what was written, and the minute.
+func (s *Service) key() [2]int64 {
+	state := s.Live.State(s.Clock.Now())
+	return [2]int64{state[0], state[1] / 60}
+}
+
+func (s *Service) workOut(ctx context.Context) (worked, error) {
+	f, err := s.facts(ctx)
+	if err != nil {
+		return worked{}, err
+	}
+	w := worked{f: f, dries: s.MouldDries}
+	w.in, w.labels = f.shop.Instance()
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Seed: seed}
+	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
+		return w, err
+	}
+	if f.force != nil {
+		w.view.TakenAt, w.view.TakenBy = &f.force.At, f.force.By
+	}
+	if len(w.in.Jobs) == 0 {
+		w.view.Ends = f.now.AddDate(0, 0, 7)
+		return w, nil
+	}
+	// A plan follows from its instance alone: it is searched for once.
+	found, err := s.found.Get(w.in, func() (found, error) {
+		done, err := s.Turns.Take(ctx)
+		if err != nil {
+			return found{}, err
+		}
+		defer done()
+		p, err := plan.Solve(w.in, plan.Options{Seed: seed, Iterations: tries})
+		var no *plan.Error
+		if errors.As(err, &no) {
+			return found{no: no}, nil
+		}
+		return found{p: p}, err
+	})
+	if err != nil {
+		return w, err
+	}
+	if found.no != nil {
+		w.view.Bar = found.no.Message
+		w.view.Ends = f.now.AddDate(0, 0, 7)
+		return w, nil
+	}
+	w.p = found.p
+	if _, broken := plan.Check(w.in, w.p); len(broken) > 0 {
+		return w, fmt.Errorf("the planner's plan breaks %s: %s", broken[0].Code, broken[0].Detail)
+	}
+	return w, w.draw()
+}
+
+// draw makes the picture of a plan.
+func (w *worked) draw() error {
+	v, f := &w.view, w.f
+	late, err := plan.Explain(w.in, w.p)
+	if err != nil {
+		return err
+	}
+	v.Steps, v.Tried = len(w.in.Steps), w.p.Iterations
+	v.OverMin = w.p.Objective.Overtime * slotMin
+	v.LateMin, v.LeastMin = w.p.Objective.Late*slotMin, w.p.Bounds.Late*slotMin
+	v.Proven = w.p.Objective.Late == w.p.Bounds.Late
+	binds := map[string]bool{}
+	for _, t := range f.shop.Tell(late, w.labels, func(n int) string { return f.at(n).Format("Mon 2 Jan 15:04") }) {
+		d := f.days[t.Job]
+		v.Late = append(v.Late, LateDay{Told: t, Place: d.Place, Out: d.Due, Ends: d.Due.Add(time.Duration(t.LateMin) * time.Minute)})
+		for _, id := range t.Steps {
+			binds[id] = true
+		}
+	}
+	done := map[string]int{}
+	steps := map[string]plan.Placed{}
+	for i, st := range w.p.Steps {
+		steps[st.ID] = st
+		done[w.in.Steps[i].Job] = max(done[w.in.Steps[i].Job], st.End)
+	}
+	v.days(f, done)
+	add := func(lane, id string, from, to int) {
+		l := w.labels[id]
+		v.Bars = append(v.Bars, Bar{Lane: lane, Step: id, Piece: l.Piece, Family: f.family[l.Piece], Text: l.Text(), From: f.at(from), To: f.at(to), Wait: l.Wait, Binds: binds[id], Over: steps[id].Overtime})
+	}
+	last := f.shop.Now
+	for _, p := range f.shop.People {
+		v.Lanes = append(v.Lanes, Lane{p.ID, "person"})
+		for _, st := range w.p.Steps {
+			if slices.Contains(st.People, p.ID) {
+				add(p.ID, st.ID, st.Start, st.End)
+			}
+			last = max(last, st.End)
+		}
+	}
+	// Of things those that are held, the longest first; a mould that binds comes before one that does not.
+	held := map[string]int{}
+	type on struct {
+		lane, step string
+		from, to   int
+	}
+	var all []on
+	for _, h := range w.in.Holds {
+		st := steps[h.From]
+		r := st.Resources[h.ID]
+		begin, end := st.Start, steps[h.To].End
+		all = append(all, on{r, h.From, begin, end})
+		held[r] += end - begin
+		if binds[h.From] || binds[h.To] {
+			held[r] += f.shop.Horizon
+		}
+	}
+	for _, st := range w.in.Steps {
+		for n, u := range st.Uses {
+			p := steps[st.ID]
+			r := cmp.Or(p.Resources[fmt.Sprintf("%s#%d", st.ID, n+1)], u.Resource)
+			all = append(all, on{r, st.ID, p.Start, p.End})
+			held[r] += p.End - p.Start
+		}
+	}
+	var things []string
+	for r := range held {
+		things = append(things, r)
+	}
+	slices.SortFunc(things, func(a, b string) int { return cmp.Or(cmp.Compare(held[b], held[a]), strings.Compare(a, b)) })
+	for _, r := range things {
+		kind := "mould"
+		if r == runup.Oven {
+			kind = "oven"
+		}
+		v.Lanes = append(v.Lanes, Lane{r, kind})
+	}
+	for _, m := range f.shop.Moulds {
+		if held[m.Code] > 0 && m.Ready > f.shop.Now {
+			v.Bars = append(v.Bars, Bar{Lane: m.Code, Step: m.Code + ".dries", Text: m.Code + " dries", From: f.now, To: f.at(m.Ready), Wait: true, Binds: slices.ContainsFunc(late, func(l plan.LateJob) bool {
+				return slices.ContainsFunc(l.Chain, func(c plan.Cause) bool { return c.Cause == "down:"+m.Code })
+			})})
+		}
+	}
+	for _, o := range all {
+		add(o.lane, o.step, o.from, o.to)
+	}
+	for _, d := range v.Days {
+		last = max(last, f.slot(d.Out))
+	}
+	v.Ends = f.at((last/daySlots + 1) * daySlots)
+	for _, n := range f.nights {
+		if f.at(n[0]).Before(v.Ends) {
+			v.Nights = append(v.Nights, Stretch{f.at(n[0]), f.at(min(n[1], (last/daySlots+1)*daySlots))})
+		}
+	}
+	v.moves(f, steps, w.labels)
+	return nil
+}
+
+// days says how each shooting day stands.
+func (v *RunUp) days(f facts, done map[string]int) {
+	for _, j := range f.shop.Jobs {
+		d := f.days[j.ID]
+		i := slices.IndexFunc(v.Days, func(o DueDay) bool { return o.ID == d.ID })
+		if i < 0 {
+			i = len(v.Days)
+			v.Days = append(v.Days, DueDay{ID: d.ID, Place: d.Place, Out: d.Due, Slack: f.shop.Horizon * slotMin})
+		}
+		slack := (j.Due - done[j.ID]) * slotMin
+		v.Days[i].Slack = min(v.Days[i].Slack, slack)
+		v.Days[i].LateMin = max(v.Days[i].LateMin, -slack)
+	}
+	slices.SortFunc(v.Days, func(a, b DueDay) int { return cmp.Or(a.Out.Compare(b.Out), cmp.Compare(a.ID, b.ID)) })
+}
+
+// moves are what the plan has elsewhere than the one in force.
+func (v *RunUp) moves(f facts, steps map[string]plan.Placed, labels map[string]runup.Label) {
+	for _, b := range f.shop.Baseline {
+		st := steps[b.ID]
+		who, had := strings.Join(st.People, ", "), strings.Join(b.People, ", ")
+		if st.Start == b.Start && who == had {
+			continue
+		}
+		if labels[b.ID].Wait {
+			continue
+		}
+		v.Moved = append(v.Moved, Move{b.ID, labels[b.ID].Text(), who, f.at(b.Start), f.at(st.Start), had})
+	}
+	slices.SortFunc(v.Moved, func(a, b Move) int {
+		return cmp.Or(strings.Compare(a.Who, b.Who), a.Is.Compare(b.Is), strings.Compare(a.Step, b.Step))
+	})
+}
+
+// Mend is something that could be changed, and what the plan would be then.
+type Mend struct {
+	Text    string   `json:"text"`
+	LateMin int      `json:"late_min" doc:"of all days together"`
+	Gains   int      `json:"gains_min" doc:"below 0 where it makes things worse"`
+	OverMin int      `json:"overtime_min"`
+	Late    []string `json:"late" doc:"pieces that are late all the same"`
+	// Carry is what carrying it out writes down; Link is where the shop begins it. Neither for what others decide.
+	Carry *NewHourChange `json:"carry,omitempty"`
+	Link  string         `json:"link,omitempty"`
+}
+
+// try is a change with how it is planned: a relaxation, from the plan as it stands, or another shop, planned anew.
+type try struct {
+	Mend
+	change *plan.Change
+	shop   *runup.Shop
+}
+
+// mostMends bounds how many changes are tried.
+const mostMends = 8
+
+// Mends tries what would touch a cause of lateness, the causes of the latest days first.
+func (s *Service) Mends(ctx context.Context) ([]Mend, error) {
+	w, err := s.work(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if w.in == nil {
+		return []Mend{}, nil
+	}
+	return s.mended.Get(w.in, func() ([]Mend, error) {
+		done, err := s.Turns.Take(ctx)
+		if err != nil {
+			return nil, err
+		}
+		defer done()
+		return w.mends()
+	})
+}
+
+func (w worked) mends() ([]Mend, error) {
+	out := []Mend{}
+	if w.p == nil || w.p.Objective.Late == 0 {
+		return out, nil
+	}
+	late, err := plan.Explain(w.in, w.p)
+	if err != nil {
+		return nil, err
+	}
+	for _, t := range w.tryable(late) {
+		opt := plan.Options{Seed: seed, Iterations: triesAgain, From: w.p}
+		var changed *plan.Instance
+		var p *plan.Plan
+		if t.change != nil {
+			changed, p, err = plan.WhatIf(w.in, w.p, *t.change, opt)
+		} else {
+			changed, _ = t.shop.Instance()
+			p, err = plan.Solve(changed, opt)
+		}
+		var no *plan.Error
+		if errors.As(err, &no) {
+			continue // with it nothing can be planned: it is no way
+		}
+		if err != nil {
+			return nil, err
+		}
+		m := t.Mend
+		m.LateMin, m.OverMin, m.Late = p.Objective.Late*slotMin, p.Objective.Overtime*slotMin, []string{}
+		m.Gains = w.p.Objective.Late*slotMin - m.LateMin
+		still, err := plan.Explain(changed, p)
+		if err != nil {
+			return nil, err
+		}
+		for _, l := range still {
+			if piece := w.pieceOf(l.Job); !slices.Contains(m.Late, piece) {
+				m.Late = append(m.Late, piece)
+			}
+		}
+		out = append(out, m)
+	}
+	slices.SortStableFunc(out, func(a, b Mend) int {
+		return cmp.Or(cmp.Compare(a.LateMin, b.LateMin), cmp.Compare(a.OverMin, b.OverMin))
+	})
+	return out, nil
+}
+
+// tryable are the changes that touch a cause on a binding chain.
+func (w worked) tryable(late []plan.LateJob) []try {
+	var out []try
+	seen := map[string]bool{}
+	add := func(key string, t func() try) {
+		if !seen[key] && len(out) < mostMends {
+			seen[key] = true
+			out = append(out, t())
+		}
+	}
+	for _, l := range late {
+		for _, c := range l.Chain {
+			kind, id, _ := strings.Cut(c.Cause, ":")
+			switch {
+			case kind == "person":
+				add("person", func() try {
+					return try{Mend: Mend{Text: "one more pair of hands"}, change: &plan.Change{Type: "add_person", Like: id}}
+				})
+			case (kind == "resource" || kind == "down") && id != runup.Oven:
+				add("mould "+id, func() try { return w.secondMould(id) })
+			}
+			if w.labels[c.Step].Wait || id == runup.Oven {
+				add("night", w.nightOven)
+			}
+		}
+		first := l.Chain[len(l.Chain)-1].Start
+		if from, to, ok := w.freeDay(first); ok {
+			at := w.f.at(from)
+			add("free "+at.Format(time.DateOnly), func() try {
+				return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &NewHourChange{Kind: "extra", Day: at.Truncate(24 * time.Hour), From: openFrom, To: openTo, Words: "for " + w.pieceOf(l.Job)}},
+					change: &plan.Change{Type: "overtime", From: from, To: to}}
+			})
+		}
+		d := w.f.days[l.Job]
+		add("due "+l.Job, func() try {
+			return try{Mend: Mend{Text: fmt.Sprintf("%s is worn a day later at the %s", w.pieceOf(l.Job), d.Place)}, change: &plan.Change{Type: "due", Job: l.Job, Add: daySlots}}
+		})
+	}
+	return out
+}
+
+// openFrom and openTo are the hours of a day on which the shop is open beside its week, minutes after midnight.
+const openFrom, openTo = 9 * 60, 17 * 60
+
+// secondMould is another shop: a mould like one is built by tomorrow evening, and dries as a new one does.
+func (w worked) secondMould(like string) try {
+	shop := w.f.shop
+	piece, _, _ := strings.Cut(like, "/")
+	code := piece + "/second"
+	by := (shop.Now/daySlots+1)*daySlots + openTo/slotMin
+	ready := by + int(w.dries.Minutes())/slotMin
+	shop.Moulds = append(slices.Clone(shop.Moulds), runup.Mould{Code: code, Ready: ready})
+	shop.Besides = append(slices.Clone(shop.Besides), runup.Besides{ID: "build " + code, Text: code, Minutes: mouldMin, Deadline: &by})
+	shop.Sessions = slices.Clone(shop.Sessions)
+	for i, x := range shop.Sessions {
+		if !x.Open && slices.Contains(x.Moulds, like) {
+			shop.Sessions[i].Moulds = append(slices.Clone(x.Moulds), code)
+		}
+	}
+	return try{Mend: Mend{Text: fmt.Sprintf("a second mould of %s, built by tomorrow evening and dry on %s", piece, w.f.at(ready).Format("Monday 2 January")), Link: "/mould?piece=" + piece}, shop: &shop}
+}
+
+// nightOven is another shop: the oven runs while nobody is in.
+func (w worked) nightOven() try {
+	shop := w.f.shop
+	shop.OvenDown = nil
+	return try{Mend: Mend{Text: "the oven runs at night, allowed by a lead", Carry: &NewHourChange{Kind: "night", Day: w.f.origin, To: 24 * 60}}, shop: &shop}
+}
+
+func (w worked) pieceOf(job string) string {
+	for _, j := range w.f.shop.Jobs {
+		if j.ID == job {
+			return j.Piece
+		}
+	}
+	return job
+}
+
+func firstName(name string) string {
+	first, _, _ := strings.Cut(name, " ")
+	return first
+}
+
+// freeDay is the first day after a slot on which nobody is in.
+func (w worked) freeDay(after int) (from, to int, ok bool) {
+	for d := max(after, w.f.shop.Now)/daySlots + 1; d < w.f.shop.Horizon/daySlots; d++ {
+		begin := d * daySlots
+		if slices.ContainsFunc(w.f.nights, func(n plan.Interval) bool { return n[0] <= begin && n[1] >= begin+daySlots }) {
+			return begin + openFrom/slotMin, begin + openTo/slotMin, true
+		}
+	}
+	return 0, 0, false
+}
+
+// Take puts the plan that is shown in force: what moves from now on is told against it.
+func (s *Service) Take(ctx context.Context) (RunUp, error) {
+	w, err := s.work(ctx)
+	if err != nil {
+		return RunUp{}, err
+	}
+	if w.p == nil {
+		return RunUp{}, problem.Conflict("no_plan", "There is no plan to take: %s", cmp.Or(w.view.Bar, "nothing is to be done."))
+	}
+	who, _ := accounts.From(ctx)
+	doc, err := json.Marshal(w.p)
+	if err != nil {
+		return RunUp{}, err
+	}
+	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc) VALUES (?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc)); err != nil {
+			return fmt.Errorf("putting the plan in force: %w", err)
+		}
+		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: w.f.origin.Format(time.DateOnly), Act: "plan taken", Words: fmt.Sprintf("%d steps; late %d min in all", len(w.p.Steps), w.view.LateMin)})
+		return err
+	})
+	if err != nil {
+		return RunUp{}, err
+	}
+	s.Live.Tell(ctx, "plan", "")
+	return s.RunUp(ctx)
+}

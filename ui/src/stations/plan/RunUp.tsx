@@ -1,0 +1,270 @@
+import { Box, Flex, Grid } from "@chakra-ui/react";
+import { useState } from "react";
+import { Link } from "react-router";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas } from "../../app/api";
+import { useRead } from "../../app/read";
+import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { day, dayTime, duration } from "../../parts/format";
+import { Notice } from "../../parts/Notice";
+import { columns } from "../../parts/Room";
+import { Tag } from "../../parts/Tag";
+import { Picture } from "./Picture";
+
+const DAY = 86_400_000;
+
+/** How long something is, in days and hours as people say it. */
+export function long(minutes: number): string {
+  const h = Math.round(minutes / 60);
+  if (h < 1) return `${minutes} min`;
+  const d = Math.floor(h / 24);
+  return d === 0 ? `${h} h` : h % 24 === 0 ? `${d} d` : `${d} d ${h % 24} h`;
+}
+
+/** What can be said of the plan as a whole, and how sure that is. */
+function whole(r: Schemas["PlanRunUp"]): string {
+  if (r.late_min === 0) return "every day is met";
+  const late = `late by ${long(r.late_min)} in all`;
+  if (r.proven) return `${late}; with what there is nobody can do better: proven`;
+  return r.least_late_min > 0
+    ? `${late}; at least ${long(r.least_late_min)} whatever is done: proven`
+    : `${late}; it is not proven that this is the least`;
+}
+
+/** The run-up as it is planned, why a day is late, what would mend it, and who is in. */
+export function RunUp() {
+  const plan = useRead({ queryKey: ["plan", "run-up"], queryFn: () => ask(api.GET("/api/plan/run-up")) });
+  const [all, setAll] = useState(false);
+  const take = useAct(() => ask(api.POST("/api/plan/take")));
+  if (plan.error && !plan.data) return <Refusal problem={plan.error as never} />;
+  const r = plan.data;
+  if (!r) return <Box color="muted">Working out who does what…</Box>;
+  if (r.bar)
+    return (
+      <Notice tone="stop" mb="14px">
+        There is no plan: {r.bar}
+      </Notice>
+    );
+  if (r.steps === 0) return null;
+  const until = all ? Date.parse(r.ends) : Math.min(Date.parse(r.ends), Date.parse(r.origin) + 14 * DAY);
+  return (
+    <Box mb="26px">
+      <Flex gap="14px" align="center" wrap="wrap" mb="8px">
+        <Box flex="1" color={r.late_min > 0 ? "rust" : "ink"} fontWeight="600">
+          {whole(r)}
+          <Box as="span" layerStyle="small" fontWeight="400">
+            {" "}
+            · {r.steps} steps, {r.tried} {r.tried === 1 ? "plan" : "plans"} tried{r.overtime_min > 0 && `, ${long(r.overtime_min)} overtime`}
+            {r.taken_at ? ` · the plan in force was taken ${dayTime(r.taken_at)} by ${r.taken_by}` : " · no plan was taken yet"}
+          </Box>
+        </Box>
+        <Plain onClick={() => setAll(!all)}>{all ? "Two weeks" : "To the last day"}</Plain>
+        <Go act={() => void take.run()} disabled={take.busy}>
+          Take this plan
+        </Go>
+      </Flex>
+      <Refusal problem={take.problem} />
+      <Picture r={r} until={until} />
+      <Box layerStyle="small" mb="12px">
+        Grey: nobody is in; what waits lies there, and nothing hot runs there alone. Rust: what makes a day late. Hands and waits are worked out from
+        sections, runs, moulds and hours as they stand; times of ours stand where none was learned. <a href="/api/plan/run-up.ics">iCalendar</a> ·{" "}
+        <a href="/api/plan/run-up.csv">table</a> · <a href="/api/plan/run-up.json">documents</a>
+      </Box>
+      <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="32px">
+        <Flex direction="column" gap="16px">
+          {r.late.map((l) => (
+            <Why key={l.job} l={l} />
+          ))}
+          {r.late.length === 0 && <Slack r={r} />}
+          {r.moved.length > 0 && <Moved r={r} />}
+          {r.unplanned.length > 0 && (
+            <Box>
+              <Heading>Not in the plan</Heading>
+              {r.unplanned.map((u) => (
+                <Flex key={u.piece + u.why} gap="10px" align="center" py="2px">
+                  <Tag code={u.piece} to={u.link} /> {u.why}
+                </Flex>
+              ))}
+            </Box>
+          )}
+        </Flex>
+        <Flex direction="column" gap="16px">
+          {r.late.length > 0 && <Mends />}
+          <Hours r={r} />
+        </Flex>
+      </Grid>
+      <Box as="details" mt="12px">
+        <summary>The same as a list, by person</summary>
+        <List r={r} />
+      </Box>
+    </Box>
+  );
+}
+
+function Why({ l }: { l: Schemas["PlanLateDay"] }) {
+  return (
+    <Box data-late={l.piece}>
+      <Heading>
+        <Box as="span" color="rust">
+          {l.piece} is {long(l.late_min)} late for the {l.place}
+        </Box>
+      </Heading>
+      <Box>{l.words}.</Box>
+      <Box layerStyle="small" mt="4px">
+        On its way hands take {long(l.hands_min)}, drying, baking and setting {long(l.waits_min)}, nights and days off {long(l.nights_min)}
+        {l.by.length > 0 && `; it waits for ${l.by.map((b) => `${b.id} ${duration(b.minutes * 60)}`).join(", ")}`}.
+      </Box>
+    </Box>
+  );
+}
+
+function Slack({ r }: { r: Schemas["PlanRunUp"] }) {
+  return (
+    <Box>
+      <Heading>In hand</Heading>
+      {r.days.slice(0, 6).map((d) => (
+        <Flex key={d.id} gap="10px">
+          <Box flex="1">
+            {day(d.out)}, {d.place}
+          </Box>
+          <b>{long(d.slack_min)}</b>
+        </Flex>
+      ))}
+    </Box>
+  );
+}
+
+/** What would mend it: each change is planned, and shown beside today's plan. */
+function Mends() {
+  const list = useRead({ queryKey: ["plan", "mends"], queryFn: () => ask(api.GET("/api/plan/mends")) });
+  const carry = useAct((body: Schemas["PlanNewHourChange"]) => ask(api.POST("/api/plan/hours", { body })));
+  return (
+    <Box>
+      <Heading>What would mend it</Heading>
+      {!list.data && <Box color="muted">Trying what could be changed…</Box>}
+      {list.data?.length === 0 && <Box>Nothing that was tried changes it.</Box>}
+      {list.data?.map((m) => (
+        <Flex key={m.text} gap="10px" py="5px" borderBottomWidth="1px" borderColor="line" align="center" wrap="wrap" data-mend={m.text}>
+          <Box flex="1 1 200px">{m.text}</Box>
+          <Box w="150px" fontWeight="700" color={m.late_min === 0 ? "yew" : "ink"}>
+            {m.late_min === 0 ? "on time" : m.gains_min > 0 ? `${long(m.gains_min)} less late` : m.gains_min < 0 ? "worse" : "no change"}
+          </Box>
+          <Box w="110px" color="muted">
+            {m.overtime_min > 0 ? `${long(m.overtime_min)} overtime` : "no overtime"}
+          </Box>
+          <Box w="88px" textAlign="right">
+            {m.carry && (
+              <Plain h="34px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanNewHourChange"])}>
+                Do it
+              </Plain>
+            )}
+            {m.link && (
+              <Link to={m.link}>
+                <u>begin it</u>
+              </Link>
+            )}
+          </Box>
+        </Flex>
+      ))}
+      <Refusal problem={carry.problem ?? (list.error as never)} />
+    </Box>
+  );
+}
+
+/** What the plan has elsewhere than the one that was taken, by person. */
+function Moved({ r }: { r: Schemas["PlanRunUp"] }) {
+  return (
+    <Box data-testid="moved">
+      <Heading>Moved since the plan was taken</Heading>
+      {r.moved.slice(0, 14).map((m) => (
+        <Flex key={m.step} gap="10px" py="2px">
+          <Box w="70px" fontWeight="600">
+            {m.who.split(" ")[0]}
+          </Box>
+          <Box flex="1">
+            {m.text}
+            {m.had !== m.who && `, was ${m.had.split(" ")[0]}'s`}
+          </Box>
+          <Box color="muted">
+            {dayTime(m.was)} → <b>{dayTime(m.is)}</b>
+          </Box>
+        </Flex>
+      ))}
+      {r.moved.length > 14 && <Box color="muted">and {r.moved.length - 14} more</Box>}
+    </Box>
+  );
+}
+
+const kinds = { away: "away", extra: "open beside the hours", night: "the oven may run while nobody is in" } as const;
+
+/** Who is away, and when the shop is open beside its week; the plan follows at once. */
+function Hours({ r }: { r: Schemas["PlanRunUp"] }) {
+  const [who, setWho] = useState("");
+  const [on, setOn] = useState("");
+  const people = r.lanes.filter((l) => l.kind === "person");
+  const keep = useAct(() =>
+    ask(api.POST("/api/plan/hours", { body: { kind: "away", person: who || people[0]?.id, day: `${on}T00:00:00Z`, from_min: 0, to_min: 1440 } })),
+  );
+  const back = useAct((id: number) => ask(api.DELETE("/api/plan/hours/{id}", { params: { path: { id } } })));
+  return (
+    <Box>
+      <Heading>Who is in</Heading>
+      {r.changes.map((c) => (
+        <Flex key={c.id} gap="10px" py="3px" data-change={c.kind}>
+          <Box flex="1">
+            {c.kind !== "night" && `${day(c.day)}: `}
+            {c.person && `${c.person} `}
+            {kinds[c.kind as keyof typeof kinds]}
+            {c.words && `, ${c.words}`}{" "}
+            <Box as="span" color="muted">
+              ({c.by})
+            </Box>
+          </Box>
+          <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void back.run(c.id)}>
+            take back
+          </Box>
+        </Flex>
+      ))}
+      <Flex gap="10px" align="end" wrap="wrap" mt="6px">
+        <Choose label="Somebody is away" name="person" value={who || (people[0]?.id ?? "")} set={setWho} problem={keep.problem} width="170px">
+          {people.map((p) => (
+            <option key={p.id}>{p.id}</option>
+          ))}
+        </Choose>
+        <Entry label="On" name="day" type="date" value={on} set={setOn} problem={keep.problem} width="160px" />
+        <Plain h="40px" disabled={!on || keep.busy} onClick={() => void keep.run()}>
+          Plan without them
+        </Plain>
+      </Flex>
+      <Refusal problem={keep.problem ?? back.problem} />
+    </Box>
+  );
+}
+
+function List({ r }: { r: Schemas["PlanRunUp"] }) {
+  return (
+    <Grid templateColumns={columns("repeat(3, minmax(0,1fr))")} gap="24px" mt="8px">
+      {r.lanes
+        .filter((l) => l.kind === "person")
+        .map((l) => (
+          <Box key={l.id}>
+            <Heading>{l.id}</Heading>
+            {r.bars
+              .filter((b) => b.lane === l.id)
+              .sort((a, b) => Date.parse(a.from) - Date.parse(b.from))
+              .map((b) => (
+                <Flex key={b.step} gap="8px" fontSize="14px">
+                  <Box w="118px" color="muted">
+                    {dayTime(b.from)}
+                  </Box>
+                  <Box flex="1" color={b.binds ? "rust" : "ink"}>
+                    {b.text}
+                    {b.overtime && ", overtime"}
+                  </Box>
+                </Flex>
+              ))}
+          </Box>
+        ))}
+    </Grid>
+  );
+}
