@@ -263,8 +263,8 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 		}
 		if st.Oven != "" && min > 0 {
 			bake := id + ".oven"
-			duration := min
-			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: st.Oven + fmt.Sprintf(" %d", duration), Uses: []plan.Use{{Resource: Oven, Qty: 1}}})
+			duration := s.together(st.Oven, min)
+			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: fmt.Sprintf("%s, %d", st.Oven, duration), Uses: []plan.Use{{Resource: Oven, Qty: 1}}})
 			labels[bake] = Label{x.Piece, x.name(), st.Act, x.Copies, true}
 			s.after(in, id, bake, 0, s.slots(ovenSlack))
 			prev, min, most = bake, 0, 0
@@ -279,6 +279,34 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 }
 
 func (x Session) name() string { return cmp.Or(x.Name, x.Code) }
+
+// together is how long a bake lasts when it shares the oven with those of its programme that last about as long: as long as the
+// longest of them.
+func (s Shop) together(programme string, slots int) int {
+	var all []int
+	for _, x := range s.Sessions {
+		for _, st := range x.Stages {
+			if st.Oven == programme {
+				all = append(all, s.slots(st.WaitMin))
+			}
+		}
+	}
+	slices.Sort(all)
+	for i := 0; i < len(all); { // from the shortest on, those that are not much longer
+		k := i
+		for k < len(all) && float64(all[k]) <= likeAs*float64(all[i]) {
+			k++
+		}
+		if slots <= all[k-1] {
+			return all[k-1]
+		}
+		i = k
+	}
+	return slots
+}
+
+// likeAs is how much longer a bake may last than the shortest of its batch: our own figure.
+const likeAs = 1.2
 
 // begun holds the mould of an open run from what was done already, so that nobody else pours into it before.
 func (s Shop) begun(in *plan.Instance, labels map[string]Label, x Session, last string) {

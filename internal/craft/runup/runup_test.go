@@ -91,8 +91,10 @@ func TestBakesShareTheOven(t *testing.T) {
 	for d := range 14 {
 		s.OvenDown = append(s.OvenDown, plan.Interval{d*96 + 68, (d+1)*96 + 36})
 	}
+	s.Sessions[1].Stages[1].WaitMin = 170 // about as long: one batch, as long as the longer
 	in, p, labels := solved(t, s)
 	bake := at(p, "a.2.oven")
+	assert.Equal(t, bake.Start, at(p, "b.2.oven").Start)
 	assert.True(t, labels["a.2.oven"].Wait)
 	assert.LessOrEqual(t, bake.Start-at(p, "a.2").End, 2)
 	assert.LessOrEqual(t, bake.End%96, 68, "within the hours")

@@ -98,7 +98,7 @@ const outBy = 5 * 60
 func (s *Service) facts(ctx context.Context) (facts, error) {
 	now := s.Clock.Now()
 	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, names: map[string]string{}}
-	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, OvenSlots: ovenTakes, SoonWindow: 2 * daySlots}
+	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, OvenSlots: ovenTakes}
 	var places []dayRow
 	if err := s.DB.SelectContext(ctx, &places, `SELECT id, day, place FROM shooting_day WHERE day > ? AND day <= ? ORDER BY day, id`, now.Format(time.DateOnly), now.AddDate(0, 0, mostDays).Format(time.DateOnly)); err != nil {
 		return f, fmt.Errorf("reading the days: %w", err)
@@ -150,7 +150,8 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 		return f, err
 	}
 	if f.force != nil {
-		f.shop.Baseline = f.force.baseline(f)
+		// All of it is to stay where it is, and not only what is soon: a plan that reshuffles itself is not believed.
+		f.shop.Baseline, f.shop.SoonWindow = f.force.baseline(f), f.shop.Horizon
 	}
 	return f, nil
 }
@@ -197,7 +198,7 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 	for made, k := 0, 1; made < n.Missing; k++ {
 		c := min(per, n.Missing-made)
 		made += c
-		f.shop.Sessions = append(f.shop.Sessions, runup.Session{Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: stagesFor(of.stages, of.hands, c), Moulds: moulds, Job: id})
+		f.shop.Sessions = append(f.shop.Sessions, runup.Session{Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: of.session(of.stages, c), Moulds: moulds, Job: id})
 	}
 }
 
@@ -231,8 +232,8 @@ const atOnce = 3
 type pieceWork struct {
 	way    making.Way
 	stages []making.Stage
-	hands  map[string]float64 // minutes of a stage's hands for one copy, by layer
-	bar    string             // why it cannot be planned
+	result section.Result
+	bar    string // why it cannot be planned
 	link   string
 }
 
@@ -264,27 +265,40 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 		if err != nil {
 			return nil, err
 		}
-		w := pieceWork{way: making.Of(doc, materials), stages: making.Stages(doc, materials, r)}
-		w.hands = handsOf(w.stages, r)
+		w := pieceWork{way: making.Of(doc, materials), stages: making.Stages(doc, materials, r), result: r}
 		f.shop.FinishMin[n.Piece], f.shop.FinishWait[n.Piece] = finishing(r)
 		out[n.Piece] = w
 	}
 	return out, nil
 }
 
-// handsOf shares the hands of each layer among the stages that make it.
-func handsOf(stages []making.Stage, r section.Result) map[string]float64 {
-	n := map[string]int{}
-	for _, st := range stages {
-		n[st.Layer]++
-	}
-	out := map[string]float64{}
-	for layer, k := range n {
-		if layer != "" {
-			out[layer] = r.Of(layer).HandsS / 60 / float64(k)
+// handsMin is how long hands are at a stage for one copy, minutes: its layer's, shared among the stages that make it.
+func (w pieceWork) handsMin(st making.Stage) float64 {
+	n := 0
+	for _, o := range w.stages {
+		if o.Layer == st.Layer {
+			n++
 		}
 	}
-	return out
+	if st.Layer == "" || n == 0 {
+		return liftMin
+	}
+	return w.result.Of(st.Layer).HandsS / 60 / float64(n)
+}
+
+// waitMin is how long a stage waits, minutes. Cures and drying coats have pots of their own that tell it once they stand there; until
+// then the section's closed form does.
+func (w pieceWork) waitMin(st making.Stage) float64 {
+	of := w.result.Of(st.Layer)
+	switch {
+	case st.WaitS > 0 || st.Waits == making.NoWait:
+		return st.WaitS / 60
+	case st.Coat > 0 && st.Coat < st.Of:
+		return of.RecoatS / 60
+	case st.Coat > 0:
+		return max(of.RecoatS, of.DryS-float64(st.Of-1)*of.RecoatS) / 60
+	}
+	return of.WaitS / 60
 }
 
 // made are the acts by which a piece comes to be; what else is done at the bench finishes it.
@@ -306,21 +320,17 @@ const leastFinish, liftMin = 20, 15
 // bakeMost is how long gelled foam may stand before it is baked at most, minutes: the handbook's window of gelling.
 const bakeMost = 90
 
-// stagesFor are the stages of a session of so many copies.
-func stagesFor(stages []making.Stage, hands map[string]float64, n int) []runup.Stage {
+// session are stages of a session of so many copies.
+func (w pieceWork) session(stages []making.Stage, n int) []runup.Stage {
 	var out []runup.Stage
 	for i, st := range stages {
-		one := liftMin * 1.0
-		if st.Layer != "" {
-			one = hands[st.Layer]
-		}
-		row := runup.Stage{Act: st.Act, HandsMin: one * float64(n), WaitMin: st.WaitS / 60}
+		row := runup.Stage{Act: st.Act, HandsMin: w.handsMin(st) * float64(n), WaitMin: w.waitMin(st)}
 		if st.Coat > 0 && st.Of > 1 {
 			row.Act = fmt.Sprintf("%s %d", st.Act, st.Coat)
 		}
 		switch st.Act {
 		case "bake":
-			row.Oven = st.Layer
+			row.Oven = "foam"
 		case "whip": // what is whipped gels: its clock is how long there is, not how long it waits
 			row.WaitMin, row.MostMin = 0, st.WaitS/60
 		}
@@ -419,7 +429,7 @@ func (s *Service) begun(ctx context.Context, f *facts, needs []copies.Need, know
 		if job == "" || len(r.Copies) == 0 {
 			continue
 		}
-		x := runup.Session{Code: r.Code, Piece: r.Piece, Copies: len(r.Copies), Open: true, Stages: stagesFor(r.Left, known[r.Piece].hands, len(r.Copies)), Job: job}
+		x := runup.Session{Code: r.Code, Piece: r.Piece, Copies: len(r.Copies), Open: true, Stages: known[r.Piece].session(r.Left, len(r.Copies)), Job: job}
 		if r.From.After(f.now) {
 			x.From = f.slot(r.From)
 		}
@@ -575,6 +585,17 @@ func (p *inForce) baseline(f facts) []plan.Base {
 			}
 		}
 		out = append(out, b)
+	}
+	return out
+}
+
+// rebased is the plan in force in the slots of today: where nothing was done and nothing changed it is legal still, and kept.
+func (p *inForce) rebased(f facts) *plan.Plan {
+	back := int(f.origin.Sub(p.Origin) / (slotMin * time.Minute))
+	out := &plan.Plan{Format: plan.Format}
+	for _, st := range p.Plan.Steps {
+		st.Start, st.End = st.Start-back, st.End-back
+		out.Steps = append(out.Steps, st)
 	}
 	return out
 }

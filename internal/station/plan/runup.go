@@ -160,7 +160,11 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 			return found{}, err
 		}
 		defer done()
-		p, err := plan.Solve(w.in, plan.Options{Seed: seed, Iterations: tries})
+		opt := plan.Options{Seed: seed, Iterations: tries}
+		if f.force != nil {
+			opt.From = f.force.rebased(f)
+		}
+		p, err := plan.Solve(w.in, opt)
 		var no *plan.Error
 		if errors.As(err, &no) {
 			return found{no: no}, nil

@@ -25,6 +25,7 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
   const all = blocks(r.bars.filter((b) => y.has(b.lane) && Date.parse(b.from) < until));
   const days = Array.from({ length: Math.round(span / DAY) }, (_, i) => from + i * DAY);
   const due = r.days.filter((d) => Date.parse(d.out) <= until);
+  const told = named(due, x);
   const chain = all.filter((b) => b.binds).sort((a, b) => a.from - b.from);
   const middle = (b: Block) => (y.get(b.lane) ?? 0) + 14;
   return (
@@ -82,7 +83,7 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
       {all.map((b) => (
         <Bar key={`${b.lane}${b.from}${b.piece}`} b={b} x={x} y={y.get(b.lane) ?? 0} room={room(all, b, x)} />
       ))}
-      {due.map((d, i) => (
+      {due.map((d) => (
         <g key={d.id}>
           <path
             d={`M${x(Date.parse(d.out))} ${TOP - 8}V${height - 20}`}
@@ -92,12 +93,12 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
           />
           <text
             x={Math.min(x(Date.parse(d.out)), WIDTH - 90)}
-            y={height - 6 - (i % 2) * 0}
+            y={height - 6}
             textAnchor="middle"
             style={{ fontSize: "11.5px", fontWeight: 600 }}
             fill={d.late_min > 0 ? v("rust") : v("ink")}
           >
-            {i > 0 && x(Date.parse(d.out)) - x(Date.parse((due[i - 1] as typeof d).out)) < 110 ? "" : `${d.place} ${clockTime(d.out)}`}
+            {told.has(d.id) ? `${d.place} ${clockTime(d.out)}` : ""}
           </text>
         </g>
       ))}
@@ -105,6 +106,16 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
       <circle cx={x(Date.parse(r.now))} cy={TOP - 12} r="5" fill={v("heather")} />
     </svg>
   );
+}
+
+/** The days whose names have room: late ones first, then the earlier ones. */
+function named(due: Schemas["PlanDueDay"][], x: (t: number) => number): Set<number> {
+  const out = new Map<number, number>();
+  for (const d of [...due].sort((a, b) => Number(b.late_min > 0) - Number(a.late_min > 0))) {
+    const at = x(Date.parse(d.out));
+    if ([...out.values()].every((o) => Math.abs(o - at) > 110)) out.set(d.id, at);
+  }
+  return new Set(out.keys());
 }
 
 /** How far a label may run before the next block of its lane. */

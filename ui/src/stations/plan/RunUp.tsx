@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { useMe } from "../../app/reads";
 import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime, duration } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
@@ -137,6 +138,7 @@ function Slack({ r }: { r: Schemas["PlanRunUp"] }) {
 /** What would mend it: each change is planned, and shown beside today's plan. */
 function Mends() {
   const list = useRead({ queryKey: ["plan", "mends"], queryFn: () => ask(api.GET("/api/plan/mends")) });
+  const lead = useMe().data?.person?.role === "lead";
   const carry = useAct((body: Schemas["PlanNewHourChange"]) => ask(api.POST("/api/plan/hours", { body })));
   return (
     <Box>
@@ -153,7 +155,8 @@ function Mends() {
             {m.overtime_min > 0 ? `${long(m.overtime_min)} overtime` : "no overtime"}
           </Box>
           <Box w="88px" textAlign="right">
-            {m.carry && (
+            {m.carry?.kind === "night" && !lead && <Box layerStyle="small">a lead may</Box>}
+            {m.carry && (m.carry.kind !== "night" || lead) && (
               <Plain h="34px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanNewHourChange"])}>
                 Do it
               </Plain>
