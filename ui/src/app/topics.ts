@@ -33,6 +33,8 @@ export const readsOf = {
   meanwhile: "any",
   search: "any",
   record: "any",
+  "run-up": ["plan", "pieces", "section", "copies", "runs", "mixes", "kits", "days", "moulds", "clock"],
+  mends: ["plan", "pieces", "section", "copies", "runs", "mixes", "kits", "days", "moulds", "clock"],
   plan: ["pieces", "copies", "runs", "mixes", "kits", "days", "clock"],
   // Pieces and what they are.
   pieces: ["pieces", "section", "brief", "texture", "copies", "mixes", "runs"],

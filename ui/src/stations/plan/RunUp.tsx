@@ -34,7 +34,7 @@ function whole(r: Schemas["PlanRunUp"]): string {
 
 /** The run-up as it is planned, why a day is late, what would mend it, and who is in. */
 export function RunUp() {
-  const plan = useRead({ queryKey: ["plan", "run-up"], queryFn: () => ask(api.GET("/api/plan/run-up")) });
+  const plan = useRead({ queryKey: ["run-up"], queryFn: () => ask(api.GET("/api/plan/run-up")) });
   const [all, setAll] = useState(false);
   const take = useAct(() => ask(api.POST("/api/plan/take")));
   if (plan.error && !plan.data) return <Refusal problem={plan.error as never} />;
@@ -137,7 +137,7 @@ function Slack({ r }: { r: Schemas["PlanRunUp"] }) {
 
 /** What would mend it: each change is planned, and shown beside today's plan. */
 function Mends() {
-  const list = useRead({ queryKey: ["plan", "mends"], queryFn: () => ask(api.GET("/api/plan/mends")) });
+  const list = useRead({ queryKey: ["mends"], queryFn: () => ask(api.GET("/api/plan/mends")) });
   const lead = useMe().data?.person?.role === "lead";
   const carry = useAct((body: Schemas["PlanNewHourChange"]) => ask(api.POST("/api/plan/hours", { body })));
   return (
