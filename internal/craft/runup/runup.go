@@ -79,6 +79,7 @@ type Job struct {
 	Due    int
 	Weight int
 	Buffer int
+	From   int      // it is packed no earlier: its copies are worn until then
 	After  []string // sessions and copies of other jobs that it shares, by code
 }
 
@@ -189,7 +190,7 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		due, weight := j.Due, max(1, j.Weight)
 		id := j.ID + ".pack"
 		in.Jobs = append(in.Jobs, plan.Job{ID: j.ID, Due: &due, Weight: &weight, Risk: 1, Buffer: j.Buffer})
-		in.Steps = append(in.Steps, s.hands(id, j.ID, PackMin, Judge, 0))
+		in.Steps = append(in.Steps, s.hands(id, j.ID, PackMin, Judge, j.From))
 		labels[id] = Label{Piece: j.Piece, Code: j.Piece, Act: "pack"}
 		for _, before := range s.before(j) {
 			if last[before] != "" {
@@ -446,8 +447,10 @@ func (s Shop) because(chain []plan.Cause, labels map[string]Label, at func(int) 
 		thing, resource := cut(c.Cause, "resource:")
 		down, dry := cut(c.Cause, "down:")
 		switch {
+		case dry && down == Oven:
+			then(fmt.Sprintf("%s waits until somebody is in, %s", l.Text(), at(c.Ready)))
 		case dry:
-			then(fmt.Sprintf("%s is not to be had until %s", down, at(c.Ready)))
+			then(fmt.Sprintf("%s dries until %s", down, at(c.Ready)))
 		case resource:
 			then(fmt.Sprintf("%s waits for %s until %s", l.Text(), thing, at(c.Ready)))
 		case person:

@@ -56,9 +56,9 @@ type facts struct {
 	now       time.Time
 	days      map[string]dayOf // by job
 	family    map[string]string
-	names     map[string]string
 	unplanned []Unplanned
 	nights    []plan.Interval // nobody is in
+	worn      map[string]int  // until when copies of a piece are out, of the days so far
 	force     *inForce
 }
 
@@ -97,7 +97,7 @@ const outBy = 5 * 60
 // facts reads what the run-up is made of. Nothing is typed for it: needs, sections, runs, copies, moulds and hours stand there.
 func (s *Service) facts(ctx context.Context) (facts, error) {
 	now := s.Clock.Now()
-	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, names: map[string]string{}}
+	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}}
 	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, OvenSlots: ovenTakes}
 	var places []dayRow
 	if err := s.DB.SelectContext(ctx, &places, `SELECT id, day, place FROM shooting_day WHERE day > ? AND day <= ? ORDER BY day, id`, now.Format(time.DateOnly), now.AddDate(0, 0, mostDays).Format(time.DateOnly)); err != nil {
@@ -144,6 +144,7 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 	}
 	for _, n := range needs {
 		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries)
+		f.worn[n.Piece] = f.slot(byID[n.DayID].Day.AddDate(0, 0, 1)) // back the day after
 	}
 	f.shop.Jobs = slices.DeleteFunc(f.shop.Jobs, func(j runup.Job) bool { return f.days[j.ID].ID == 0 })
 	if f.force, err = s.inForce(ctx); err != nil {
@@ -173,6 +174,15 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 	if n.There >= n.Wanted {
 		return // in its kit already
 	}
+	// What nobody can plan is not packed either, and what is worn before is packed when it is back.
+	if left := n.Wanted - n.There; n.Missing == left && of.bar != "" {
+		f.unplanned = append(f.unplanned, Unplanned{n.Piece, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link})
+		return
+	}
+	from := 0
+	if n.Again > 0 {
+		from = f.worn[n.Piece]
+	}
 	id := jobID(n)
 	due := d.Day.Add(outBy * time.Minute)
 	var i int
@@ -181,7 +191,7 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 		f.shop.Jobs = append(f.shop.Jobs, runup.Job{ID: id, Piece: n.Piece})
 	}
 	f.days[id] = dayOf{d.ID, d.Day, d.Place, due}
-	f.shop.Jobs[i].Due, f.shop.Jobs[i].Weight, f.shop.Jobs[i].Buffer = f.slot(due), 1, daySlots
+	f.shop.Jobs[i].Due, f.shop.Jobs[i].Weight, f.shop.Jobs[i].Buffer, f.shop.Jobs[i].From = f.slot(due), 1, daySlots, from
 	switch {
 	case n.Missing == 0:
 		return
@@ -248,7 +258,7 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 		if _, done := out[n.Piece]; done {
 			continue
 		}
-		f.family[n.Piece], f.names[n.Piece] = n.Family, n.Name
+		f.family[n.Piece] = n.Family
 		p, err := piece.Find(ctx, s.DB, n.Piece)
 		if err != nil {
 			return nil, err

@@ -29,7 +29,7 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
   const chain = all.filter((b) => b.binds).sort((a, b) => a.from - b.from);
   const middle = (b: Block) => (y.get(b.lane) ?? 0) + 14;
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${height}`} width="100%" role="img" aria-labelledby="run-up-title" data-testid="run-up">
+    <svg viewBox={`0 0 ${WIDTH} ${height}`} width="100%" style={{ minWidth: "880px" }} role="img" aria-labelledby="run-up-title" data-testid="run-up">
       <title id="run-up-title">{said(r)}</title>
       {r.nights.map((n) => (
         <rect

@@ -5,7 +5,7 @@ import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
-import { Choose, Entry, Go, Heading, Plain, Refusal } from "../../parts/controls";
+import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime, duration } from "../../parts/format";
 import { Notice } from "../../parts/Notice";
 import { columns } from "../../parts/Room";
@@ -60,12 +60,14 @@ export function RunUp() {
           </Box>
         </Box>
         <Plain onClick={() => setAll(!all)}>{all ? "Two weeks" : "To the last day"}</Plain>
-        <Go act={() => void take.run()} disabled={take.busy}>
+        <Plain disabled={take.busy} onClick={() => void take.run()}>
           Take this plan
-        </Go>
+        </Plain>
       </Flex>
       <Refusal problem={take.problem} />
-      <Picture r={r} until={until} />
+      <Box overflowX="auto">
+        <Picture r={r} until={until} />
+      </Box>
       <Box layerStyle="small" mb="12px">
         Grey: nobody is in; what waits lies there, and nothing hot runs there alone. Rust: what makes a day late. Hands and waits are worked out from
         sections, runs, moulds and hours as they stand; times of ours stand where none was learned. <a href="/api/plan/run-up.ics">iCalendar</a> ·{" "}
