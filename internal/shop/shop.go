@@ -159,6 +159,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
 	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould}, Turns: s.Turns, MouldDries: mould.UsualDry}
+	s.Plan.Remember(16)
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
 

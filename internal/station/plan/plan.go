@@ -33,9 +33,12 @@ type Service struct {
 	MouldDries time.Duration
 
 	shared web.Shared[worked]
-	found  kept.Answers[found]
+	found  kept.Answers[found] // by the instance
 	mended kept.Answers[[]Mend]
 }
+
+// Remember sets how many plans are kept; before anything is asked.
+func (s *Service) Remember(plans int) { s.found.Most, s.mended.Most = plans, plans }
 
 // Need is what a day needs of one piece.
 type Need struct {
