@@ -720,8 +720,7 @@ func (m *model) divide() {
 	for i := range root {
 		root[i] = i
 	}
-	var find func(i int) int
-	find = func(i int) int {
+	find := func(i int) int {
 		for root[i] != i {
 			root[i] = root[root[i]]
 			i = root[i]
