@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"gonum.org/v1/gonum/mathext"
 
@@ -45,6 +46,17 @@ func (b Belief) Quantile(p float64) float64 { return mathext.InvRegIncBeta(b.A, 
 const strength = 4
 
 var usual = map[string]float64{"silicone": 0.90, "latex": 0.90, "gelatin": 0.85, "wax": 0.90, "foam-latex": 0.70}
+
+// Material is what a family of the shelf is cast as, in the words of Prior.
+func Material(family string) string {
+	switch {
+	case strings.HasPrefix(family, "silicone"):
+		return "silicone"
+	case strings.HasPrefix(family, "latex"):
+		return "latex"
+	}
+	return strings.ReplaceAll(family, "_", "-")
+}
 
 // Prior is what is believed before the first cast: by the material, and nothing
 // (a half each) of one that is not known.

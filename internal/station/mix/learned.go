@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"strings"
 	"time"
 
 	"yewmoor/internal/copies"
@@ -57,7 +56,7 @@ func toPour(p material.Product, need int, verdicts []yield.Casts) *Casts {
 	if out.Judged == 0 || need < 1 {
 		return nil
 	}
-	belief, err := yield.Prior(castAs(p)).After(verdicts, fade)
+	belief, err := yield.Prior(yield.Material(string(p.Family))).After(verdicts, fade)
 	if err != nil {
 		return nil
 	}
@@ -67,17 +66,6 @@ func toPour(p material.Product, need int, verdicts []yield.Casts) *Casts {
 	}
 	out.Pour, out.Chance = plan.Pieces, plan.Probability
 	return &out
-}
-
-// castAs is what a product is cast as, in the words of yield.Prior.
-func castAs(p material.Product) string {
-	switch {
-	case p.IsSilicone():
-		return "silicone"
-	case p.IsLatex():
-		return "latex"
-	}
-	return strings.ReplaceAll(string(p.Family), "_", "-")
 }
 
 // usualMinutes is how long weighing and pouring takes where nobody noted it.

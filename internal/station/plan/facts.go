@@ -12,8 +12,8 @@ import (
 	"yewmoor/internal/craft/plan"
 	"yewmoor/internal/craft/runup"
 	"yewmoor/internal/craft/section"
+	"yewmoor/internal/craft/yield"
 	"yewmoor/internal/piece"
-	"yewmoor/internal/platform/database"
 	"yewmoor/internal/shelf"
 )
 
@@ -59,6 +59,7 @@ type facts struct {
 	unplanned []Unplanned
 	nights    []plan.Interval // nobody is in
 	worn      map[string]int  // until when copies of a piece are out, of the days so far
+	enough    []Enough
 	force     *inForce
 }
 
@@ -140,6 +141,9 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 		return f, err
 	}
 	if err := s.begun(ctx, &f, needs, known); err != nil {
+		return f, err
+	}
+	if f.enough, err = s.enough(ctx, needs); err != nil {
 		return f, err
 	}
 	for _, n := range needs {
@@ -452,12 +456,61 @@ func (s *Service) begun(ctx context.Context, f *facts, needs []copies.Need, know
 	return nil
 }
 
+// Enough is how many to begin so that as many are good as are missing.
+type Enough struct {
+	Piece   string  `json:"piece"`
+	Missing int     `json:"missing"`
+	Begin   int     `json:"begin"`
+	Chance  float64 `json:"chance" doc:"that at least so many of them are good, 0..1"`
+	Judged  int     `json:"judged" doc:"copies of its material that a verdict was given on"`
+	Good    int     `json:"good"`
+}
+
+// sure is how certain it is to be that enough are good.
+const sure = 0.9
+
+// enough works it out for every piece that misses copies, from how copies of its material came out here.
+func (s *Service) enough(ctx context.Context, needs []copies.Need) ([]Enough, error) {
+	var rows []struct {
+		Family       string
+		Judged, Good float64
+	}
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT q.family, COUNT(*) AS judged, SUM(`+copies.GoodSQL("c")+`) AS good FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+copies.JudgedSQL("c")+` GROUP BY q.family`); err != nil {
+		return nil, fmt.Errorf("reading how copies came out: %w", err)
+	}
+	out := []Enough{}
+	for _, n := range needs {
+		if i := slices.IndexFunc(out, func(e Enough) bool { return e.Piece == n.Piece }); i >= 0 {
+			out[i].Missing += n.Missing
+		} else if n.Missing > 0 {
+			out = append(out, Enough{Piece: n.Piece, Missing: n.Missing})
+		}
+	}
+	for i := range out {
+		e := &out[i]
+		family := needs[slices.IndexFunc(needs, func(n copies.Need) bool { return n.Piece == e.Piece })].Family
+		var seen []yield.Casts
+		for _, r := range rows {
+			if yield.Material(r.Family) == yield.Material(family) {
+				seen = append(seen, yield.Casts{Casts: r.Judged, Good: r.Good})
+				e.Judged, e.Good = e.Judged+int(r.Judged), e.Good+int(r.Good)
+			}
+		}
+		belief, err := yield.Prior(yield.Material(family)).After(seen, 0)
+		if err != nil {
+			return nil, err
+		}
+		p, err := yield.ToRun(e.Missing, 1, sure, belief)
+		if err != nil {
+			continue // with so little known no number can be promised: none is said
+		}
+		e.Begin, e.Chance = p.Pieces, p.Probability
+	}
+	return out, nil
+}
+
 // hours reads who is in when.
 func (s *Service) hours(ctx context.Context, f *facts) error {
-	week, err := s.week(ctx, s.DB)
-	if err != nil {
-		return err
-	}
 	changes, err := s.changes(ctx, s.DB, f.now)
 	if err != nil {
 		return err
@@ -481,9 +534,9 @@ func (s *Service) hours(ctx context.Context, f *facts) error {
 		}
 		for d := range days {
 			date := f.origin.AddDate(0, 0, d)
-			if h, open := week[weekday(date)]; open {
-				fill(regular, d, h.From, h.To, true)
-				fill(over, d, h.To, h.Late, true)
+			if w := date.Weekday(); w != time.Saturday && w != time.Sunday {
+				fill(regular, d, weekFrom, weekTo, true)
+				fill(over, d, weekTo, weekLate, true)
 			}
 			for _, c := range changes {
 				if !c.Day.Equal(date) || c.Person != "" && c.Person != p.Name {
@@ -529,9 +582,6 @@ func runs(in []bool) []plan.Interval {
 	}
 	return out
 }
-
-// weekday is 0 for Monday.
-func weekday(t time.Time) int { return (int(t.Weekday()) + 6) % 7 }
 
 // inForce is the plan that the shop took.
 type inForce struct {
@@ -610,22 +660,5 @@ func (p *inForce) rebased(f facts) *plan.Plan {
 	return out
 }
 
-// Hours are those of a weekday, minutes after midnight.
-type Hours struct {
-	Weekday int `db:"weekday" json:"weekday" doc:"0 is Monday"`
-	From    int `db:"from_min" json:"from_min"`
-	To      int `db:"to_min" json:"to_min"`
-	Late    int `db:"late_min" json:"late_min" doc:"with overtime"`
-}
-
-func (s *Service) week(ctx context.Context, db database.Reader) (map[int]Hours, error) {
-	var rows []Hours
-	if err := db.SelectContext(ctx, &rows, `SELECT weekday, from_min, to_min, late_min FROM shop_hours ORDER BY weekday`); err != nil {
-		return nil, fmt.Errorf("reading the hours: %w", err)
-	}
-	out := map[int]Hours{}
-	for _, h := range rows {
-		out[h.Weekday] = h
-	}
-	return out, nil
-}
+// The week of the shop, minutes after midnight: our own, Monday to Friday, with overtime until weekLate.
+const weekFrom, weekTo, weekLate = 9 * 60, 17 * 60, 19 * 60

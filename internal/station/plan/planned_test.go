@@ -79,6 +79,14 @@ func TestEveryFamilyIsInTheRunUp(t *testing.T) {
 		assert.Contains(t, strings.Join(acts, ";"), "check", method)
 		assert.Positive(t, waits, method)
 	}
+	// Not every copy is good: more are to be begun than are missing, the more so of what fails more often.
+	begin := map[string]int{}
+	for _, e := range r.Enough {
+		assert.GreaterOrEqual(t, e.Chance, 0.9)
+		assert.Greater(t, e.Begin, e.Missing)
+		begin[e.Piece] = e.Begin
+	}
+	assert.Greater(t, begin[p.pieces["foam_latex"]], begin[p.pieces["silicone_encapsulated"]])
 	text := func(method string) (out string) {
 		for _, b := range r.Bars {
 			if b.Piece == p.pieces[method] {
@@ -127,6 +135,11 @@ func TestALateDaySaysWhyAndIsMended(t *testing.T) {
 	require.NotEmpty(t, r.Late, "moulds dry for a week")
 	assert.Positive(t, r.LateMin)
 	assert.GreaterOrEqual(t, r.LateMin, r.LeastMin)
+	for _, d := range r.Days {
+		assert.Equal(t, 200, d.N)
+		assert.Less(t, d.Met, 0.5, "what is late as planned is seldom met")
+		assert.LessOrEqual(t, d.Low, d.Met)
+	}
 	for _, l := range r.Late {
 		assert.Contains(t, l.Words, "because")
 		assert.Equal(t, "quayside", l.Place)

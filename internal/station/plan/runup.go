@@ -51,6 +51,11 @@ type DueDay struct {
 	Out     time.Time `json:"out" doc:"by when its kits leave"`
 	LateMin int       `json:"late_min" doc:"of the latest of its pieces"`
 	Slack   int       `json:"slack_min" doc:"of the tightest; below 0 when it is late"`
+	// Met is how often the day was met with lengths drawn as far off as ours usually are, Low and High its band of nine in ten.
+	Met  float64 `json:"met"`
+	Low  float64 `json:"met_low"`
+	High float64 `json:"met_high"`
+	N    int     `json:"n"`
 }
 
 // LateDay is a late piece for a day, with why.
@@ -83,6 +88,7 @@ type RunUp struct {
 	Late      []LateDay    `json:"late"`
 	Moved     []Move       `json:"moved"`
 	Unplanned []Unplanned  `json:"unplanned"`
+	Enough    []Enough     `json:"enough" doc:"how many to begin; the plan itself takes each one for good"`
 	Changes   []HourChange `json:"changes"`
 	Steps     int          `json:"steps"`
 	LateMin   int          `json:"late_min" doc:"of all days together"`
@@ -114,8 +120,25 @@ type worked struct {
 
 // found is what a search came to.
 type found struct {
-	p  *plan.Plan
-	no *plan.Error
+	p       *plan.Plan
+	no      *plan.Error
+	chances []plan.Chance // of each day, by its id
+}
+
+// How lengths are drawn until the shop's own spreads are learned: hands as the handbook begins with, waits as drying and cure usually are off.
+const (
+	handsSpread = 0.35
+	waitsSpread = 0.2
+	drawn       = 200
+)
+
+func (w worked) chances(p *plan.Plan) ([]plan.Chance, error) {
+	return plan.Chances(w.in, p, plan.Draw{Step: func(step string) float64 {
+		if w.labels[step].Wait {
+			return waitsSpread
+		}
+		return handsSpread
+	}, Waits: waitsSpread, Group: func(job string) string { return fmt.Sprint(w.f.days[job].ID) }, N: drawn, Seed: seed})
 }
 
 // RunUp plans what is to be done.
@@ -142,7 +165,7 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Seed: seed}
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Seed: seed}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}
@@ -169,7 +192,11 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 		if errors.As(err, &no) {
 			return found{no: no}, nil
 		}
-		return found{p: p}, err
+		if err != nil {
+			return found{}, err
+		}
+		chances, err := w.chances(p)
+		return found{p: p, chances: chances}, err
 	})
 	if err != nil {
 		return w, err
@@ -183,7 +210,18 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 	if _, broken := plan.Check(w.in, w.p); len(broken) > 0 {
 		return w, fmt.Errorf("the planner's plan breaks %s: %s", broken[0].Code, broken[0].Detail)
 	}
-	return w, w.draw()
+	if err := w.draw(); err != nil {
+		return w, err
+	}
+	for i := range w.view.Days {
+		d := &w.view.Days[i]
+		for _, c := range found.chances {
+			if c.Of == fmt.Sprint(d.ID) {
+				d.Met, d.Low, d.High, d.N = c.Met, c.Low, c.High, c.N
+			}
+		}
+	}
+	return w, nil
 }
 
 // draw makes the picture of a plan.
@@ -448,8 +486,8 @@ func (w worked) tryable(late []plan.LateJob) []try {
 	return out
 }
 
-// openFrom and openTo are the hours of a day on which the shop is open beside its week, minutes after midnight.
-const openFrom, openTo = 9 * 60, 17 * 60
+// openFrom and openTo are the hours of a day on which the shop is open beside its week.
+const openFrom, openTo = weekFrom, weekTo
 
 // secondMould is another shop: a mould like one is built by tomorrow evening, and dries as a new one does.
 func (w worked) secondMould(like string) try {

@@ -14777,6 +14777,14 @@ export interface components {
              * @description of the latest of its pieces
              */
             late_min: number;
+            /** Format: double */
+            met: number;
+            /** Format: double */
+            met_high: number;
+            /** Format: double */
+            met_low: number;
+            /** Format: int64 */
+            n: number;
             /**
              * Format: date-time
              * @description by when its kits leave
@@ -14788,6 +14796,25 @@ export interface components {
              * @description of the tightest; below 0 when it is late
              */
             slack_min: number;
+        };
+        PlanEnough: {
+            /** Format: int64 */
+            begin: number;
+            /**
+             * Format: double
+             * @description that at least so many of them are good, 0..1
+             */
+            chance: number;
+            /** Format: int64 */
+            good: number;
+            /**
+             * Format: int64
+             * @description copies of its material that a verdict was given on
+             */
+            judged: number;
+            /** Format: int64 */
+            missing: number;
+            piece: string;
         };
         PlanHourChange: {
             by: string;
@@ -14917,6 +14944,8 @@ export interface components {
              * @description of the picture
              */
             ends: string;
+            /** @description how many to begin; the plan itself takes each one for good */
+            enough: components["schemas"]["PlanEnough"][];
             lanes: components["schemas"]["PlanLane"][];
             late: components["schemas"]["PlanLateDay"][];
             /**

@@ -1,13 +1,3 @@
--- When the shop is open, by weekday, 0 for Monday; minutes after midnight. Overtime lies between the end and the latest end.
-CREATE TABLE shop_hours (
-  weekday TINYINT UNSIGNED PRIMARY KEY,
-  from_min SMALLINT UNSIGNED NOT NULL,
-  to_min SMALLINT UNSIGNED NOT NULL,
-  late_min SMALLINT UNSIGNED NOT NULL,
-  CHECK (from_min < to_min AND to_min <= late_min AND late_min <= 1440)
-);
-INSERT INTO shop_hours VALUES (0, 540, 1020, 1140), (1, 540, 1020, 1140), (2, 540, 1020, 1140), (3, 540, 1020, 1140), (4, 540, 1020, 1140);
-
 -- Somebody is away for a day, or the shop is open beside its hours, of one person or of everybody; or, from a day on, the oven may run
 -- while nobody is in.
 CREATE TABLE hours_change (

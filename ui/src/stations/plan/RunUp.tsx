@@ -78,7 +78,7 @@ export function RunUp() {
           {r.late.map((l) => (
             <Why key={l.job} l={l} />
           ))}
-          {r.late.length === 0 && <Slack r={r} />}
+          <Slack r={r} />
           {r.moved.length > 0 && <Moved r={r} />}
           {r.unplanned.length > 0 && (
             <Box>
@@ -94,6 +94,7 @@ export function RunUp() {
         <Flex direction="column" gap="16px">
           {r.late.length > 0 && <Mends />}
           <Hours r={r} />
+          {r.enough.length > 0 && <Enough list={r.enough} />}
         </Flex>
       </Grid>
       <Box as="details" mt="12px">
@@ -121,18 +122,54 @@ function Why({ l }: { l: Schemas["PlanLateDay"] }) {
   );
 }
 
+/** How many to begin so that enough are good: not every copy is. */
+function Enough({ list }: { list: Schemas["PlanEnough"][] }) {
+  return (
+    <Box data-testid="enough">
+      <Heading>To have enough good ones</Heading>
+      {list.map((e) => (
+        <Flex key={e.piece} gap="10px" py="2px" align="center">
+          <Tag code={e.piece} to={`/build?piece=${e.piece}`} />
+          <Box flex="1">
+            {e.missing} missing:{" "}
+            {e.begin > 0 ? (
+              <>
+                begin <b>{e.begin}</b>, enough in {Math.round(100 * e.chance)} of 100
+              </>
+            ) : (
+              "nothing can be promised yet; run a test cast first"
+            )}
+          </Box>
+          <Box color="muted">{e.judged > 0 ? `${e.good} of ${e.judged} were good` : "none judged yet"}</Box>
+        </Flex>
+      ))}
+      <Box layerStyle="small">The plan takes each copy for good; what is scrapped is missing again, and planned anew.</Box>
+    </Box>
+  );
+}
+
+/** Of every day how much is in hand, and how often it is met when things take as long as they usually do. */
 function Slack({ r }: { r: Schemas["PlanRunUp"] }) {
   return (
-    <Box>
-      <Heading>In hand</Heading>
-      {r.days.slice(0, 6).map((d) => (
-        <Flex key={d.id} gap="10px">
+    <Box data-testid="days">
+      <Heading aside={`${r.days[0]?.n ?? 0} times over`}>How sure each day is</Heading>
+      {r.days.slice(0, 8).map((d) => (
+        <Flex key={d.id} gap="10px" py="1px">
           <Box flex="1">
             {day(d.out)}, {d.place}
           </Box>
-          <b>{long(d.slack_min)}</b>
+          <Box color={d.slack_min < 0 ? "rust" : "muted"}>{d.slack_min < 0 ? `${long(d.late_min)} late` : `${long(d.slack_min)} in hand`}</Box>
+          <Box w="150px" textAlign="right">
+            <b>{Math.round(100 * d.met)} of 100</b>{" "}
+            <Box as="span" color="muted">
+              {Math.round(100 * d.met_low)}–{Math.round(100 * d.met_high)}
+            </Box>
+          </Box>
         </Flex>
       ))}
+      <Box layerStyle="small">
+        Hands and waits drawn as far off as they usually are, the order kept and nothing planned anew: with replanning it is mostly better.
+      </Box>
     </Box>
   );
 }

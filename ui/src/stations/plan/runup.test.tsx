@@ -51,10 +51,13 @@ beforeEach(() => {
     ],
     bars: [bar({ binds: true }), bar({ lane: "AL-03/M1", step: "h", to: "2026-01-13T10:15:00Z", wait: true })],
     nights: [{ from: "2026-01-12T17:00:00Z", to: "2026-01-13T09:00:00Z" }],
-    days: [{ id: 2, place: "quayside", out: "2026-01-24T05:00:00Z", late_min: 4755, slack_min: -4755 }],
+    days: [
+      { id: 2, place: "quayside", out: "2026-01-24T05:00:00Z", late_min: 4755, slack_min: -4755, met: 0.04, met_low: 0.02, met_high: 0.07, n: 200 },
+    ],
     late: [late],
     moved: [],
     unplanned: [{ piece: "FT-01", why: "its section is not agreed", link: "/piece/FT-01" }],
+    enough: [{ piece: "AL-03", missing: 3, begin: 5, chance: 0.93, judged: 4, good: 3 }],
     changes: [],
     steps: 2,
     late_min: 4755,
@@ -113,6 +116,8 @@ describe("the planned run-up", () => {
     screen.getByText("its section is not agreed");
     screen.getByTitle(/AL-03 for the quayside is late/);
     screen.getByText("quayside 05:00");
+    within(screen.getByTestId("days")).getByText("4 of 100");
+    within(screen.getByTestId("enough")).getByText(/enough in 93 of 100/);
   });
 
   it("carries a change out as one act, and leaves what is hot to a lead", async () => {

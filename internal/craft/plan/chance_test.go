@@ -1,0 +1,96 @@
+package plan
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/stat/distuv"
+	"pgregory.net/rapid"
+)
+
+func exact(string) float64 { return 0 }
+
+// With lengths as planned nothing is later than in the plan: the order is the same, and rules are only left out.
+func TestWithoutSpreadThePlanIsKept(t *testing.T) {
+	for _, c := range read(t).Instances {
+		got, err := Chances(&c.Instance, &c.Plan, Draw{Step: exact, N: 1})
+		require.NoError(t, err, c.ID)
+		for _, g := range got {
+			late := 0
+			for i, st := range c.Plan.Steps {
+				if c.Instance.Steps[i].Job == g.Of {
+					late = max(late, st.End)
+				}
+			}
+			for _, j := range c.Instance.Jobs {
+				if j.ID == g.Of && late <= *j.Due {
+					assert.Equal(t, 1.0, g.Met, "%s %s", c.ID, g.Of)
+				}
+			}
+		}
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		in := anyShop(t)
+		p, err := Solve(in, Options{Seed: 1, Iterations: 20})
+		if err != nil {
+			return
+		}
+		m, bad := compile(in)
+		require.Nil(t, bad)
+		r := newRetimer(m, p)
+		for i := range m.steps {
+			r.length[i] = m.steps[i].length
+		}
+		for l := range m.links {
+			r.lags[l] = m.links[l].min
+		}
+		r.retime()
+		for i, st := range p.Steps {
+			require.LessOrEqual(t, r.end[i], st.End, st.ID)
+		}
+	})
+}
+
+// One step at all hours: its chance is that of its own distribution. A later day is never less likely.
+func TestTheChanceOfOneStepIsItsOwn(t *testing.T) {
+	in := &Instance{Format: InstanceFormat, Name: "one", SlotMinutes: 5, Horizon: 5000, Calendars: []Calendar{{ID: "c", Regular: []Interval{{0, 5000}}}}, People: []Person{{"p", []string{"x"}, "c"}},
+		Jobs: []Job{{ID: "J"}}, Steps: []Step{{ID: "s", Job: "J", Work: whole(200), Crew: []string{"x"}}}}
+	before := 0.0
+	for _, due := range []int{120, 170, 200, 240, 330} {
+		in.Jobs[0].Due = whole(due)
+		p, err := Solve(in, Options{Seed: 1, Iterations: 1})
+		require.NoError(t, err)
+		got, err := Chances(in, p, Draw{Step: func(string) float64 { return 0.35 }, N: 4000, Seed: 9})
+		require.NoError(t, err)
+		want := distuv.UnitNormal.CDF(math.Log(float64(due)/200) / 0.35)
+		assert.InDelta(t, want, got[0].Met, 0.03, "due %d", due)
+		assert.GreaterOrEqual(t, got[0].Met, before)
+		assert.LessOrEqual(t, got[0].Low, got[0].Met)
+		assert.GreaterOrEqual(t, got[0].High, got[0].Met)
+		before = got[0].Met
+		again, err := Chances(in, p, Draw{Step: func(string) float64 { return 0.35 }, N: 4000, Seed: 9})
+		require.NoError(t, err)
+		assert.Equal(t, got, again, "the same seed")
+	}
+}
+
+// A day is met when all its jobs are: never more often than the least of them. Waits that are drawn make it less sure.
+func TestADayIsAllItsJobs(t *testing.T) {
+	v := read(t)
+	in := v.of("d10-mixed-27")
+	p, err := Solve(in, Options{Seed: 1, Iterations: 3000})
+	require.NoError(t, err)
+	draw := Draw{Step: func(string) float64 { return 0.35 }, Waits: 0.2, N: 400, Seed: 3}
+	each, err := Chances(in, p, draw)
+	require.NoError(t, err)
+	draw.Group = func(string) string { return "day" }
+	all, err := Chances(in, p, draw)
+	require.NoError(t, err)
+	require.Len(t, all, 1)
+	for _, c := range each {
+		assert.LessOrEqual(t, all[0].Met, c.Met, c.Of)
+	}
+	assert.Less(t, all[0].Met, 1.0)
+}
