@@ -153,3 +153,21 @@ func serve(list []Need, counts map[uint64]Count) {
 		n.Again = open
 	}
 }
+
+// InHand is a copy that waits for hands: to be finished, judged or packed.
+type InHand struct {
+	Code, Piece  string
+	State        State
+	Items, Ticks int // lines of its list, and those that are ticked
+}
+
+// InHandOf lists them, the first made first. Index copy_state.
+func InHandOf(ctx context.Context, db database.Reader) ([]InHand, error) {
+	list := []InHand{}
+	if err := db.SelectContext(ctx, &list, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish' AND w.dropped_at IS NULL) AS items,
+		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item AND w.turn = t.turn AND w.dropped_at IS NULL WHERE t.copy_id = c.id) AS ticks
+		FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+ToFinishSQL("c")+` ORDER BY c.made_at`); err != nil {
+		return nil, fmt.Errorf("reading the copies in hand: %w", err)
+	}
+	return list, nil
+}

@@ -13,8 +13,6 @@ type Options struct {
 	Stop func() bool
 	// From is a plan of the same steps from which the search begins; the result is never worse, if it is legal still.
 	From *Plan
-	// First is called with the first plan there is; nil for nobody.
-	First func()
 }
 
 // Solve plans an instance. The same instance, seed and iterations give the same plan on any machine. A *Error says that there is
@@ -129,12 +127,8 @@ func (s *search) eval(g *genes) (Objective, bool) {
 	}
 	v := s.b.value()
 	if !s.found || v.Less(s.best) {
-		first := !s.found
 		s.found, s.best, s.bestPlan = true, v, s.b.plan()
 		s.bestG.copy(g)
-		if first && s.opt.First != nil {
-			s.opt.First()
-		}
 	}
 	return v, true
 }

@@ -129,7 +129,9 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 			at = f.slot(*m.Ready)
 		}
 		f.shop.Moulds = append(f.shop.Moulds, runup.Mould{Code: m.Code, Ready: at, Left: m.Left})
-		ready[m.Piece] = append(ready[m.Piece], m.Code)
+		if m.Left == nil || *m.Left > 0 { // what is worn out is held by what is in it, and filled no more
+			ready[m.Piece] = append(ready[m.Piece], m.Code)
+		}
 	}
 	needs, err := copies.Needs(ctx, s.DB, now)
 	if err != nil {
@@ -362,15 +364,9 @@ func (s *Service) begun(ctx context.Context, f *facts, needs []copies.Need, know
 	if err != nil {
 		return err
 	}
-	var rows []struct {
-		Code, Piece  string
-		State        copies.State
-		Items, Ticks int
-	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish' AND w.dropped_at IS NULL) AS items,
-		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item AND w.turn = t.turn AND w.dropped_at IS NULL WHERE t.copy_id = c.id) AS ticks
-		FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+copies.ToFinishSQL("c")+` ORDER BY c.made_at`); err != nil {
-		return fmt.Errorf("reading the copies in work: %w", err)
+	rows, err := copies.InHandOf(ctx, s.DB)
+	if err != nil {
+		return err
 	}
 	// How many more each day takes of each piece, of what is there or coming.
 	open := map[string]int{}
@@ -414,18 +410,14 @@ func (s *Service) begun(ctx context.Context, f *facts, needs []copies.Need, know
 			f.shop.Jobs[i].After = append(f.shop.Jobs[i].After, code)
 		}
 	}
-	slices.SortStableFunc(rows, func(a, b struct {
-		Code, Piece  string
-		State        copies.State
-		Items, Ticks int
-	}) int {
-		good := func(s copies.State) int {
-			if s == copies.Accepted {
+	slices.SortStableFunc(rows, func(a, b copies.InHand) int { // good ones serve the earliest day
+		good := func(c copies.InHand) int {
+			if c.State == copies.Accepted {
 				return 0
 			}
 			return 1
 		}
-		return good(a.State) - good(b.State)
+		return good(a) - good(b)
 	})
 	for _, r := range rows {
 		job, _ := next(r.Piece, 1)

@@ -272,14 +272,8 @@ func (s *Service) fromRuns(ctx context.Context) ([]Task, error) {
 }
 
 func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
-	var rows []struct {
-		Code, Piece  string
-		State        copies.State
-		Items, Ticks int
-	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT c.code, q.code AS piece, c.state, (SELECT COUNT(*) FROM work_item w WHERE w.copy_id = c.id AND w.list = 'finish' AND w.dropped_at IS NULL) AS items,
-		(SELECT COUNT(*) FROM finish_tick t JOIN work_item w ON w.copy_id = t.copy_id AND w.list = 'finish' AND w.item = t.item AND w.turn = t.turn AND w.dropped_at IS NULL WHERE t.copy_id = c.id) AS ticks
-		FROM copy c JOIN piece q ON q.id = c.piece_id WHERE `+copies.ToFinishSQL("c")+` ORDER BY c.made_at`); err != nil {
+	rows, err := copies.InHandOf(ctx, s.DB)
+	if err != nil {
 		return nil, err
 	}
 	var out []Task
