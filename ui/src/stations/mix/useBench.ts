@@ -52,7 +52,8 @@ export function useBench(code: string) {
     }
     // Only an answered or waiting weigh-in gets a new key: one sent again counts once.
     setKey(crypto.randomUUID());
-    setTyped("");
+    // What is typed for the next part meanwhile stays.
+    setTyped((t) => (text === undefined || t === text ? "" : t));
   });
   // What waits for the server is in the cup all the same: the next part comes.
   const line = waiting.length === 0 ? mix?.lines.find((l) => l.seq === mix.current) : mix?.lines.find((l) => !l.done && !waits(l.seq));
