@@ -37,8 +37,9 @@ var allowed = map[string][]string{
 	"recipes":    {"shelf", "document", "journal", "craft", "platform"},
 	"people":     {"shelf", "journal", "craft", "platform"},
 	"copies":     {"round", "journal", "craft/making", "craft/finish/work", "platform"},
+	"work":       {"journal", "craft", "platform"},
 	"piece":      {"round", "shelf", "document", "production", "people", "copies", "journal", "craft", "paper", "platform"},
-	"station":    {"piece", "recipes", "round", "shelf", "document", "production", "people", "copies", "journal", "craft", "device", "paper", "platform"},
+	"station":    {"piece", "work", "recipes", "round", "shelf", "document", "production", "people", "copies", "journal", "craft", "device", "paper", "platform"},
 }
 
 // free may import anything: they put the house together.

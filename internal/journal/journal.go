@@ -108,6 +108,15 @@ func Latest(ctx context.Context, db database.Reader, limit int) ([]Row, error) {
 	return rows, nil
 }
 
+// By reads what somebody did in a stretch of time, the first first, by index journal_at; sign-ins and looks at health facts are left out.
+func By(ctx context.Context, db database.Reader, person string, from, to time.Time) ([]Row, error) {
+	var rows []Row
+	if err := db.SelectContext(ctx, &rows, `SELECT `+columns+` WHERE j.at >= ? AND j.at < ? AND p.name = ? AND j.kind NOT IN ('account','performer','work') ORDER BY j.at, j.id LIMIT 200`, from, to, person); err != nil {
+		return nil, fmt.Errorf("reading the journal: %w", err)
+	}
+	return rows, nil
+}
+
 // Gap is how long nothing may be noted within one working day before it is
 // shown as a gap.
 const Gap = 2 * time.Hour

@@ -77,6 +77,29 @@ func (s *Service) AskLeaving(ctx context.Context, tx database.Tx, p Piece, numbe
 	return Meet(ctx, tx, about, open...)
 }
 
+// Forbids is the worst that the rule book has against making a piece by its agreed section now: a never, or a stop that nobody signed
+// with the version. None where nothing stands against it, or no section is agreed.
+func (s *Service) Forbids(ctx context.Context, p Piece) (*rules.Finding, error) {
+	doc, signed, number, err := SectionAt(ctx, s.DB, p, 0)
+	if err != nil || number == 0 {
+		return nil, err
+	}
+	c, err := s.Work(ctx, s.DB, p, doc)
+	if err != nil {
+		return nil, err
+	}
+	var worst *rules.Finding
+	for i, f := range c.Findings {
+		if f.Severity == rules.Never {
+			return &c.Findings[i], nil
+		}
+		if f.Severity == rules.Stop && !isSigned(f, c.Findings, signed) && worst == nil {
+			worst = &c.Findings[i]
+		}
+	}
+	return worst, nil
+}
+
 // in is a section as it is when it is made in this mould.
 func (m Mould) in(doc section.Section) section.Section {
 	used := doc

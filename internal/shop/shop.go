@@ -56,6 +56,7 @@ import (
 	"yewmoor/internal/station/sculpt"
 	"yewmoor/internal/station/stores"
 	"yewmoor/internal/station/today"
+	"yewmoor/internal/work"
 )
 
 // Version is the product's, as the API document says it.
@@ -99,6 +100,7 @@ type Shop struct {
 	Check       *check.Service
 	Handover    *handover.Service
 	Today       *today.Service
+	Worked      *work.Service
 	Plan        *plan.Service
 }
 
@@ -158,7 +160,9 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		Colours: dayColours{s.Colour}, Maps: s.Brief, Pots: handoverPots{s.Build}, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
-	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould}, Turns: s.Turns, MouldDries: mould.UsualDry}
+	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces}, Turns: s.Turns, MouldDries: mould.UsualDry}
+	s.Worked = &work.Service{DB: db, Clock: now, Live: s.Live}
+	s.Today.Planner = todayPlan{s.Plan}
 	s.Plan.Remember(16)
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
@@ -485,10 +489,52 @@ func (f checkFinish) Stand(ctx context.Context, db database.Reader, code string)
 	return check.Stand(st), err
 }
 
-// planWork lets the run-up see what is begun.
+// planWork lets the run-up see what is begun, what is missing and what the book forbids.
 type planWork struct {
-	build *build.Service
-	mould *mould.Service
+	build  *build.Service
+	mould  *mould.Service
+	stores *stores.Service
+	pieces *piece.Service
+}
+
+func (w planWork) Short(ctx context.Context, code string, n int) (plan.Short, error) {
+	can, err := w.stores.Can(ctx, stores.CanMake{Piece: code, Copies: n})
+	if err != nil || can.Yes {
+		return plan.Short{}, err
+	}
+	out := plan.Short{What: "", By: &time.Time{}}
+	for _, l := range can.Lines {
+		if l.Lot != "" {
+			continue
+		}
+		out.What = strings.TrimPrefix(out.What+", "+l.Name, ", ")
+		by, err := w.stores.Arrives(ctx, l.Material)
+		if err != nil {
+			return out, err
+		}
+		switch {
+		case by == nil || out.By == nil:
+			out.By = nil
+		case by.After(*out.By):
+			out.By = by
+		}
+	}
+	return out, nil
+}
+
+func (w planWork) Forbidden(ctx context.Context, code string, lead bool) (string, error) {
+	p, err := piece.Find(ctx, w.pieces.DB, code)
+	if err != nil {
+		return "", err
+	}
+	f, err := w.pieces.Forbids(ctx, p)
+	if err != nil || f == nil || lead && f.Severity == rules.Stop {
+		return "", err
+	}
+	if rules.Private(f.ID) { // what of somebody's health it is, stands with the section for who may know
+		return "The rule book has something against it; the piece's section says what.", nil
+	}
+	return strings.TrimSpace(f.Reason + " " + f.Remedy), nil
 }
 
 func (w planWork) OpenRuns(ctx context.Context) ([]plan.OpenRun, error) {
@@ -559,6 +605,20 @@ func (w planWork) Moulds(ctx context.Context) ([]plan.Mould, error) {
 	return out, nil
 }
 
+// todayPlan lets Today see what the run-up has for somebody.
+type todayPlan struct{ *plan.Service }
+
+func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, past []today.Turn, err error) {
+	day, err := t.DayOf(ctx, person, lead)
+	for _, turn := range day.Turns {
+		now = append(now, today.Turn(turn))
+	}
+	for _, turn := range day.Past {
+		past = append(past, today.Turn(turn))
+	}
+	return now, past, err
+}
+
 // todayPots lets Today see the shelf.
 type todayPots struct{ *build.Service }
 
@@ -619,6 +679,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	check.Register(api, s.Check)
 	handover.Register(api, s.Handover)
 	today.Register(api, s.Today)
+	work.Register(api, s.Worked)
 	plan.Register(api, s.Plan)
 	web.Bound(api)
 	s.Brief.Serve(e)

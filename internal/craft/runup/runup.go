@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"yewmoor/internal/craft/plan"
 )
@@ -48,6 +49,7 @@ type Stage struct {
 	WaitMin  float64
 	MostMin  float64 // the wait may last no longer; 0 for no end
 	Oven     string  // programme; empty where it waits anywhere
+	With     string  // what it takes, in words
 }
 
 // Session makes copies of a piece, or what is left of it to do.
@@ -58,6 +60,7 @@ type Session struct {
 	Copies int
 	Open   bool     // it was begun: its mould is held
 	From   int      // no earlier
+	Lacks  string   // what is not here before that; empty where it is the session itself that is not ready
 	Stages []Stage  // those that are not done
 	Moulds []string // one of them; none where it is built without
 	Job    string
@@ -90,6 +93,13 @@ type Besides struct {
 	Minutes  float64
 	Release  int
 	Deadline *int
+	Person   string // who does it; empty for anybody
+}
+
+// Pin is a step that stays where somebody put it.
+type Pin struct {
+	Start, End int
+	Person     string
 }
 
 // Shop is all of it.
@@ -108,7 +118,10 @@ type Shop struct {
 	Copies      []Copy
 	FinishMin   map[string]float64 // of a piece: hands that finishing one copy takes
 	FinishWait  map[string]float64 // and how long its colours and seals dry meanwhile, minutes
+	CheckMin    map[string]float64 // of a piece: hands that judging one copy takes; ours where none is known
+	PackMin     map[string]float64 // and packing what a day takes
 	Besides     []Besides
+	Pins        map[string]Pin // by step
 	Baseline    []plan.Base
 	SoonWindow  int
 }
@@ -127,14 +140,27 @@ type Label struct {
 	Act    string `json:"act"`
 	Copies int    `json:"copies"`
 	Wait   bool   `json:"wait" doc:"nobody's hands"`
+	Kind   string `json:"kind" doc:"what it is a step of: run, session, copy, day, mould, other"`
+	With   string `json:"with" doc:"what it takes"`
 }
+
+// Kinds of what a step is a step of: a run that is open, a session that nobody began, a copy, what a day takes, a mould that is built,
+// other work.
+const (
+	OfRun     = "run"
+	OfSession = "session"
+	OfCopy    = "copy"
+	OfDay     = "day"
+	OfMould   = "mould"
+	OfOther   = "other"
+)
 
 // Text is a label in a few words.
 func (l Label) Text() string {
 	if l.Copies > 1 {
 		return fmt.Sprintf("%s %s, %d", l.Code, l.Act, l.Copies)
 	}
-	return l.Code + " " + l.Act
+	return strings.TrimSpace(l.Code + " " + l.Act)
 }
 
 // longWork is from how many minutes on a piece of work may pause overnight.
@@ -172,7 +198,7 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		known[m.Code], fresh[m.Code] = true, m
 		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Hands, 0)
 		in.Steps = append(in.Steps, st)
-		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould}
+		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould, Kind: OfMould}
 	}
 	last := map[string]string{} // of a session or a copy: its last step
 	for _, x := range s.Sessions {
@@ -184,14 +210,14 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		}
 	}
 	for _, c := range s.Copies {
-		last[c.Code] = s.finish(in, labels, c.Code, c.Code, c.Piece, c.Job, c.FinishMin, 1, c.Good, "", s.Now)
+		last[c.Code] = s.finish(in, labels, c.Code, c.Code, c.Piece, c.Job, c.FinishMin, 1, c.Good, "", s.Now, OfCopy)
 	}
 	for _, j := range s.Jobs {
 		due, weight := j.Due, max(1, j.Weight)
 		id := j.ID + ".pack"
 		in.Jobs = append(in.Jobs, plan.Job{ID: j.ID, Due: &due, Weight: &weight, Risk: 1, Buffer: j.Buffer})
-		in.Steps = append(in.Steps, s.hands(id, j.ID, PackMin, Judge, j.From))
-		labels[id] = Label{Piece: j.Piece, Code: j.Piece, Act: "pack"}
+		in.Steps = append(in.Steps, s.hands(id, j.ID, orOurs(s.PackMin[j.Piece], PackMin), Judge, j.From))
+		labels[id] = Label{Piece: j.Piece, Code: j.Piece, Act: "pack", Kind: OfDay}
 		for _, before := range s.before(j) {
 			if last[before] != "" {
 				in.Links = append(in.Links, plan.Link{From: last[before], To: id, Type: "FS"})
@@ -202,8 +228,17 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		in.Jobs = append(in.Jobs, plan.Job{ID: b.ID})
 		st := s.hands(b.ID+".do", b.ID, b.Minutes, Hands, b.Release)
 		st.Deadline = b.Deadline
+		if b.Person != "" {
+			st.People = []string{b.Person}
+		}
 		in.Steps = append(in.Steps, st)
-		labels[st.ID] = Label{Code: b.Text}
+		labels[st.ID] = Label{Code: b.Text, Kind: OfOther}
+	}
+	for i := range in.Steps {
+		if pin, is := s.Pins[in.Steps[i].ID]; is && pin.Start >= s.Now {
+			st := &in.Steps[i]
+			st.Release, st.Deadline, st.People = &pin.Start, &pin.End, []string{pin.Person}
+		}
 	}
 	return in, labels
 }
@@ -253,7 +288,7 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 			from = x.From
 		}
 		in.Steps = append(in.Steps, s.hands(id, x.Job, st.HandsMin, Hands, from))
-		labels[id] = Label{x.Piece, x.name(), st.Act, x.Copies, false}
+		labels[id] = Label{Piece: x.Piece, Code: x.name(), Act: st.Act, Copies: x.Copies, Kind: x.kind(), With: st.With}
 		s.after(in, prev, id, min, most)
 		if first == "" {
 			first = id
@@ -266,7 +301,7 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 			bake := id + ".oven"
 			duration := s.together(st.Oven, min)
 			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: fmt.Sprintf("%s, %d", st.Oven, duration), Uses: []plan.Use{{Resource: Oven, Qty: 1}}})
-			labels[bake] = Label{x.Piece, x.name(), st.Act, x.Copies, true}
+			labels[bake] = Label{Piece: x.Piece, Code: x.name(), Act: st.Act, Copies: x.Copies, Wait: true, Kind: x.kind()}
 			s.after(in, id, bake, 0, s.slots(ovenSlack))
 			prev, min, most = bake, 0, 0
 		}
@@ -276,10 +311,25 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 	} else if moulds := slices.DeleteFunc(slices.Clone(x.Moulds), func(m string) bool { return !known[m] }); len(moulds) > 0 && first != "" {
 		in.Holds = append(in.Holds, plan.Hold{ID: x.Code + ".mould", AnyOf: moulds, From: first, FromEvent: "start", To: prev, ToEvent: "end"})
 	}
-	return s.finish(in, labels, x.Code, x.name(), x.Piece, x.Job, s.FinishMin[x.Piece]*float64(x.Copies), x.Copies, false, prev, min)
+	return s.finish(in, labels, x.Code, x.name(), x.Piece, x.Job, s.FinishMin[x.Piece]*float64(x.Copies), x.Copies, false, prev, min, x.kind())
 }
 
 func (x Session) name() string { return cmp.Or(x.Name, x.Code) }
+
+func (x Session) kind() string {
+	if x.Open {
+		return OfRun
+	}
+	return OfSession
+}
+
+// orOurs is a figure, or ours where it is not known.
+func orOurs(x, ours float64) float64 {
+	if x > 0 {
+		return x
+	}
+	return ours
+}
 
 // together is how long a bake lasts when it shares the oven with those of its programme that last about as long: as long as the
 // longest of them.
@@ -314,7 +364,7 @@ func (s Shop) begun(in *plan.Instance, labels map[string]Label, x Session, last 
 	id, hold := x.Code+".begun", x.Code+".mould"
 	one := 1
 	in.Steps = append(in.Steps, plan.Step{ID: id, Job: x.Job, Kind: "begun", Duration: &one})
-	labels[id] = Label{x.Piece, x.Code, "begun", x.Copies, true}
+	labels[id] = Label{Piece: x.Piece, Code: x.Code, Act: "begun", Copies: x.Copies, Wait: true, Kind: x.kind()}
 	if in.Fixed == nil {
 		in.Fixed = map[string]plan.Fixed{}
 	}
@@ -336,22 +386,22 @@ func (s Shop) after(in *plan.Instance, prev, id string, min, most int) {
 
 // finish writes down what comes after a copy was made: its list, its verdict. The last step is given back; none for what is only
 // packed.
-func (s Shop) finish(in *plan.Instance, labels map[string]Label, code, name, piece, job string, minutes float64, copies int, good bool, prev string, wait int) string {
+func (s Shop) finish(in *plan.Instance, labels map[string]Label, code, name, piece, job string, minutes float64, copies int, good bool, prev string, wait int, kind string) string {
 	if good {
 		return ""
 	}
 	if minutes > 0 {
 		id := code + ".finish"
 		in.Steps = append(in.Steps, s.hands(id, job, minutes, Hands, 0))
-		labels[id] = Label{piece, name, "finish", copies, false}
+		labels[id] = Label{Piece: piece, Code: name, Act: "finish", Copies: copies, Kind: kind}
 		if prev != "" {
 			s.after(in, prev, id, wait, 0)
 		}
 		prev, wait = id, s.slots(s.FinishWait[piece])
 	}
 	id := code + ".check"
-	in.Steps = append(in.Steps, s.hands(id, job, CheckMin*float64(copies), Judge, 0))
-	labels[id] = Label{piece, name, "check", copies, false}
+	in.Steps = append(in.Steps, s.hands(id, job, orOurs(s.CheckMin[piece], CheckMin)*float64(copies), Judge, 0))
+	labels[id] = Label{Piece: piece, Code: name, Act: "check", Copies: copies, Kind: kind}
 	if prev != "" {
 		s.after(in, prev, id, wait, 0)
 	}
@@ -455,6 +505,8 @@ func (s Shop) because(chain []plan.Cause, labels map[string]Label, at func(int) 
 			then(fmt.Sprintf("%s waits for %s until %s", l.Text(), thing, at(c.Ready)))
 		case person:
 			then(fmt.Sprintf("%s waits for %s until %s", l.Text(), who, at(c.Ready)))
+		case c.Cause == "release" && s.lacks(c.Step) != "":
+			then(fmt.Sprintf("%s waits for %s, here %s", l.Text(), s.lacks(c.Step), at(c.Ready)))
 		case c.Cause == "release":
 			then(fmt.Sprintf("%s is not ready before %s", l.Code, at(c.Ready)))
 		case n > 0 && c.Cause == "link" && labels[chain[n-1].Step].Act == buildMould:
@@ -469,6 +521,16 @@ func (s Shop) because(chain []plan.Cause, labels map[string]Label, at func(int) 
 		}
 	}
 	return words
+}
+
+// lacks is what a session waits for to be delivered, by its first step.
+func (s Shop) lacks(step string) string {
+	for _, x := range s.Sessions {
+		if x.Lacks != "" && step == x.Code+".1" {
+			return x.Lacks
+		}
+	}
+	return ""
 }
 
 // longWait is from how many minutes on a wait is worth a word.

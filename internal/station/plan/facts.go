@@ -5,16 +5,20 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/making"
+	"yewmoor/internal/craft/material"
 	"yewmoor/internal/craft/plan"
+	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/runup"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/yield"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/shelf"
+	"yewmoor/internal/work"
 )
 
 // Slots of the run-up are quarter hours from the midnight before now.
@@ -40,6 +44,16 @@ type OpenRun struct {
 type Work interface {
 	OpenRuns(ctx context.Context) ([]OpenRun, error)
 	Moulds(ctx context.Context) ([]Mould, error)
+	// Short is what so many copies of a piece take that is neither on the shelf nor made of what is, and when it could be here.
+	Short(ctx context.Context, piece string, copies int) (Short, error)
+	// Forbidden is what forbids making a piece now by the rule book, in words; who leads may sign a stop, nobody a never.
+	Forbidden(ctx context.Context, piece string, lead bool) (string, error)
+}
+
+// Short is material that is missing.
+type Short struct {
+	What string     // none where everything is here
+	By   *time.Time // when it could be here, ordered now; none: nobody wrote down how long it takes
 }
 
 // Mould is one that is not retired.
@@ -61,6 +75,9 @@ type facts struct {
 	worn      map[string]int  // until when copies of a piece are out, of the days so far
 	enough    []Enough
 	force     *inForce
+	learned   work.Minutes
+	pins      []Pinned
+	besides   []OtherWork
 }
 
 type dayOf struct {
@@ -99,7 +116,11 @@ const outBy = 5 * 60
 func (s *Service) facts(ctx context.Context) (facts, error) {
 	now := s.Clock.Now()
 	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}}
-	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, OvenSlots: ovenTakes}
+	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}, Pins: map[string]runup.Pin{}, OvenSlots: ovenTakes}
+	var err error
+	if f.learned, err = work.Learned(ctx, s.DB); err != nil {
+		return f, err
+	}
 	var places []dayRow
 	if err := s.DB.SelectContext(ctx, &places, `SELECT id, day, place FROM shooting_day WHERE day > ? AND day <= ? ORDER BY day, id`, now.Format(time.DateOnly), now.AddDate(0, 0, mostDays).Format(time.DateOnly)); err != nil {
 		return f, fmt.Errorf("reading the days: %w", err)
@@ -148,8 +169,18 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 	if f.enough, err = s.enough(ctx, needs); err != nil {
 		return f, err
 	}
+	if err := s.besides(ctx, &f); err != nil {
+		return f, err
+	}
+	if err := s.pins(ctx, &f); err != nil {
+		return f, err
+	}
+	short, err := s.short(ctx, needs)
+	if err != nil {
+		return f, err
+	}
 	for _, n := range needs {
-		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries)
+		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries, short[n.Piece])
 		f.worn[n.Piece] = f.slot(byID[n.DayID].Day.AddDate(0, 0, 1)) // back the day after
 	}
 	f.shop.Jobs = slices.DeleteFunc(f.shop.Jobs, func(j runup.Job) bool { return f.days[j.ID].ID == 0 })
@@ -176,7 +207,7 @@ type dayRow struct {
 func jobID(n copies.Need) string { return fmt.Sprintf("%s for %d", n.Piece, n.DayID) }
 
 // need makes the job of a need, with the sessions of what nobody has begun.
-func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dries time.Duration) {
+func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dries time.Duration, lacks *lack) {
 	if n.There >= n.Wanted {
 		return // in its kit already
 	}
@@ -214,7 +245,17 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 	for made, k := 0, 1; made < n.Missing; k++ {
 		c := min(per, n.Missing-made)
 		made += c
-		f.shop.Sessions = append(f.shop.Sessions, runup.Session{Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: of.session(of.stages, c), Moulds: moulds, Job: id})
+		what, from := "", 0
+		if lacks != nil {
+			if lacks.enough -= c; lacks.enough < 0 {
+				if lacks.By == nil {
+					f.unplanned = append(f.unplanned, Unplanned{n.Piece, fmt.Sprintf("%d for %s: %s, and nobody wrote down how long it takes to come", n.Missing-made+c, d.Place, lacks.What), "/stores"})
+					break
+				}
+				what, from = lacks.What, f.slot(*lacks.By)
+			}
+		}
+		f.shop.Sessions = append(f.shop.Sessions, runup.Session{From: from, Lacks: what, Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: of.session(of.stages, c), Moulds: moulds, Job: id})
 	}
 }
 
@@ -233,7 +274,7 @@ func (f *facts) turn(piece string) int {
 func (f *facts) newMould(piece, job string, dries time.Duration) string {
 	code := piece + "/new"
 	if !slices.ContainsFunc(f.shop.NewMoulds, func(m runup.NewMould) bool { return m.Code == code }) {
-		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: mouldMin, DryMin: dries.Minutes()})
+		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: f.learned.Of(f.family[piece], work.Mould, mouldMin).Median, DryMin: dries.Minutes()})
 	}
 	return code
 }
@@ -246,11 +287,14 @@ const atOnce = 3
 
 // pieceWork is how a piece is made, by its agreed section.
 type pieceWork struct {
-	way    making.Way
-	stages []making.Stage
-	result section.Result
-	bar    string // why it cannot be planned
-	link   string
+	family  string
+	learned work.Minutes
+	names   material.Shelf
+	way     making.Way
+	stages  []making.Stage
+	result  section.Result
+	bar     string // why it cannot be planned
+	link    string
 }
 
 // sections reads how the pieces that are wanted are made.
@@ -281,15 +325,23 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 		if err != nil {
 			return nil, err
 		}
-		w := pieceWork{way: making.Of(doc, materials), stages: making.Stages(doc, materials, r), result: r}
-		f.shop.FinishMin[n.Piece], f.shop.FinishWait[n.Piece] = finishing(r)
+		w := pieceWork{family: n.Family, learned: f.learned, names: materials, way: making.Of(doc, materials), stages: making.Stages(doc, materials, r), result: r}
+		hands, waits := finishing(r)
+		f.shop.FinishMin[n.Piece], f.shop.FinishWait[n.Piece] = f.learned.Of(n.Family, work.Finish, hands).Median, waits
+		f.shop.CheckMin[n.Piece] = f.learned.Of(n.Family, work.Check, runup.CheckMin).Median
+		f.shop.PackMin[n.Piece] = f.learned.Of(n.Family, work.Pack, runup.PackMin).Median
 		out[n.Piece] = w
 	}
 	return out, nil
 }
 
-// handsMin is how long hands are at a stage for one copy, minutes: its layer's, shared among the stages that make it.
+// handsMin is how long hands are at a stage for one copy, minutes: the section's figure, moved by what was noted here.
 func (w pieceWork) handsMin(st making.Stage) float64 {
+	return w.learned.Of(w.family, st.Act, w.usualMin(st)).Median
+}
+
+// usualMin is the section's own: its layer's, shared among the stages that make it.
+func (w pieceWork) usualMin(st making.Stage) float64 {
 	n := 0
 	for _, o := range w.stages {
 		if o.Layer == st.Layer {
@@ -340,7 +392,7 @@ const bakeMost = 90
 func (w pieceWork) session(stages []making.Stage, n int) []runup.Stage {
 	var out []runup.Stage
 	for i, st := range stages {
-		row := runup.Stage{Act: st.Act, HandsMin: w.handsMin(st) * float64(n), WaitMin: w.waitMin(st)}
+		row := runup.Stage{Act: st.Act, HandsMin: w.handsMin(st) * float64(n), WaitMin: w.waitMin(st), With: w.takes(st, n)}
 		if st.Coat > 0 && st.Of > 1 {
 			row.Act = fmt.Sprintf("%s %d", st.Act, st.Coat)
 		}
@@ -356,6 +408,17 @@ func (w pieceWork) session(stages []making.Stage, n int) []runup.Stage {
 		out = append(out, row)
 	}
 	return out
+}
+
+// takes is what a stage of so many copies takes, in words.
+func (w pieceWork) takes(st making.Stage, n int) string {
+	var list []string
+	for _, t := range st.Takes() {
+		if name := w.names[t.Material].Name; name != "" && t.Grams > 0 {
+			list = append(list, fmt.Sprintf("%s of %s", quantity.FormatMass(t.Grams*float64(n)), name))
+		}
+	}
+	return strings.Join(list, ", ")
 }
 
 // begun reads runs in work and copies that wait for hands, and hands them to the days as the counts do: the earliest first.

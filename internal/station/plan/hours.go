@@ -110,3 +110,29 @@ func (s *Service) TakeBackHours(ctx context.Context, id uint64) (RunUp, error) {
 	s.Live.Tell(ctx, "plan", "")
 	return s.RunUp(ctx)
 }
+
+// InOn are the hours in which somebody was or is in on a day: the week, less what they were away. Index hours_change_day.
+func (s *Service) InOn(ctx context.Context, person string, day time.Time) ([][2]time.Time, error) {
+	day = day.Truncate(24 * time.Hour)
+	if w := day.Weekday(); w == time.Saturday || w == time.Sunday {
+		return nil, nil
+	}
+	var away []HourChange
+	if err := s.DB.SelectContext(ctx, &away, `SELECT c.from_min, c.to_min FROM hours_change c JOIN person p ON p.id = c.person_id WHERE c.day = ? AND c.kind = 'away' AND c.back_at IS NULL AND p.name = ?`, day, person); err != nil {
+		return nil, fmt.Errorf("reading who was away: %w", err)
+	}
+	in := make([]bool, 24*60)
+	for m := weekFrom; m < weekTo; m++ {
+		in[m] = true
+	}
+	for _, a := range away {
+		for m := a.From; m < a.To; m++ {
+			in[m] = false
+		}
+	}
+	var out [][2]time.Time
+	for _, v := range runs(in) {
+		out = append(out, [2]time.Time{day.Add(time.Duration(v[0]) * time.Minute), day.Add(time.Duration(v[1]) * time.Minute)})
+	}
+	return out, nil
+}

@@ -135,6 +135,14 @@ func Register(api huma.API, s *Service) {
 		return s.ChangeHours(ctx, in.Body)
 	})
 	web.Delete(api, "/api/plan/hours/{id}", "Take a change of the hours back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.TakeBackHours(ctx, in.ID) })
+	web.Post(api, "/api/plan/other", "Write down work that no piece asks for", web.Skilled, func(ctx context.Context, in *struct{ Body NewOtherWork }) (RunUp, error) {
+		return s.AddOther(ctx, in.Body)
+	})
+	web.Post(api, "/api/plan/other/{id}/done", "Other work is done", web.Makers, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, true) })
+	web.Delete(api, "/api/plan/other/{id}", "Take other work back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, false) })
+	web.Post(api, "/api/plan/try", "What a move by hand breaks, and whether the rest can make way; nothing is written", web.Skilled, func(ctx context.Context, in *struct{ Body Put }) (Breaks, error) { return s.Try(ctx, in.Body) })
+	web.Post(api, "/api/plan/pins", "Put a step where it is to stay", web.Skilled, func(ctx context.Context, in *struct{ Body Put }) (RunUp, error) { return s.Pin(ctx, in.Body) })
+	web.Delete(api, "/api/plan/pins/{id}", "Let a step go again", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.Unpin(ctx, in.ID) })
 }
 
 // Serve puts the run-up's calendar and table on the engine.

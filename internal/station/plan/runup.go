@@ -90,6 +90,8 @@ type RunUp struct {
 	Unplanned []Unplanned  `json:"unplanned"`
 	Enough    []Enough     `json:"enough" doc:"how many to begin; the plan itself takes each one for good"`
 	Changes   []HourChange `json:"changes"`
+	Pins      []Pinned     `json:"pins" doc:"steps that stay where somebody put them"`
+	Other     []OtherWork  `json:"other" doc:"work that no piece asks for"`
 	Steps     int          `json:"steps"`
 	LateMin   int          `json:"late_min" doc:"of all days together"`
 	OverMin   int          `json:"overtime_min"`
@@ -125,19 +127,19 @@ type found struct {
 	chances []plan.Chance // of each day, by its id
 }
 
-// How lengths are drawn until the shop's own spreads are learned: hands as the handbook begins with, waits as drying and cure usually are off.
+// How lengths are drawn: hands as what was noted here spreads (0.35 before anything was), waits as drying and cure usually are off.
 const (
-	handsSpread = 0.35
 	waitsSpread = 0.2
 	drawn       = 200
 )
 
 func (w worked) chances(p *plan.Plan) ([]plan.Chance, error) {
 	return plan.Chances(w.in, p, plan.Draw{Step: func(step string) float64 {
-		if w.labels[step].Wait {
+		l := w.labels[step]
+		if l.Wait {
 			return waitsSpread
 		}
-		return handsSpread
+		return w.f.learned.Of(w.f.family[l.Piece], l.Act, 1).Sigma
 	}, Waits: waitsSpread, Group: func(job string) string { return fmt.Sprint(w.f.days[job].ID) }, N: drawn, Seed: seed})
 }
 
@@ -165,7 +167,7 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Seed: seed}
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Pins: f.pins, Other: f.besides, Seed: seed}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}

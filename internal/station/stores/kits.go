@@ -208,3 +208,21 @@ func (s *Service) OrderedBy(ctx context.Context, slug string) (time.Time, string
 	by := s.Clock.Now().AddDate(0, 0, keep.LeadDays)
 	return by, fmt.Sprintf("%s; ordered today it is here on %s", why, by.Format("Mon 2 Jan")), nil
 }
+
+// Arrives is when more of a product can be here, ordered now, by what the shop keeps of it; none where nobody wrote down how long it
+// takes.
+func (s *Service) Arrives(ctx context.Context, slug string) (*time.Time, error) {
+	materials, err := shelf.Load(ctx, s.DB)
+	if err != nil {
+		return nil, err
+	}
+	keep := materials[slug].Keep
+	if keep == nil || keep.LeadDays == 0 {
+		return nil, nil
+	}
+	by := s.Clock.Now().Truncate(24*time.Hour).AddDate(0, 0, keep.LeadDays).Add(openAt)
+	return &by, nil
+}
+
+// openAt is when a delivery is taken in, after midnight.
+const openAt = 9 * time.Hour

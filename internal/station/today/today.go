@@ -62,11 +62,12 @@ type Stores interface {
 
 // Service does the use cases of Today.
 type Service struct {
-	DB     *database.DB
-	Clock  clock.Clock
-	Live   *live.Hub
-	Pots   Pots
-	Stores Stores
+	DB      *database.DB
+	Clock   clock.Clock
+	Live    *live.Hub
+	Pots    Pots
+	Stores  Stores
+	Planner Planner
 }
 
 // Task is one thing to do.
@@ -77,7 +78,20 @@ type Task struct {
 	Why   string  `json:"why"`
 	Link  string  `json:"link" doc:"where in the interface it is done"`
 	InS   float64 `json:"in_s" doc:"seconds until it can be done; 0 now"`
-	rank  int
+	// What the plan says of it, where it is the plan's.
+	Step    string     `json:"step,omitempty"`
+	Act     string     `json:"act,omitempty" doc:"what kind of work, as minutes are learned by it"`
+	Code    string     `json:"code,omitempty"`
+	Copies  int        `json:"copies,omitempty"`
+	At      *time.Time `json:"at,omitempty" doc:"when the plan has it"`
+	Minutes int        `json:"minutes,omitempty" doc:"how long hands are at it"`
+	With    string     `json:"with,omitempty" doc:"what it takes and what it is done in"`
+	Frees   string     `json:"frees,omitempty" doc:"the mould that is free again after it"`
+	Follows string     `json:"follows,omitempty"`
+	Bar     string     `json:"bar,omitempty" doc:"what forbids it now"`
+	Other   uint64     `json:"other,omitempty" doc:"other work, by its id"`
+	Binds   bool       `json:"binds,omitempty" doc:"it is on the way to what is late"`
+	rank    int
 	// copy is what a task about one copy is grouped by: several of a piece are one
 	// line.
 	copy string
@@ -118,6 +132,7 @@ func (s *Service) View(ctx context.Context) (View, error) {
 	if len(tasks) > 0 && tasks[0].rank != rankWait {
 		v.Now, tasks = &tasks[0], tasks[1:]
 	}
+	tasks = limited(tasks)
 	v.Then = append(v.Then, tasks[:min(len(tasks), 12)]...)
 	v.Notes, err = journal.Latest(ctx, s.DB, 8)
 	return v, err
@@ -149,20 +164,26 @@ func (s *Service) tasks(ctx context.Context) ([]Task, error) {
 
 // about puts the material and the piece into words for every task about a piece.
 func (s *Service) about(ctx context.Context, tasks []Task) error {
-	var rows []struct{ Code, Name, Family string }
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT code, name, family FROM piece WHERE put_away_at IS NULL`); err != nil {
-		return err
-	}
-	words := map[string]string{}
-	for _, r := range rows {
-		words[r.Code] = strings.Trim(strings.ReplaceAll(r.Family, "_", " ")+" · "+r.Name, " ·")
-	}
+	words, err := s.words(ctx)
 	for i, t := range tasks {
 		if t.About == "" {
 			tasks[i].About = words[t.Piece]
 		}
 	}
-	return nil
+	return err
+}
+
+// words are the material and the name of every piece in work, by its code.
+func (s *Service) words(ctx context.Context) (map[string]string, error) {
+	var rows []struct{ Code, Name, Family string }
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT code, name, family FROM piece WHERE put_away_at IS NULL`); err != nil {
+		return nil, err
+	}
+	words := map[string]string{}
+	for _, r := range rows {
+		words[r.Code] = strings.Trim(strings.ReplaceAll(r.Family, "_", " ")+" · "+r.Name, " ·")
+	}
+	return words, nil
 }
 
 // grouped makes one line of what is to be done to several copies of one piece;
@@ -389,6 +410,11 @@ func Register(api huma.API, s *Service) {
 		}) ([]Meanwhile, error) {
 			return s.Fits(ctx, in.WaitS, in.Piece)
 		})
+	web.Get(api, "/api/today/mine", "The day of whoever asks by the plan, the pots and the record; a lead may ask for anybody's", web.Makers, func(ctx context.Context, in *struct {
+		Person string `query:"person" maxLength:"120"`
+	}) (Mine, error) {
+		return s.MineOf(ctx, in.Person)
+	})
 	var shared web.Shared[View]
 	web.Get(api, "/api/today", "What hands do next, and why that first", web.Makers, func(ctx context.Context, _ *struct{}) (View, error) {
 		return shared.Get(ctx, s.Live.State(s.Clock.Now()), s.View)

@@ -4292,6 +4292,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/other": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down work that no piece asks for */
+        post: operations["post-api-plan-other"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/other/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take other work back */
+        delete: operations["delete-api-plan-other-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/other/{id}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Other work is done */
+        post: operations["post-api-plan-other-by-id-done"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a step where it is to stay */
+        post: operations["post-api-plan-pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/pins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Let a step go again */
+        delete: operations["delete-api-plan-pins-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan/run-up": {
         parameters: {
             query?: never;
@@ -4320,6 +4405,23 @@ export interface paths {
         put?: never;
         /** Put the run-up in force as it is shown */
         post: operations["post-api-plan-take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a move by hand breaks, and whether the rest can make way; nothing is written */
+        post: operations["post-api-plan-try"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5568,6 +5670,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/mine": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The day of whoever asks by the plan, the pots and the record; a lead may ask for anybody's */
+        get: operations["get-api-today-mine"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools": {
         parameters: {
             query?: never;
@@ -5668,6 +5787,57 @@ export interface paths {
         post?: never;
         /** Give an upload up */
         delete: operations["delete-api-uploads-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin work, or note what was done before */
+        post: operations["post-api-work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back work that was noted by mistake */
+        delete: operations["delete-api-work-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/work/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End work, or say afterwards how it ended */
+        post: operations["post-api-work-by-id-stop"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -14746,6 +14916,30 @@ export interface components {
             /** @description nobody's hands */
             wait: boolean;
         };
+        PlanBreaks: {
+            /** @description with everything else where it is */
+            broken: string[];
+            /** Format: date-time */
+            end_at: string;
+            /** @description there is a plan with it: the rest makes way */
+            fits: boolean;
+            /**
+             * Format: int64
+             * @description of that plan
+             */
+            late_min: number;
+            /**
+             * Format: int64
+             * @description steps that make way
+             */
+            moved: number;
+            /** Format: date-time */
+            start_at: string;
+            /** Format: int64 */
+            was_late_min: number;
+            /** @description why there is none */
+            why: string;
+        };
         PlanDay: {
             at_risk: boolean;
             /** Format: date-time */
@@ -14933,6 +15127,48 @@ export interface components {
             to_min: number;
             words?: string;
         };
+        PlanNewOtherWork: {
+            /** Format: date-time */
+            by_at?: string;
+            /** Format: date-time */
+            from_at?: string;
+            /** Format: int64 */
+            minutes: number;
+            person?: string;
+            text: string;
+        };
+        PlanOtherWork: {
+            by: string;
+            /** Format: date-time */
+            by_at?: string;
+            /** Format: date-time */
+            from_at?: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            minutes: number;
+            /** @description empty for anybody */
+            person: string;
+            text: string;
+        };
+        PlanPinned: {
+            by: string;
+            /** Format: date-time */
+            end_at: string;
+            /** Format: int64 */
+            id: number;
+            person: string;
+            /** Format: date-time */
+            start_at: string;
+            step: string;
+            text: string;
+        };
+        PlanPut: {
+            person: string;
+            /** Format: date-time */
+            start_at: string;
+            step: string;
+        };
         PlanRunUp: {
             /** @description why there is no plan */
             bar: string;
@@ -14964,8 +15200,12 @@ export interface components {
             now: string;
             /** Format: date-time */
             origin: string;
+            /** @description work that no piece asks for */
+            other: components["schemas"]["PlanOtherWork"][];
             /** Format: int64 */
             overtime_min: number;
+            /** @description steps that stay where somebody put them */
+            pins: components["schemas"]["PlanPinned"][];
             /** @description no plan with what there is is less late */
             proven: boolean;
             /** Format: int64 */
@@ -16268,6 +16508,13 @@ export interface components {
             /** Format: date-time */
             on: string;
         };
+        TodayGap: {
+            did: string[];
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+        };
         TodayHit: {
             code: string;
             kind: string;
@@ -16277,6 +16524,23 @@ export interface components {
         TodayMeanwhile: {
             /** @description the material and the piece that it is about */
             about?: string;
+            /** @description what kind of work, as minutes are learned by it */
+            act?: string;
+            /**
+             * Format: date-time
+             * @description when the plan has it
+             */
+            at?: string;
+            /** @description what forbids it now */
+            bar?: string;
+            /** @description it is on the way to what is late */
+            binds?: boolean;
+            code?: string;
+            /** Format: int64 */
+            copies?: number;
+            follows?: string;
+            /** @description the mould that is free again after it */
+            frees?: string;
             /**
              * Format: double
              * @description about how long hands are at it, s
@@ -16289,13 +16553,62 @@ export interface components {
             in_s: number;
             /** @description where in the interface it is done */
             link: string;
+            /**
+             * Format: int64
+             * @description how long hands are at it
+             */
+            minutes?: number;
+            /**
+             * Format: int64
+             * @description other work, by its id
+             */
+            other?: number;
             piece?: string;
+            step?: string;
             title: string;
             why: string;
+            /** @description what it takes and what it is done in */
+            with?: string;
+        };
+        TodayMine: {
+            /** @description what the plan does not know of, the most pressing first */
+            beside: components["schemas"]["TodayTask"][];
+            /** @description what they were at today */
+            did: components["schemas"]["WorkSpan"][];
+            /** @description what they are at */
+            doing?: components["schemas"]["WorkSpan"];
+            gaps: components["schemas"]["TodayGap"][];
+            /** @description what the plan had for days before and nobody did */
+            left: components["schemas"]["TodayTask"][];
+            now?: components["schemas"]["TodayTask"];
+            /** @description it was begun on a day before: when did it end? */
+            open: boolean;
+            /** @description whose days may be looked at */
+            people: string[];
+            person: string;
+            /** @description by the plan, in its order */
+            then: components["schemas"]["TodayTask"][];
         };
         TodayTask: {
             /** @description the material and the piece that it is about */
             about?: string;
+            /** @description what kind of work, as minutes are learned by it */
+            act?: string;
+            /**
+             * Format: date-time
+             * @description when the plan has it
+             */
+            at?: string;
+            /** @description what forbids it now */
+            bar?: string;
+            /** @description it is on the way to what is late */
+            binds?: boolean;
+            code?: string;
+            /** Format: int64 */
+            copies?: number;
+            follows?: string;
+            /** @description the mould that is free again after it */
+            frees?: string;
             /**
              * Format: double
              * @description seconds until it can be done; 0 now
@@ -16303,9 +16616,22 @@ export interface components {
             in_s: number;
             /** @description where in the interface it is done */
             link: string;
+            /**
+             * Format: int64
+             * @description how long hands are at it
+             */
+            minutes?: number;
+            /**
+             * Format: int64
+             * @description other work, by its id
+             */
+            other?: number;
             piece?: string;
+            step?: string;
             title: string;
             why: string;
+            /** @description what it takes and what it is done in */
+            with?: string;
         };
         TodayView: {
             /** @description what was done last, newest first */
@@ -16315,6 +16641,70 @@ export interface components {
         };
         WebDone: {
             ok: boolean;
+        };
+        WorkEnd: {
+            /**
+             * Format: date-time
+             * @description now where it is left out
+             */
+            ended_at?: string;
+            interrupted?: boolean;
+            note?: string;
+            /** Format: int64 */
+            units?: number;
+        };
+        WorkNewSpan: {
+            act: string;
+            /**
+             * Format: date-time
+             * @description only of what is noted later
+             */
+            began_at?: string;
+            code?: string;
+            /** Format: date-time */
+            ended_at?: string;
+            /**
+             * Format: uuid
+             * @description sent again with the same key it counts once
+             */
+            key: string;
+            note?: string;
+            piece?: string;
+            /** Format: int64 */
+            planned_min?: number;
+            step?: string;
+            title: string;
+            /** Format: int64 */
+            units?: number;
+        };
+        WorkSpan: {
+            /** @description what kind of work; minutes are learned by it and by the material */
+            act: string;
+            /** Format: date-time */
+            began_at: string;
+            /** @description the run, copy, mould, kit or piece */
+            code: string;
+            /** Format: date-time */
+            ended_at?: string;
+            /** Format: int64 */
+            id: number;
+            /** @description its minutes are not learned from */
+            interrupted: boolean;
+            /** @description it was noted afterwards */
+            later: boolean;
+            note: string;
+            person: string;
+            piece: string;
+            /** Format: int64 */
+            planned_min?: number;
+            /** @description of the plan; empty for what was not planned */
+            step: string;
+            title: string;
+            /**
+             * Format: int64
+             * @description copies
+             */
+            units: number;
         };
     };
     responses: never;
@@ -38797,6 +39187,390 @@ export interface operations {
             };
         };
     };
+    "post-api-plan-other": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanNewOtherWork"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-plan-other-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-plan-other-by-id-done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-plan-pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanPut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-plan-pins-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-plan-run-up": {
         parameters: {
             query?: never;
@@ -38887,6 +39661,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-plan-try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanPut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanBreaks"];
                 };
             };
             /** @description Unauthorized */
@@ -45829,6 +46681,82 @@ export interface operations {
             };
         };
     };
+    "get-api-today-mine": {
+        parameters: {
+            query?: {
+                person?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayMine"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-tools": {
         parameters: {
             query?: never;
@@ -46471,6 +47399,240 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilesUpload"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkNewSpan"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkSpan"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-work-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebDone"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-work-by-id-stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkEnd"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkSpan"];
                 };
             };
             /** @description Unauthorized */
