@@ -294,7 +294,7 @@ func (w storesWork) Wants(ctx context.Context, db database.Reader) ([]stores.Wan
 	}
 	out := make([]stores.Want, len(list))
 	for i, l := range list {
-		out[i] = stores.Want(l)
+		out[i] = stores.Want{For: l.For, Material: l.Material, Grams: l.Grams, On: l.On, Body: true}
 	}
 	return out, nil
 }
@@ -314,7 +314,7 @@ func (w storesWork) PieceWants(ctx context.Context, code string, copies int) ([]
 	var out []stores.Want
 	for _, l := range list {
 		for _, n := range l.Takes() {
-			out = append(out, stores.Want{For: code, Material: n.Material, Grams: n.Grams * float64(copies)})
+			out = append(out, stores.Want{For: code, Material: n.Material, Grams: n.Grams * float64(copies), Body: l.Body})
 		}
 	}
 	return out, nil
@@ -498,7 +498,7 @@ type planWork struct {
 }
 
 func (w planWork) Short(ctx context.Context, code string, n int) (plan.Short, error) {
-	can, err := w.stores.Can(ctx, stores.CanMake{Piece: code, Copies: n})
+	can, err := w.stores.Can(ctx, stores.CanMake{Piece: code, Copies: n, Body: true})
 	if err != nil || can.Yes {
 		return plan.Short{}, err
 	}

@@ -157,6 +157,9 @@ const (
 
 // Text is a label in a few words.
 func (l Label) Text() string {
+	if l.Kind == OfMould {
+		return "build a mould for " + l.Piece
+	}
 	if l.Copies > 1 {
 		return fmt.Sprintf("%s %s, %d", l.Code, l.Act, l.Copies)
 	}

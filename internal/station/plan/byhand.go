@@ -396,10 +396,12 @@ type lack struct {
 }
 
 // short asks the stores of every piece that misses copies, each by itself.
-func (s *Service) short(ctx context.Context, needs []copies.Need) (map[string]*lack, error) {
+func (s *Service) short(ctx context.Context, needs []copies.Need, known map[string]pieceWork) (map[string]*lack, error) {
 	missing := map[string]int{}
 	for _, n := range needs {
-		missing[n.Piece] += n.Missing
+		if known[n.Piece].bar == "" {
+			missing[n.Piece] += n.Missing
+		}
 	}
 	out := map[string]*lack{}
 	for piece, n := range missing {

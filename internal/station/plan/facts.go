@@ -50,6 +50,14 @@ type Work interface {
 	Forbidden(ctx context.Context, piece string, lead bool) (string, error)
 }
 
+// Lacking is what a piece's copies are made of and the stores have not got.
+type Lacking struct {
+	Piece  string     `json:"piece"`
+	What   string     `json:"what"`
+	Enough int        `json:"enough" doc:"copies that there is enough for"`
+	By     *time.Time `json:"by,omitempty" doc:"when it could be here, ordered now: the plan waits for it; none where nobody wrote down how long it takes"`
+}
+
 // Short is material that is missing.
 type Short struct {
 	What string     // none where everything is here
@@ -78,6 +86,7 @@ type facts struct {
 	learned   work.Minutes
 	pins      []Pinned
 	besides   []OtherWork
+	lacking   []Lacking
 }
 
 type dayOf struct {
@@ -115,7 +124,7 @@ const outBy = 5 * 60
 // facts reads what the run-up is made of. Nothing is typed for it: needs, sections, runs, copies, moulds and hours stand there.
 func (s *Service) facts(ctx context.Context) (facts, error) {
 	now := s.Clock.Now()
-	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}}
+	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}, lacking: []Lacking{}}
 	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}, Pins: map[string]runup.Pin{}, OvenSlots: ovenTakes}
 	var err error
 	if f.learned, err = work.Learned(ctx, s.DB); err != nil {
@@ -175,10 +184,14 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 	if err := s.pins(ctx, &f); err != nil {
 		return f, err
 	}
-	short, err := s.short(ctx, needs)
+	short, err := s.short(ctx, needs, known)
 	if err != nil {
 		return f, err
 	}
+	for piece, l := range short {
+		f.lacking = append(f.lacking, Lacking{piece, l.What, l.enough, l.By})
+	}
+	slices.SortFunc(f.lacking, func(a, b Lacking) int { return strings.Compare(a.Piece, b.Piece) })
 	for _, n := range needs {
 		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries, short[n.Piece])
 		f.worn[n.Piece] = f.slot(byID[n.DayID].Day.AddDate(0, 0, 1)) // back the day after
@@ -248,11 +261,10 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 		what, from := "", 0
 		if lacks != nil {
 			if lacks.enough -= c; lacks.enough < 0 {
-				if lacks.By == nil {
-					f.unplanned = append(f.unplanned, Unplanned{n.Piece, fmt.Sprintf("%d for %s: %s, and nobody wrote down how long it takes to come", n.Missing-made+c, d.Place, lacks.What), "/stores"})
-					break
+				// Where nobody wrote down how long it takes to come, the plan cannot wait for it; it says so.
+				if lacks.By != nil {
+					what, from = lacks.What, f.slot(*lacks.By)
 				}
-				what, from = lacks.What, f.slot(*lacks.By)
 			}
 		}
 		f.shop.Sessions = append(f.shop.Sessions, runup.Session{From: from, Lacks: what, Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: of.session(of.stages, c), Moulds: moulds, Job: id})
@@ -517,9 +529,13 @@ type Enough struct {
 	Missing int     `json:"missing"`
 	Begin   int     `json:"begin"`
 	Chance  float64 `json:"chance" doc:"that at least so many of them are good, 0..1"`
+	Test    bool    `json:"test" doc:"so little is known that one is made as a test first"`
 	Judged  int     `json:"judged" doc:"copies of its material that a verdict was given on"`
 	Good    int     `json:"good"`
 }
+
+// mostSpares is from how many times as many on the number says only that nothing is known.
+const mostSpares = 4
 
 // sure is how certain it is to be that enough are good.
 const sure = 0.9
@@ -560,6 +576,7 @@ func (s *Service) enough(ctx context.Context, needs []copies.Need) ([]Enough, er
 			continue // with so little known no number can be promised: none is said
 		}
 		e.Begin, e.Chance = p.Pieces, p.Probability
+		e.Test = e.Begin > mostSpares*e.Missing
 	}
 	return out, nil
 }

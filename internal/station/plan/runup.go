@@ -90,6 +90,7 @@ type RunUp struct {
 	Unplanned []Unplanned  `json:"unplanned"`
 	Enough    []Enough     `json:"enough" doc:"how many to begin; the plan itself takes each one for good"`
 	Changes   []HourChange `json:"changes"`
+	Lacking   []Lacking    `json:"lacking" doc:"what sessions wait for, or should"`
 	Pins      []Pinned     `json:"pins" doc:"steps that stay where somebody put them"`
 	Other     []OtherWork  `json:"other" doc:"work that no piece asks for"`
 	Steps     int          `json:"steps"`
@@ -167,7 +168,7 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Pins: f.pins, Other: f.besides, Seed: seed}
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Seed: seed}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}

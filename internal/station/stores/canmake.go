@@ -22,6 +22,7 @@ type CanMake struct {
 	Recipe string  `json:"recipe,omitempty" maxLength:"80" doc:"or so much by a recipe"`
 	Copies int     `json:"copies,omitempty" minimum:"0" maximum:"1000"`
 	Grams  float64 `json:"grams,omitempty" minimum:"0" maximum:"1000000"`
+	Body   bool    `json:"body,omitempty" doc:"of a piece only what its copies are made of"`
 }
 
 // Covered is one material of the answer.
@@ -65,7 +66,9 @@ func (s *Service) Can(ctx context.Context, q CanMake) (Makeable, error) {
 			return out, err
 		}
 		for _, w := range wants {
-			needs = append(needs, need{w.Material, w.Grams})
+			if w.Body || !q.Body {
+				needs = append(needs, need{w.Material, w.Grams})
+			}
 		}
 	case q.Recipe != "":
 		r, _, err := recipes.Agreed(ctx, s.DB, q.Recipe, materials)

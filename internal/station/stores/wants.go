@@ -19,6 +19,7 @@ type Want struct {
 	Material string    `json:"material"`
 	Grams    float64   `json:"grams"`
 	On       time.Time `json:"on"`
+	Body     bool      `json:"-"` // it is what a copy is made of, not what is put on it afterwards
 }
 
 // Work tells the stores what runs and pieces will take.

@@ -49,6 +49,7 @@ type Mine struct {
 	Doing  *work.Span  `json:"doing,omitempty" doc:"what they are at"`
 	Open   bool        `json:"open" doc:"it was begun on a day before: when did it end?"`
 	Now    *Task       `json:"now,omitempty"`
+	Soon   []Task      `json:"soon" doc:"what spoils or waits for somebody now, before the plan"`
 	Then   []Task      `json:"then" doc:"by the plan, in its order"`
 	Beside []Task      `json:"beside" doc:"what the plan does not know of, the most pressing first"`
 	Left   []Task      `json:"left" doc:"what the plan had for days before and nobody did"`
@@ -65,7 +66,7 @@ const mostOfAKind = 2
 // MineOf is the day of whoever asks, or, for a lead, of anybody.
 func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 	who, _ := accounts.From(ctx)
-	m := Mine{Person: cmp.Or(person, who.Name), People: []string{}, Then: []Task{}, Beside: []Task{}, Left: []Task{}, Gaps: []Gap{}}
+	m := Mine{Person: cmp.Or(person, who.Name), People: []string{}, Soon: []Task{}, Then: []Task{}, Beside: []Task{}, Left: []Task{}, Gaps: []Gap{}}
 	lead := who.Role == accounts.Lead
 	if m.Person != who.Name && !lead {
 		return m, problem.New(http.StatusForbidden, "not_yours", "person", "Somebody else's day is for a lead.")
@@ -115,6 +116,9 @@ func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 	return m, s.gaps(ctx, &m, now)
 }
 
+// aSlot is how fine the plan is.
+const aSlot = 15 * time.Minute
+
 // planned are the kinds of tasks that the plan has itself, each with its time and its hands.
 var planned = []int{rankBench, rankFinish, rankCheck, rankPack, rankRun}
 
@@ -138,8 +142,13 @@ func (m *Mine) first(all []Task, hasPlan bool) {
 	if m.Now == nil && len(beside) > 0 && beside[0].rank != rankWait {
 		m.Now, beside = &beside[0], beside[1:]
 	}
-	m.Beside = limited(beside)
-	m.Beside = m.Beside[:min(len(m.Beside), 12)]
+	for _, t := range limited(beside) {
+		if t.rank <= rankAsked {
+			m.Soon = append(m.Soon, t)
+		} else if len(m.Beside) < 12 {
+			m.Beside = append(m.Beside, t)
+		}
+	}
 }
 
 // limited lets a few tasks of a kind stand each by itself and makes one line of the others, so that no kind hides the rest.
@@ -167,7 +176,7 @@ func (t Turn) task(now time.Time, about map[string]string, fromMix map[string]bo
 	if out.Link == "/build?piece="+t.Piece && fromMix[t.Piece] {
 		out.Link = "/mix?piece=" + t.Piece
 	}
-	if t.From.After(now) {
+	if t.From.Sub(now) >= aSlot { // what the plan has in its next slot may be begun now
 		out.InS = t.From.Sub(now).Seconds()
 	}
 	out.At = &t.From

@@ -20,6 +20,7 @@ import (
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/web"
+	"yewmoor/internal/work"
 )
 
 // Pot is what today needs of a pot on the shelf.
@@ -121,6 +122,9 @@ const (
 	rankWait // a pot that will need a hand later
 )
 
+// acts are what kind of work the tasks are which minutes are learned of; the others are other work.
+var acts = map[int]string{rankWeigh: "weigh a mould", rankFinish: work.Finish, rankCheck: work.Check, rankPack: work.Pack}
+
 // View works out what to do, in order. It reads the work in hand only: indexes
 // pot_running, mix_state, copy_state, piece_put_away, kit_open, journal_at.
 func (s *Service) View(ctx context.Context) (View, error) {
@@ -169,6 +173,10 @@ func (s *Service) about(ctx context.Context, tasks []Task) error {
 		if t.About == "" {
 			tasks[i].About = words[t.Piece]
 		}
+		tasks[i].Act = acts[t.rank]
+		if t.copy != "" {
+			tasks[i].Copies = 1
+		}
 	}
 	return err
 }
@@ -202,6 +210,7 @@ func grouped(tasks []Task) []Task {
 			out = append(out, t)
 			continue
 		}
+		out[first].Copies++
 		out[first].Title += ", " + strings.TrimPrefix(t.copy, t.Piece)
 		if t.rank == rankPack {
 			out[first].Link += "," + url.QueryEscape(t.copy)

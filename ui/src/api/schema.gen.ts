@@ -15009,6 +15009,8 @@ export interface components {
             /** Format: int64 */
             missing: number;
             piece: string;
+            /** @description so little is known that one is made as a test first */
+            test: boolean;
         };
         PlanHourChange: {
             by: string;
@@ -15025,6 +15027,20 @@ export interface components {
             /** Format: int64 */
             to_min: number;
             words: string;
+        };
+        PlanLacking: {
+            /**
+             * Format: date-time
+             * @description when it could be here, ordered now: the plan waits for it; none where nobody wrote down how long it takes
+             */
+            by?: string;
+            /**
+             * Format: int64
+             * @description copies that there is enough for
+             */
+            enough: number;
+            piece: string;
+            what: string;
         };
         PlanLane: {
             id: string;
@@ -15182,6 +15198,8 @@ export interface components {
             ends: string;
             /** @description how many to begin; the plan itself takes each one for good */
             enough: components["schemas"]["PlanEnough"][];
+            /** @description what sessions wait for, or should */
+            lacking: components["schemas"]["PlanLacking"][];
             lanes: components["schemas"]["PlanLane"][];
             late: components["schemas"]["PlanLateDay"][];
             /**
@@ -16132,6 +16150,8 @@ export interface components {
             password?: string;
         };
         StoresCanMake: {
+            /** @description of a piece only what its copies are made of */
+            body?: boolean;
             /** Format: int64 */
             copies?: number;
             /** Format: double */
@@ -16586,6 +16606,8 @@ export interface components {
             /** @description whose days may be looked at */
             people: string[];
             person: string;
+            /** @description what spoils or waits for somebody now, before the plan */
+            soon: components["schemas"]["TodayTask"][];
             /** @description by the plan, in its order */
             then: components["schemas"]["TodayTask"][];
         };

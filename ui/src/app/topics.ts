@@ -30,6 +30,7 @@ export const readsOf = {
   clock: ["clock"],
   restored: ["restored"],
   today: "any",
+  mine: "any",
   meanwhile: "any",
   search: "any",
   record: "any",

@@ -7,20 +7,13 @@ import { useRead } from "../../app/read";
 import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime, duration } from "../../parts/format";
+import { long } from "../../parts/long";
 import { Notice } from "../../parts/Notice";
 import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
 import { Picture } from "./Picture";
 
 const DAY = 86_400_000;
-
-/** How long something is, in days and hours as people say it. */
-export function long(minutes: number): string {
-  const h = Math.round(minutes / 60);
-  if (h < 1) return `${minutes} min`;
-  const d = Math.floor(h / 24);
-  return d === 0 ? `${h} h` : h % 24 === 0 ? `${d} d` : `${d} d ${h % 24} h`;
-}
 
 /** What can be said of the plan as a whole, and how sure that is. */
 function whole(r: Schemas["PlanRunUp"]): string {
@@ -132,12 +125,12 @@ function Enough({ list }: { list: Schemas["PlanEnough"][] }) {
           <Tag code={e.piece} to={`/build?piece=${e.piece}`} />
           <Box flex="1">
             {e.missing} missing:{" "}
-            {e.begin > 0 ? (
+            {e.begin > 0 && !e.test ? (
               <>
                 begin <b>{e.begin}</b>, enough in {Math.round(100 * e.chance)} of 100
               </>
             ) : (
-              "nothing can be promised yet; run a test cast first"
+              "so little is known of its material here that nothing can be promised: make one as a test first"
             )}
           </Box>
           <Box color="muted">{e.judged > 0 ? `${e.good} of ${e.judged} were good` : "none judged yet"}</Box>

@@ -2,9 +2,10 @@ import { cleanup, fireEvent, screen, waitFor, within } from "@testing-library/re
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../app/api";
 import { FakeServer } from "../../fakeServer";
+import { long } from "../../parts/long";
 import { showAt } from "../../testing";
 import { blocks } from "./blocks";
-import { long, RunUp } from "./RunUp";
+import { RunUp } from "./RunUp";
 
 const bar = (more: Partial<Schemas["PlanBar"]>): Schemas["PlanBar"] => ({
   lane: "Ivo Brack",
@@ -57,8 +58,11 @@ beforeEach(() => {
     late: [late],
     moved: [],
     unplanned: [{ piece: "FT-01", why: "its section is not agreed", link: "/piece/FT-01" }],
-    enough: [{ piece: "AL-03", missing: 3, begin: 5, chance: 0.93, judged: 4, good: 3 }],
+    enough: [{ piece: "AL-03", missing: 3, begin: 5, chance: 0.93, test: false, judged: 4, good: 3 }],
     changes: [],
+    pins: [],
+    lacking: [],
+    other: [],
     steps: 2,
     late_min: 4755,
     overtime_min: 0,
@@ -154,6 +158,6 @@ describe("the planned run-up", () => {
   });
 
   it("says times as people do", () => {
-    expect([long(20), long(240), long(1440), long(4755)]).toEqual(["20 min", "4 h", "1 d", "3 d 7 h"]);
+    expect([long(20), long(80), long(240), long(1440), long(4755)]).toEqual(["20 min", "1 h 20 min", "4 h", "1 d", "3 d 7 h"]);
   });
 });
