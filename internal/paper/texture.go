@@ -212,14 +212,14 @@ func WritePlanCSV(w io.Writer, work texture.Work) error {
 	_ = out.Write([]string{"step", "what", "detail", "tool", "count", "unit", "length_mm", "hands_min", "wait_min"})
 	num := func(x float64, digits int) string { return strconv.FormatFloat(x, 'f', digits, 64) }
 	for i, s := range work.Steps {
-		_ = out.Write([]string{strconv.Itoa(i + 1), safeCell(s.Text), safeCell(s.Detail), safeCell(s.Tool), strconv.Itoa(s.Count), s.Unit, num(s.MM, 1), num(s.HandsS/60, 1), num(s.WaitS/60, 0)})
+		_ = out.Write([]string{strconv.Itoa(i + 1), SafeCell(s.Text), SafeCell(s.Detail), SafeCell(s.Tool), strconv.Itoa(s.Count), s.Unit, num(s.MM, 1), num(s.HandsS/60, 1), num(s.WaitS/60, 0)})
 	}
 	out.Flush()
 	return out.Error()
 }
 
-// safeCell keeps a spreadsheet from taking words for a formula.
-func safeCell(s string) string {
+// SafeCell keeps a spreadsheet from taking words for a formula.
+func SafeCell(s string) string {
 	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
 		return "'" + s
 	}

@@ -99,6 +99,8 @@ type Item struct {
 	Origin    string `json:"origin" enum:"bought,in stock,reused,found"`
 	StandsIn  string `json:"stands_in" maxLength:"120" doc:"what it stands in for"`
 	CostMinor int64  `json:"cost_minor" minimum:"0" maximum:"100000000000"`
+	// InsteadMinor is what the thing would cost that it stands in for; 0 where nobody knows.
+	InsteadMinor int64 `json:"instead_minor,omitempty" minimum:"0" maximum:"100000000000"`
 }
 
 // Free lists what a brief can ask to stay free.

@@ -47,6 +47,7 @@ import (
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
 	"yewmoor/internal/station/colour"
+	"yewmoor/internal/station/cost"
 	"yewmoor/internal/station/finish"
 	"yewmoor/internal/station/form"
 	"yewmoor/internal/station/handover"
@@ -101,6 +102,7 @@ type Shop struct {
 	Handover    *handover.Service
 	Today       *today.Service
 	Worked      *work.Service
+	Cost        *cost.Service
 	Plan        *plan.Service
 }
 
@@ -163,6 +165,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces}, Turns: s.Turns, MouldDries: mould.UsualDry}
 	s.Worked = &work.Service{DB: db, Clock: now, Live: s.Live}
 	s.Today.Planner = todayPlan{s.Plan}
+	s.Cost = &cost.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: costWork{s.Plan}}
 	s.Plan.Remember(16)
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
@@ -619,6 +622,26 @@ func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, 
 	return now, past, err
 }
 
+// costWork lets the money go by the plan's own figures.
+type costWork struct{ *plan.Service }
+
+func (c costWork) WorkOf(ctx context.Context, p piece.Piece) (cost.PieceWork, error) {
+	w, err := c.Service.WorkOf(ctx, p)
+	out := cost.PieceWork{Bar: w.Bar, Finish: cost.StageWork(w.Finish), Check: cost.StageWork(w.Check), Pack: cost.StageWork(w.Pack), Mould: cost.StageWork(w.Mould), InMould: w.InMould, OvenH: w.OvenH, OvenTakes: w.OvenTakes}
+	for _, st := range w.Stages {
+		out.Stages = append(out.Stages, cost.StageWork(st))
+	}
+	return out, err
+}
+
+func (c costWork) BeginFor(ctx context.Context, p piece.Piece, good int) (int, float64, error) {
+	e, err := c.Service.BeginFor(ctx, p, good)
+	if e.Test {
+		e.Begin = 0 // the number says only that nothing is known
+	}
+	return e.Begin, e.Chance, err
+}
+
 // todayPots lets Today see the shelf.
 type todayPots struct{ *build.Service }
 
@@ -680,6 +703,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	handover.Register(api, s.Handover)
 	today.Register(api, s.Today)
 	work.Register(api, s.Worked)
+	cost.Register(api, s.Cost)
 	plan.Register(api, s.Plan)
 	web.Bound(api)
 	s.Brief.Serve(e)
@@ -690,6 +714,7 @@ func (s *Shop) routes(dist fs.FS) (*web.Engine, huma.API, error) {
 	s.Form.Serve(e)
 	s.Handover.Serve(e)
 	s.Plan.Serve(e)
+	s.Cost.Serve(e)
 	s.Mix.Serve(e)
 	s.Stores.Serve(e)
 	s.Mould.Serve(e)

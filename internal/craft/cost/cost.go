@@ -4,6 +4,7 @@
 package cost
 
 import (
+	"math"
 	"math/big"
 	"slices"
 	"strings"
@@ -22,6 +23,20 @@ type Number struct{ r *big.Rat }
 
 // Of is a whole number.
 func Of(n int64) Number { return Number{big.NewRat(n, 1)} }
+
+// About is a number of at most three decimals.
+func About(x float64) Number {
+	return Number{new(big.Rat).SetFrac64(int64(math.Round(x*1000)), 1000)}
+}
+
+// MarshalJSON writes it with at most six decimals.
+func (n Number) MarshalJSON() ([]byte, error) {
+	text := n.Rat().FloatString(6)
+	return []byte(strings.TrimSuffix(strings.TrimRight(text, "0"), ".")), nil
+}
+
+// Float is its value as it is shown.
+func (n Number) Float() float64 { f, _ := n.Rat().Float64(); return f }
 
 // Rat is its value; 0 of none.
 func (n Number) Rat() *big.Rat {
@@ -86,6 +101,12 @@ type Tooling struct {
 	Method string `json:"method"` // job, or amortise
 }
 
+// Bought is something that is bought for the job as a whole.
+type Bought struct {
+	Item string `json:"item"`
+	Cost int64  `json:"cost"`
+}
+
 // DayPieces is how many pieces a shooting day takes.
 type DayPieces struct {
 	Day    string `json:"day"`
@@ -101,6 +122,7 @@ type Job struct {
 	Labour           []Labour    `json:"labour"`
 	Machine          []Machine   `json:"machine"`
 	Tooling          Tooling     `json:"tooling"`
+	Bought           []Bought    `json:"bought,omitempty"`
 	OvertimeFactor   Number      `json:"overtime_factor"` // 1.5 when none is said
 	OverheadPct      Number      `json:"overhead_pct"`
 	MarginPct        Number      `json:"margin_pct"`
@@ -114,12 +136,31 @@ type Quote struct {
 	Premium    int64            `json:"overtime_premium"`
 	Machine    int64            `json:"machine"`
 	Tooling    int64            `json:"tooling"`
+	Bought     int64            `json:"bought,omitempty"`
 	Overhead   int64            `json:"overhead"`
 	Cost       int64            `json:"cost"`
 	Price      int64            `json:"price"`
 	PerPiece   []int64          `json:"per_piece"`
 	SpareShare int64            `json:"spare_share"`
 	PerDay     map[string]int64 `json:"per_day,omitempty"`
+	// Lines are what the parts are made of; each part is the sum of its own.
+	Lines []Line `json:"-"`
+}
+
+// Line is one line of a quote.
+type Line struct {
+	Part  string `json:"part" enum:"material,labour,overtime,machine,mould,bought"`
+	Text  string `json:"text"`
+	Minor int64  `json:"minor"`
+}
+
+// add writes a line down, and gives its amount back.
+func (q *Quote) add(part, text string, amount *big.Rat) int64 {
+	minor := half(amount)
+	if minor != 0 {
+		q.Lines = append(q.Lines, Line{part, text, minor})
+	}
+	return minor
 }
 
 // half rounds half up.
@@ -166,7 +207,7 @@ func (j Job) Quote() (Quote, error) {
 	}
 	for n, list := range [][]Material{j.MaterialPerCast, j.MaterialPerPiece} {
 		for _, m := range list {
-			q.Material += half(mul(whole([]int64{j.Casts, j.Good}[n]), m.Qty.Rat(), m.UnitCost.Rat()))
+			q.Material += q.add("material", m.Item, mul(whole([]int64{j.Casts, j.Good}[n]), m.Qty.Rat(), m.UnitCost.Rat()))
 		}
 	}
 	more := big.NewRat(1, 2)
@@ -179,8 +220,8 @@ func (j Job) Quote() (Quote, error) {
 			return q, err
 		}
 		hour := new(big.Rat).Quo(l.Rate.Rat(), whole(60))
-		q.Labour += half(mul(l.Minutes.Rat(), whole(n), whole(int64(max(l.People, 1))), hour))
-		q.Premium += half(mul(l.OvertimeMinutes.Rat(), hour, more))
+		q.Labour += q.add("labour", l.Step, mul(l.Minutes.Rat(), whole(n), whole(int64(max(l.People, 1))), hour))
+		q.Premium += q.add("overtime", l.Step, mul(l.OvertimeMinutes.Rat(), hour, more))
 	}
 	for _, m := range j.Machine {
 		if m.Slots > 0 {
@@ -188,26 +229,29 @@ func (j Job) Quote() (Quote, error) {
 			if m.Charge == "share" {
 				batches = big.NewRat(j.Casts*m.SlotsPerCast, m.Slots)
 			}
-			q.Machine += half(mul(batches, m.Hours.Rat(), m.Rate.Rat()))
+			q.Machine += q.add("machine", m.ID, mul(batches, m.Hours.Rat(), m.Rate.Rat()))
 			continue
 		}
 		n, err := j.times(m.Per, "machine.per")
 		if err != nil {
 			return q, err
 		}
-		q.Machine += half(mul(whole(n), m.Hours.Rat(), m.Rate.Rat()))
+		q.Machine += q.add("machine", m.ID, mul(whole(n), m.Hours.Rat(), m.Rate.Rat()))
 	}
 	switch t := j.Tooling; {
 	case t.Cost == 0:
 	case t.Life < 1:
 		return q, refusal.New(refusal.OutOfRange, "tooling.life", "How many casts does the mould stand?")
 	case t.Method == "amortise":
-		q.Tooling = half(mul(whole(t.Cost), big.NewRat(j.Casts, t.Life)))
+		q.Tooling = q.add("mould", "their share of the mould", mul(whole(t.Cost), big.NewRat(j.Casts, t.Life)))
 	default:
-		q.Tooling = t.Cost * ((j.Casts + t.Life - 1) / t.Life)
+		q.Tooling = q.add("mould", "moulds", whole(t.Cost*((j.Casts+t.Life-1)/t.Life)))
+	}
+	for _, b := range j.Bought {
+		q.Bought += q.add("bought", b.Item, whole(b.Cost))
 	}
 	q.Overhead = half(mul(whole(q.Labour+q.Premium+q.Machine), j.OverheadPct.Rat(), big.NewRat(1, 100)))
-	q.Cost = q.Material + q.Labour + q.Premium + q.Machine + q.Tooling + q.Overhead
+	q.Cost = q.Material + q.Labour + q.Premium + q.Machine + q.Tooling + q.Bought + q.Overhead
 	q.Price = half(new(big.Rat).Quo(whole(q.Cost), new(big.Rat).Sub(whole(1), margin)))
 	pieces := make([]int64, j.Good)
 	for i := range pieces {
@@ -307,4 +351,12 @@ func Why(labour []WorkedHours, material []UsedMaterial) Variance {
 	}
 	float := func(r *big.Rat) float64 { f, _ := r.Float64(); return f }
 	return Variance{float(&rate), float(&efficiency), float(&price), float(&usage), float(&yield), float(&estimate), float(&actual), float(new(big.Rat).Sub(&actual, &estimate))}
+}
+
+// Per is what one of so many costs, exactly, when all of them cost so much.
+func Per(minor int64, qty Number) Number {
+	if qty.Rat().Sign() == 0 {
+		return Of(0)
+	}
+	return Number{new(big.Rat).Quo(whole(minor), qty.Rat())}
 }

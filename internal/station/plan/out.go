@@ -11,6 +11,7 @@ import (
 	ics "github.com/arran4/golang-ical"
 
 	"yewmoor/internal/craft/plan"
+	"yewmoor/internal/paper"
 	"yewmoor/internal/platform/problem"
 )
 
@@ -67,7 +68,7 @@ func (s *Service) WriteCSV(ctx context.Context, out io.Writer) error {
 		return err
 	}
 	for _, b := range w.bars("") {
-		if err := c.Write([]string{b.Lane, b.Piece, b.Text, b.From.Format(time.RFC3339), b.To.Format(time.RFC3339)}); err != nil {
+		if err := c.Write([]string{paper.SafeCell(b.Lane), b.Piece, paper.SafeCell(b.Text), b.From.Format(time.RFC3339), b.To.Format(time.RFC3339)}); err != nil {
 			return err
 		}
 	}

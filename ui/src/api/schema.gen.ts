@@ -379,6 +379,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/characters/{code}/used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was used for a look: products, suppliers, what was bought and found, credits */
+        get: operations["get-api-characters-by-code-used"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clock": {
         parameters: {
             query?: never;
@@ -716,6 +733,92 @@ export interface paths {
         put?: never;
         /** Change the list of one copy */
         post: operations["post-api-copies-by-code-work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What every piece in work costs, was offered for and may cost */
+        get: operations["get-api-cost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cost/pieces/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a piece cost so far beside its offer, and why that differs */
+        get: operations["get-api-cost-pieces-by-code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cost/pieces/{code}/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a piece would cost, worked out now */
+        get: operations["get-api-cost-pieces-by-code-estimate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cost/pieces/{code}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the estimate of a piece as its offer */
+        post: operations["post-api-cost-pieces-by-code-offer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cost/terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Currency, rates, overhead and margin */
+        get: operations["get-api-cost-terms"];
+        /** Set currency, rates, overhead and margin */
+        put: operations["put-api-cost-terms"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -8186,6 +8289,259 @@ export interface components {
             /** Format: int64 */
             wanted: number;
         };
+        CostAccount: {
+            /**
+             * Format: int64
+             * @description copies, scrapped ones too
+             */
+            begun: number;
+            /** Format: int64 */
+            bought_minor: number;
+            currency: string;
+            /**
+             * Format: int64
+             * @description of the brief; 0 for none
+             */
+            limit_minor: number;
+            /**
+             * Format: int64
+             * @description of them good, or on the way to it
+             */
+            made: number;
+            /** @description the last one that was kept, else what is worked out now */
+            offer: components["schemas"]["CostOffer"];
+            /**
+             * Format: int64
+             * @description by what was found, reused or in stock, beside what it stands in for
+             */
+            saved_minor: number;
+            /**
+             * Format: int64
+             * @description material drawn and hours noted, with the overhead on these
+             */
+            spent_minor: number;
+            /**
+             * Format: int64
+             * @description what the copies cost that nobody began, by the offer
+             */
+            to_go_minor: number;
+            used: components["schemas"]["CostUsed"][];
+            /** @description of what was done so far, in hundredths; above 0 is dearer */
+            variance: components["schemas"]["CraftCostVariance"];
+            worked: components["schemas"]["CostWorked"][];
+        };
+        CostCredit: {
+            caption: string;
+            credit: string;
+        };
+        CostDayShare: {
+            /** Format: int64 */
+            copies: number;
+            day: string;
+            /** Format: int64 */
+            minor: number;
+            place: string;
+        };
+        CostOffer: {
+            assumptions: string[];
+            /** Format: date-time */
+            at?: string;
+            /** @description why nothing can be said yet */
+            bar: string;
+            by: string;
+            /**
+             * Format: int64
+             * @description that are begun so that enough are good
+             */
+            casts: number;
+            /** Format: int64 */
+            cost_minor: number;
+            currency: string;
+            days: components["schemas"]["CostDayShare"][];
+            /**
+             * Format: int64
+             * @description of one copy; they differ by one at most, and add up
+             */
+            each_minor: number;
+            /**
+             * Format: int64
+             * @description copies that are wanted, spares in them
+             */
+            good: number;
+            lines: components["schemas"]["CraftCostLine"][];
+            name: string;
+            /** Format: int64 */
+            number: number;
+            /** Format: int64 */
+            overhead_minor: number;
+            piece: string;
+            /** Format: int64 */
+            price_minor: number;
+            /**
+             * Format: int64
+             * @description what it costs that not every copy is good
+             */
+            spares_minor: number;
+        };
+        CostOverview: {
+            currency: string;
+            pieces: components["schemas"]["CostRow"][];
+            productions: components["schemas"]["CostProduction"][];
+        };
+        CostProduction: {
+            /**
+             * Format: int64
+             * @description what was drawn for its kits
+             */
+            kits_minor: number;
+            name: string;
+            /** Format: int64 */
+            price_minor: number;
+            /** Format: int64 */
+            saved_minor: number;
+            /** Format: int64 */
+            spent_minor: number;
+            /** Format: int64 */
+            to_go_minor: number;
+        };
+        CostRate: {
+            /** Format: int64 */
+            minor: number;
+            person: string;
+        };
+        CostRow: {
+            bar: string;
+            /** Format: int64 */
+            cost_minor: number;
+            family: string;
+            /** Format: int64 */
+            limit_minor: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description of the offer that was kept last; 0 for none
+             */
+            number: number;
+            piece: string;
+            /** Format: int64 */
+            price_minor: number;
+            production: string;
+            /** Format: int64 */
+            saved_minor: number;
+            /** Format: int64 */
+            spent_minor: number;
+            /** Format: int64 */
+            to_go_minor: number;
+        };
+        CostTerms: {
+            /** @description as it stands before an amount; empty for none */
+            currency: string;
+            /**
+             * Format: double
+             * @description of the price
+             */
+            margin_pct: number;
+            /**
+             * Format: int64
+             * @description an hour of a whole oven
+             */
+            oven_minor: number;
+            /**
+             * Format: double
+             * @description on labour and machines
+             */
+            overhead_pct: number;
+            /** Format: double */
+            overtime_factor: number;
+            /**
+             * Format: int64
+             * @description an hour of anybody who has no rate of their own, and of what is only planned
+             */
+            rate_minor: number;
+            rates: components["schemas"]["CostRate"][];
+        };
+        CostTermsView: {
+            /** Format: date-time */
+            at?: string;
+            by: string;
+            /** @description as it stands before an amount; empty for none */
+            currency: string;
+            /** @description nobody set any yet: these are the program's own figures */
+            default: boolean;
+            /**
+             * Format: double
+             * @description of the price
+             */
+            margin_pct: number;
+            /**
+             * Format: int64
+             * @description an hour of a whole oven
+             */
+            oven_minor: number;
+            /**
+             * Format: double
+             * @description on labour and machines
+             */
+            overhead_pct: number;
+            /** Format: double */
+            overtime_factor: number;
+            people: string[];
+            /**
+             * Format: int64
+             * @description an hour of anybody who has no rate of their own, and of what is only planned
+             */
+            rate_minor: number;
+            rates: components["schemas"]["CostRate"][];
+        };
+        CostUsed: {
+            /** Format: double */
+            grams: number;
+            material: string;
+            /**
+             * Format: int64
+             * @description at the moving average of its day
+             */
+            minor: number;
+            name: string;
+            supplier: string;
+        };
+        CostUsedItem: {
+            origin: string;
+            piece: string;
+            stands_in: string;
+            text: string;
+        };
+        CostUsedList: {
+            character: string;
+            /** @description whose pictures it was made after */
+            credits: components["schemas"]["CostCredit"][];
+            /** @description what the briefs say was bought, in stock, reused or found: wigs, lenses, fittings */
+            items: components["schemas"]["CostUsedItem"][];
+            name: string;
+            products: components["schemas"]["CostUsedProduct"][];
+        };
+        CostUsedProduct: {
+            /** Format: double */
+            grams: number;
+            /**
+             * Format: int64
+             * @description how long it takes to come; 0 where nobody wrote it down
+             */
+            lead_days: number;
+            name: string;
+            pieces: string[];
+            supplier: string;
+        };
+        CostWorked: {
+            act: string;
+            /** Format: int64 */
+            copies: number;
+            /** Format: int64 */
+            minor: number;
+            /** Format: double */
+            minutes: number;
+            person: string;
+        };
         CraftAdviseAdvice: {
             /** @description never and stop, never averaged away */
             bars: components["schemas"]["CraftAdviseBar"][];
@@ -8406,6 +8762,31 @@ export interface components {
             check: number;
             /** Format: double */
             p_find: number;
+        };
+        CraftCostLine: {
+            /** Format: int64 */
+            minor: number;
+            /** @enum {string} */
+            part: "material" | "labour" | "overtime" | "machine" | "mould" | "bought";
+            text: string;
+        };
+        CraftCostVariance: {
+            /** Format: double */
+            actual: number;
+            /** Format: double */
+            estimate: number;
+            /** Format: double */
+            labour_efficiency: number;
+            /** Format: double */
+            labour_rate: number;
+            /** Format: double */
+            material_price: number;
+            /** Format: double */
+            material_usage: number;
+            /** Format: double */
+            total: number;
+            /** Format: double */
+            yield: number;
         };
         CraftCureWorkingTime: {
             /** Format: double */
@@ -14655,6 +15036,8 @@ export interface components {
             /** Format: int64 */
             cost_minor: number;
             id: string;
+            /** Format: int64 */
+            instead_minor?: number;
             /** @enum {string} */
             origin: "bought" | "in stock" | "reused" | "found";
             /** @description what it stands in for */
@@ -18527,6 +18910,82 @@ export interface operations {
             };
         };
     };
+    "get-api-characters-by-code-used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostUsedList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-api-clock": {
         parameters: {
             query?: never;
@@ -20265,6 +20724,460 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinishCopy"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostOverview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-cost-pieces-by-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostAccount"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-cost-pieces-by-code-estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostOffer"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-cost-pieces-by-code-offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostAccount"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-cost-terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostTermsView"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-api-cost-terms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CostTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostTermsView"];
                 };
             };
             /** @description Unauthorized */
