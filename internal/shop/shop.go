@@ -166,6 +166,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Worked = &work.Service{DB: db, Clock: now, Live: s.Live}
 	s.Today.Planner = todayPlan{s.Plan}
 	s.Cost = &cost.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: costWork{s.Plan}}
+	s.Plan.Money = planMoney{s.Cost}
 	s.Plan.Remember(16)
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }
@@ -640,6 +641,18 @@ func (c costWork) BeginFor(ctx context.Context, p piece.Piece, good int) (int, f
 		e.Begin = 0 // the number says only that nothing is known
 	}
 	return e.Begin, e.Chance, err
+}
+
+// planMoney lets a lead see what a change of the plan costs.
+type planMoney struct{ *cost.Service }
+
+func (m planMoney) Hour(ctx context.Context) (minor, more float64, err error) {
+	t, err := m.Terms(ctx)
+	return float64(t.RateMinor), float64(t.RateMinor) * (t.Factor - 1), err
+}
+
+func (m planMoney) MouldOf(ctx context.Context, code string) (int64, error) {
+	return m.MouldMaterial(ctx, code)
 }
 
 // todayPots lets Today see the shelf.

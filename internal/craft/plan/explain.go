@@ -23,8 +23,18 @@ type LateJob struct {
 	Chain    []Cause `json:"chain"`
 }
 
-// Explain says of every late job of a sound plan why it is late (section 9).
+// Explain says of every late job of a sound plan why it is late (section 9), the latest first.
 func Explain(in *Instance, p *Plan) ([]LateJob, error) {
+	return explain(in, p, func(_ string, late int) bool { return late > 0 })
+}
+
+// ExplainJobs says of jobs, late or not, what keeps them from being done earlier, the tightest first; before its day a lateness is
+// below 0.
+func ExplainJobs(in *Instance, p *Plan, jobs []string) ([]LateJob, error) {
+	return explain(in, p, func(job string, _ int) bool { return slices.Contains(jobs, job) })
+}
+
+func explain(in *Instance, p *Plan, asked func(job string, late int) bool) ([]LateJob, error) {
 	m, bad := compile(in)
 	if bad != nil {
 		return nil, bad
@@ -56,7 +66,7 @@ func Explain(in *Instance, p *Plan) ([]LateJob, error) {
 				last = i
 			}
 		}
-		if late := e.at[last].End - job.due; late > 0 {
+		if late := e.at[last].End - job.due; asked(in.Jobs[j].ID, late) {
 			out = append(out, LateJob{in.Jobs[j].ID, late, e.chain(last)})
 		}
 	}

@@ -37,6 +37,7 @@ type Account struct {
 	Used     []Used        `json:"used"`
 	Worked   []Worked      `json:"worked"`
 	Bought   int64         `json:"bought_minor"`
+	Stuff    int64         `json:"stuff_minor" doc:"of it material that was drawn and things that were paid: what the brief's limit is for"`
 	Spent    int64         `json:"spent_minor" doc:"material drawn and hours noted, with the overhead on these"`
 	Begun    int           `json:"begun" doc:"copies, scrapped ones too"`
 	Made     int           `json:"made" doc:"of them good, or on the way to it"`
@@ -87,7 +88,6 @@ func (s *Service) account(ctx context.Context, p piece.Piece, terms TermsView) (
 	for i := range a.Worked {
 		w := &a.Worked[i]
 		w.Minor = int64(w.Minutes*float64(terms.of(w.Person))/60 + 0.5)
-		labour += w.Minor
 	}
 	slices.SortFunc(a.Worked, func(x, y Worked) int {
 		return cmp.Or(cmp.Compare(y.Minor, x.Minor), cmp.Compare(x.Act+x.Person, y.Act+y.Person))
@@ -100,16 +100,24 @@ func (s *Service) account(ctx context.Context, p piece.Piece, terms TermsView) (
 	if err != nil {
 		return a, err
 	}
+	planned := int64(0)
+	if err := s.typed(ctx, p.ID, b, terms, &a); err != nil {
+		return a, err
+	}
 	if agreed {
 		a.Limit = b.LimitMinor
 		for _, i := range b.Budget {
 			if i.Origin == "bought" {
-				a.Bought += i.CostMinor
+				planned += i.CostMinor
 			} else if i.InsteadMinor > i.CostMinor {
 				a.Saved += i.InsteadMinor - i.CostMinor
 			}
 		}
 	}
+	for _, w := range a.Worked {
+		labour += w.Minor
+	}
+	a.Stuff = material + a.Bought
 	a.Spent = material + labour + int64(float64(labour)*terms.Overhead/100+0.5) + a.Bought
 	n, err := copies.CountOf(ctx, s.DB, p.ID)
 	if err != nil {
@@ -120,10 +128,33 @@ func (s *Service) account(ctx context.Context, p piece.Piece, terms TermsView) (
 		return a, fmt.Errorf("counting the copies: %w", err)
 	}
 	if a.Offer.Good > 0 {
-		a.ToGo = (a.Offer.Cost - a.Bought) * int64(n.Missing()) / int64(a.Offer.Good)
+		a.ToGo = (a.Offer.Cost-planned)*int64(n.Missing())/int64(a.Offer.Good) + max(0, planned-a.Bought)
 	}
 	a.Variance = a.why(terms)
 	return a, nil
+}
+
+// typed adds what was written down with the brief: money that was paid, and hours of its own steps. Index piece_actual_piece.
+func (s *Service) typed(ctx context.Context, piece uint64, b piece.Brief, terms TermsView, a *Account) error {
+	var rows []struct {
+		Kind, Subject, Name string
+		Amount              float64
+	}
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT a.kind, a.subject, COALESCE(p.name, '') AS name, SUM(a.amount) AS amount FROM piece_actual a LEFT JOIN person p ON p.id = a.person_id WHERE a.piece_id = ? GROUP BY a.kind, a.subject, p.name`, piece); err != nil {
+		return fmt.Errorf("reading what was paid: %w", err)
+	}
+	for _, r := range rows {
+		if r.Kind == "money" {
+			a.Bought += int64(r.Amount)
+			continue
+		}
+		for _, st := range b.Steps {
+			if st.ID == r.Subject && st.Where != "chair" {
+				a.Worked = append(a.Worked, Worked{Act: st.Text, Person: r.Name, Minutes: r.Amount * 60, Copies: 1, Minor: int64(r.Amount*float64(terms.of(r.Name)) + 0.5)})
+			}
+		}
+	}
+	return nil
 }
 
 // why takes what was done so far apart from what it should have taken, by the offer's own standards.

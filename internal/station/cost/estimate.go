@@ -225,3 +225,16 @@ func (s *Service) fromBrief(ctx context.Context, p piece.Piece, out *Offer, term
 	}
 	return nil
 }
+
+// MouldMaterial is what the moulds of a piece cost in material: their share of a copy, times the copies that are wanted.
+func (s *Service) MouldMaterial(ctx context.Context, code string) (int64, error) {
+	p, err := piece.Find(ctx, s.DB, code)
+	if err != nil {
+		return 0, err
+	}
+	out := Offer{}
+	if err := s.materials(ctx, p, &out); err != nil {
+		return 0, err
+	}
+	return out.job.Tooling.Cost * int64(max(1, p.CopiesWanted)), nil
+}

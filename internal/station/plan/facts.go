@@ -87,6 +87,7 @@ type facts struct {
 	pins      []Pinned
 	besides   []OtherWork
 	lacking   []Lacking
+	moulds    map[string]float64 // hands at the moulds of a piece, minutes
 }
 
 type dayOf struct {
@@ -122,9 +123,9 @@ func (f facts) slot(t time.Time) int {
 const outBy = 5 * 60
 
 // facts reads what the run-up is made of. Nothing is typed for it: needs, sections, runs, copies, moulds and hours stand there.
-func (s *Service) facts(ctx context.Context) (facts, error) {
+func (s *Service) facts(ctx context.Context, beside ...HourChange) (facts, error) {
 	now := s.Clock.Now()
-	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}, lacking: []Lacking{}}
+	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}, moulds: map[string]float64{}, lacking: []Lacking{}}
 	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}, Pins: map[string]runup.Pin{}, OvenSlots: ovenTakes}
 	var err error
 	if f.learned, err = work.Learned(ctx, s.DB); err != nil {
@@ -141,7 +142,7 @@ func (s *Service) facts(ctx context.Context) (facts, error) {
 		last = d.Day
 	}
 	f.shop.Horizon = f.slot(last) + 14*daySlots
-	if err := s.hours(ctx, &f); err != nil {
+	if err := s.hours(ctx, &f, beside); err != nil {
 		return f, err
 	}
 	moulds, err := s.Work.Moulds(ctx)
@@ -249,7 +250,7 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 		f.unplanned = append(f.unplanned, Unplanned{n.Piece, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link})
 		return
 	case of.way.InMould() && len(moulds) == 0:
-		moulds = []string{f.newMould(n.Piece, id, dries)}
+		moulds = []string{f.newMould(n.Piece, id, of.mould, dries)}
 	}
 	per := 1
 	if !of.way.InMould() {
@@ -283,16 +284,16 @@ func (f *facts) turn(piece string) int {
 }
 
 // newMould is the mould that a piece has not got yet: built once, for all that needs it.
-func (f *facts) newMould(piece, job string, dries time.Duration) string {
+func (f *facts) newMould(piece, job string, minutes float64, dries time.Duration) string {
 	code := piece + "/new"
 	if !slices.ContainsFunc(f.shop.NewMoulds, func(m runup.NewMould) bool { return m.Code == code }) {
-		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: f.learned.Of(f.family[piece], work.Mould, mouldMin).Median, DryMin: dries.Minutes()})
+		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: minutes, DryMin: dries.Minutes()})
 	}
 	return code
 }
 
-// mouldMin is how long hands are at a mould of two halves, minutes: our own figure.
-const mouldMin = 240
+// usualMouldMin is how long hands are at a mould of two halves, minutes: our own figure, where there is no build sheet.
+const usualMouldMin = 240
 
 // atOnce is how many copies are built beside each other where no mould is taken.
 const atOnce = 3
@@ -305,7 +306,8 @@ type pieceWork struct {
 	way     making.Way
 	stages  []making.Stage
 	result  section.Result
-	bar     string // why it cannot be planned
+	mould   float64 // hands at what it is made in, minutes
+	bar     string  // why it cannot be planned
 	link    string
 }
 
@@ -338,11 +340,15 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 			return nil, err
 		}
 		w := pieceWork{family: n.Family, learned: f.learned, names: materials, way: making.Of(doc, materials), stages: making.Stages(doc, materials, r), result: r}
+		if w.mould, err = s.mouldMin(ctx, p, doc, w); err != nil {
+			return nil, err
+		}
 		hands, waits := finishing(r)
 		f.shop.FinishMin[n.Piece], f.shop.FinishWait[n.Piece] = f.learned.Of(n.Family, work.Finish, hands).Median, waits
 		f.shop.CheckMin[n.Piece] = f.learned.Of(n.Family, work.Check, runup.CheckMin).Median
 		f.shop.PackMin[n.Piece] = f.learned.Of(n.Family, work.Pack, runup.PackMin).Median
 		out[n.Piece] = w
+		f.moulds[n.Piece] = w.mould
 	}
 	return out, nil
 }
@@ -379,6 +385,24 @@ func (w pieceWork) waitMin(st making.Stage) float64 {
 		return max(of.RecoatS, of.DryS-float64(st.Of-1)*of.RecoatS) / 60
 	}
 	return of.WaitS / 60
+}
+
+// mouldMin is how long hands are at the moulds of a piece, minutes: by their build sheets, moved by what was noted here.
+func (s *Service) mouldMin(ctx context.Context, p piece.Piece, doc section.Section, w pieceWork) (float64, error) {
+	if !w.way.InMould() {
+		return 0, nil
+	}
+	sheet := float64(usualMouldMin)
+	if s.Pieces.Moulds != nil && w.result.Body.AreaCM2 > 0 {
+		t, err := s.Pieces.Moulds.Needed(ctx, s.DB, p, doc, w.result.Body)
+		if err != nil {
+			return 0, err
+		}
+		if t.Known && t.HandsS > 0 {
+			sheet = t.HandsS / 60
+		}
+	}
+	return w.learned.Of(w.family, work.Mould, sheet).Median, nil
 }
 
 // made are the acts by which a piece comes to be; what else is done at the bench finishes it.
@@ -582,11 +606,12 @@ func (s *Service) enough(ctx context.Context, needs []copies.Need) ([]Enough, er
 }
 
 // hours reads who is in when.
-func (s *Service) hours(ctx context.Context, f *facts) error {
+func (s *Service) hours(ctx context.Context, f *facts, beside []HourChange) error {
 	changes, err := s.changes(ctx, s.DB, f.now)
 	if err != nil {
 		return err
 	}
+	changes = append(changes, beside...)
 	var people []struct {
 		ID         uint64
 		Name, Role string

@@ -46,45 +46,48 @@ func (s *Service) changes(ctx context.Context, db database.Reader, now time.Time
 	return list, nil
 }
 
-// ChangeHours writes down that somebody is away, or that the shop is open beside its hours; the plan follows.
-func (s *Service) ChangeHours(ctx context.Context, in NewHourChange) (RunUp, error) {
+// checkHours refuses a change of the hours that cannot be.
+func (s *Service) checkHours(ctx context.Context, in *NewHourChange) error {
 	if in.From == 0 && in.To == 0 {
 		in.To = 24 * 60
 	}
 	today := s.Clock.Now().Truncate(24 * time.Hour)
 	switch {
 	case in.Kind == "away" && strings.TrimSpace(in.Person) == "":
-		return RunUp{}, problem.Invalid("missing", "person", "Who is away?")
+		return problem.Invalid("missing", "person", "Who is away?")
 	case in.Day.IsZero() || in.Day.Before(today):
-		return RunUp{}, problem.Invalid("out_of_range", "day", "A day from today on.")
+		return problem.Invalid("out_of_range", "day", "A day from today on.")
 	case in.To <= in.From:
-		return RunUp{}, problem.Invalid("bad_order", "to_min", "It ends before it begins.")
+		return problem.Invalid("bad_order", "to_min", "It ends before it begins.")
+	}
+	if who, _ := accounts.From(ctx); in.Kind == "night" && who.Role != accounts.Lead {
+		return problem.New(http.StatusForbidden, "lead", "kind", "What is hot runs alone only when a lead has allowed it.")
+	}
+	return nil
+}
+
+// writeHours writes a change that was checked.
+func (s *Service) writeHours(ctx context.Context, tx database.Tx, in NewHourChange) error {
+	person, err := personOf(ctx, tx, in.Person)
+	if err != nil {
+		return err
 	}
 	who, _ := accounts.From(ctx)
-	if in.Kind == "night" && who.Role != accounts.Lead {
-		return RunUp{}, problem.New(http.StatusForbidden, "lead", "kind", "What is hot runs alone only when a lead has allowed it.")
+	day := in.Day.Truncate(24 * time.Hour)
+	if _, err := tx.ExecContext(ctx, `INSERT INTO hours_change (kind, person_id, day, from_min, to_min, words, by_id, at) VALUES (?,?,?,?,?,?,?,?)`, in.Kind, person, day, in.From, in.To, strings.TrimSpace(in.Words), who.ID, s.Clock.Now()); err != nil {
+		return fmt.Errorf("writing the hours down: %w", err)
 	}
-	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		var person *uint64
-		if name := strings.TrimSpace(in.Person); name != "" {
-			var ids []uint64
-			if err := tx.SelectContext(ctx, &ids, `SELECT id FROM person WHERE name = ? AND active`, name); err != nil {
-				return err
-			}
-			if len(ids) != 1 {
-				return problem.Invalid("unknown_value", "person", "Nobody of this name works here.")
-			}
-			person = &ids[0]
-		}
-		day := in.Day.Truncate(24 * time.Hour)
-		if _, err := tx.ExecContext(ctx, `INSERT INTO hours_change (kind, person_id, day, from_min, to_min, words, by_id, at) VALUES (?,?,?,?,?,?,?,?)`, in.Kind, person, day, in.From, in.To, strings.TrimSpace(in.Words), who.ID, s.Clock.Now()); err != nil {
-			return fmt.Errorf("writing the hours down: %w", err)
-		}
-		act := map[string]string{"away": "away", "extra": "open beside the hours", "night": "the oven may run while nobody is in"}[in.Kind]
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: day.Format(time.DateOnly), Act: act, Words: strings.TrimSpace(in.Person + " " + in.Words)})
-		return err
-	})
-	if err != nil {
+	act := map[string]string{"away": "away", "extra": "open beside the hours", "night": "the oven may run while nobody is in"}[in.Kind]
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: day.Format(time.DateOnly), Act: act, Words: strings.TrimSpace(in.Person + " " + in.Words)})
+	return err
+}
+
+// ChangeHours writes down that somebody is away, or that the shop is open beside its hours; the plan follows.
+func (s *Service) ChangeHours(ctx context.Context, in NewHourChange) (RunUp, error) {
+	if err := s.checkHours(ctx, &in); err != nil {
+		return RunUp{}, err
+	}
+	if err := s.DB.InTx(ctx, func(tx database.Tx) error { return s.writeHours(ctx, tx, in) }); err != nil {
 		return RunUp{}, err
 	}
 	s.Live.Tell(ctx, "plan", "")

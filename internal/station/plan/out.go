@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"time"
 
@@ -91,4 +92,51 @@ func (w worked) bars(person string) []Bar {
 		}
 	}
 	return out
+}
+
+// WriteWeek draws the next seven days as a page: for each person, day by day, what they do; what is done without a pause is one line.
+func (s *Service) WriteWeek(ctx context.Context, out io.Writer) error {
+	w, err := s.work(ctx)
+	if err != nil {
+		return err
+	}
+	until := w.f.origin.AddDate(0, 0, 7)
+	leaf := paper.Leaf{Code: w.f.origin.Format(time.DateOnly), Title: "The week", About: "until " + until.AddDate(0, 0, -1).Format("Monday 2 January"), Printed: w.f.now.Format("2 Jan 2006 15:04"), Foot: "What is not in it is not planned; Today has what changed since."}
+	if len(w.view.Late) > 0 {
+		l := w.view.Late[0]
+		leaf.Big = fmt.Sprintf("%s late for the %s", l.Piece, l.Place)
+	}
+	for _, lane := range w.view.Lanes {
+		if lane.Kind != "person" {
+			continue
+		}
+		bars := w.bars(lane.ID)
+		slices.SortFunc(bars, func(a, b Bar) int { return a.From.Compare(b.From) })
+		part := paper.LeafPart{Heading: lane.ID, Columns: []float64{0.13, 0.15, 0.72}}
+		for i := 0; i < len(bars); {
+			b := bars[i]
+			if !b.From.Before(until) {
+				break
+			}
+			words, end := []string{b.Text}, b.To
+			for i++; i < len(bars) && bars[i].Piece == b.Piece && bars[i].From.Equal(end); i++ {
+				words, end = append(words, strings.TrimPrefix(bars[i].Text, b.Piece+" ")), bars[i].To
+			}
+			part.Rows = append(part.Rows, []string{b.From.Format("Mon 2 Jan"), b.From.Format("15:04") + "–" + end.Format("15:04"), strings.Join(words, "; ")})
+		}
+		if len(part.Rows) == 0 {
+			part.Lines, part.Columns = []string{"nothing this week"}, nil
+		}
+		leaf.Parts = append(leaf.Parts, part)
+	}
+	var days [][]string
+	for _, d := range w.view.Days {
+		if d.Out.Before(until.AddDate(0, 0, 7)) {
+			days = append(days, []string{d.Out.Format("Mon 2 Jan 15:04"), d.Place})
+		}
+	}
+	if len(days) > 0 {
+		leaf.Parts = append(leaf.Parts, paper.LeafPart{Heading: "Out by", Columns: []float64{0.3, 0.7}, Rows: days})
+	}
+	return paper.WriteLeaf(out, leaf)
 }

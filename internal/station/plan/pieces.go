@@ -35,7 +35,7 @@ func (s *Service) WorkOf(ctx context.Context, p piece.Piece) (PieceWork, error) 
 	if err != nil {
 		return PieceWork{}, err
 	}
-	f := facts{family: map[string]string{}, learned: learned, shop: runup.Shop{FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}}}
+	f := facts{family: map[string]string{}, moulds: map[string]float64{}, learned: learned, shop: runup.Shop{FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}}}
 	known, err := s.sections(ctx, &f, []copies.Need{{Piece: p.Code, Family: p.Family}})
 	if err != nil {
 		return PieceWork{}, err
@@ -64,7 +64,7 @@ func (s *Service) WorkOf(ctx context.Context, p piece.Piece) (PieceWork, error) 
 	}
 	out.Finish = of(work.Finish, f.shop.FinishMin[p.Code])
 	out.Check, out.Pack = of(work.Check, f.shop.CheckMin[p.Code]), of(work.Pack, f.shop.PackMin[p.Code])
-	out.Mould = of(work.Mould, learned.Of(p.Family, work.Mould, mouldMin).Median)
+	out.Mould = of(work.Mould, w.mould)
 	return out, nil
 }
 

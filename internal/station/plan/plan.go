@@ -29,16 +29,20 @@ type Service struct {
 	Pieces *piece.Service
 	Work   Work
 	Turns  *turns.Turns
+	Money  Money // none where nobody may know
 	// MouldDries is how long a mould that is not built yet will dry; the room for moulds says so.
 	MouldDries time.Duration
 
 	shared web.Shared[worked]
 	found  kept.Answers[found] // by the instance
-	mended kept.Answers[[]Mend]
+	mended kept.Answers[[]tried]
+	kept   kept.Answers[tried] // of changes that somebody keeps
 }
 
 // Remember sets how many plans are kept; before anything is asked.
-func (s *Service) Remember(plans int) { s.found.Most, s.mended.Most = plans, plans }
+func (s *Service) Remember(plans int) {
+	s.found.Most, s.mended.Most, s.kept.Most = plans, plans, 4*plans
+}
 
 // Need is what a day needs of one piece.
 type Need struct {
@@ -135,6 +139,12 @@ func Register(api huma.API, s *Service) {
 		return s.ChangeHours(ctx, in.Body)
 	})
 	web.Delete(api, "/api/plan/hours/{id}", "Take a change of the hours back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.TakeBackHours(ctx, in.ID) })
+	web.Get(api, "/api/plan/tries", "The changes that are kept beside the plan, each planned", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Tries(ctx) })
+	web.Post(api, "/api/plan/tries", "Keep a change beside the plan", web.Makers, func(ctx context.Context, in *struct{ Body NewTry }) ([]Mend, error) { return s.KeepTry(ctx, in.Body) })
+	web.Delete(api, "/api/plan/tries/{id}", "Drop a change that was kept beside the plan", web.Makers, func(ctx context.Context, in *web.ByID) ([]Mend, error) { return s.DropTry(ctx, in.ID) })
+	web.Post(api, "/api/plan/carry", "Carry a change of the hours out: it is written down, and the plan with it put in force", web.Skilled, func(ctx context.Context, in *struct{ Body NewHourChange }) (Carried, error) {
+		return s.Carry(ctx, in.Body)
+	})
 	web.Post(api, "/api/plan/other", "Write down work that no piece asks for", web.Skilled, func(ctx context.Context, in *struct{ Body NewOtherWork }) (RunUp, error) {
 		return s.AddOther(ctx, in.Body)
 	})
@@ -154,6 +164,15 @@ func (s *Service) Serve(e *web.Engine) {
 		}
 		c.Header("Content-Disposition", `attachment; filename="run-up.ics"`)
 		c.Data(http.StatusOK, "text/calendar; charset=utf-8", b.Bytes())
+		return nil
+	})
+	e.Handle(http.MethodGet, "/api/plan/week.pdf", "The week by the plan, to print: who does what on which day", web.Makers, func(c *gin.Context) error {
+		var b bytes.Buffer
+		if err := s.WriteWeek(c.Request.Context(), &b); err != nil {
+			return err
+		}
+		c.Header("Content-Disposition", `inline; filename="week.pdf"`)
+		c.Data(http.StatusOK, "application/pdf", b.Bytes())
 		return nil
 	})
 	e.Handle(http.MethodGet, "/api/plan/run-up.json", "The run-up as the planner's documents: instance and plan", web.Makers, func(c *gin.Context) error {

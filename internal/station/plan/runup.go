@@ -16,6 +16,7 @@ import (
 	"yewmoor/internal/platform/accounts"
 	"yewmoor/internal/platform/database"
 	"yewmoor/internal/platform/problem"
+	"yewmoor/internal/work"
 )
 
 // Lane is a row of the picture: somebody, or a thing that is short.
@@ -134,14 +135,31 @@ const (
 	drawn       = 200
 )
 
-func (w worked) chances(p *plan.Plan) ([]plan.Chance, error) {
-	return plan.Chances(w.in, p, plan.Draw{Step: func(step string) float64 {
-		l := w.labels[step]
-		if l.Wait {
-			return waitsSpread
+// spread is of a step's length, by what was noted here of such work.
+func (w worked) spread(labels map[string]runup.Label, step string) float64 {
+	l := labels[step]
+	if l.Wait {
+		return waitsSpread
+	}
+	return w.f.learned.Of(w.f.family[l.Piece], l.Act, 1).Sigma
+}
+
+// spreads are those of all kinds of steps: what a chance depends on beside its plan.
+func (w worked) spreads() map[string]float64 {
+	out := map[string]float64{}
+	for id, l := range w.labels {
+		if key := w.f.family[l.Piece] + " " + work.Act(l.Act); !l.Wait {
+			if _, known := out[key]; !known {
+				out[key] = w.spread(w.labels, id)
+			}
 		}
-		return w.f.learned.Of(w.f.family[l.Piece], l.Act, 1).Sigma
-	}, Waits: waitsSpread, Group: func(job string) string { return fmt.Sprint(w.f.days[job].ID) }, N: drawn, Seed: seed})
+	}
+	return out
+}
+
+func (w worked) chances(in *plan.Instance, labels map[string]runup.Label, p *plan.Plan) ([]plan.Chance, error) {
+	return plan.Chances(in, p, plan.Draw{Step: func(step string) float64 { return w.spread(labels, step) },
+		Waits: waitsSpread, Group: func(job string) string { return fmt.Sprint(w.f.days[job].ID) }, N: drawn, Seed: seed})
 }
 
 // RunUp plans what is to be done.
@@ -161,8 +179,11 @@ func (s *Service) key() [2]int64 {
 	return [2]int64{state[0], state[1] / 60}
 }
 
-func (s *Service) workOut(ctx context.Context) (worked, error) {
-	f, err := s.facts(ctx)
+func (s *Service) workOut(ctx context.Context) (worked, error) { return s.workOutWith(ctx) }
+
+// workOutWith plans with changes of the hours that are not written down yet.
+func (s *Service) workOutWith(ctx context.Context, beside ...HourChange) (worked, error) {
+	f, err := s.facts(ctx, beside...)
 	if err != nil {
 		return worked{}, err
 	}
@@ -180,7 +201,7 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 		return w, nil
 	}
 	// A plan follows from its instance alone: it is searched for once.
-	found, err := s.found.Get(w.in, func() (found, error) {
+	found, err := s.found.Get([]any{w.in, w.spreads()}, func() (found, error) {
 		done, err := s.Turns.Take(ctx)
 		if err != nil {
 			return found{}, err
@@ -198,7 +219,7 @@ func (s *Service) workOut(ctx context.Context) (worked, error) {
 		if err != nil {
 			return found{}, err
 		}
-		chances, err := w.chances(p)
+		chances, err := w.chances(w.in, w.labels, p)
 		return found{p: p, chances: chances}, err
 	})
 	if err != nil {
@@ -361,187 +382,6 @@ func (v *RunUp) moves(f facts, steps map[string]plan.Placed, labels map[string]r
 	})
 }
 
-// Mend is something that could be changed, and what the plan would be then.
-type Mend struct {
-	Text    string   `json:"text"`
-	LateMin int      `json:"late_min" doc:"of all days together"`
-	Gains   int      `json:"gains_min" doc:"below 0 where it makes things worse"`
-	OverMin int      `json:"overtime_min"`
-	Late    []string `json:"late" doc:"pieces that are late all the same"`
-	// Carry is what carrying it out writes down; Link is where the shop begins it. Neither for what others decide.
-	Carry *NewHourChange `json:"carry,omitempty"`
-	Link  string         `json:"link,omitempty"`
-}
-
-// try is a change with how it is planned: a relaxation, from the plan as it stands, or another shop, planned anew.
-type try struct {
-	Mend
-	change *plan.Change
-	shop   *runup.Shop
-}
-
-// mostMends bounds how many changes are tried.
-const mostMends = 8
-
-// Mends tries what would touch a cause of lateness, the causes of the latest days first.
-func (s *Service) Mends(ctx context.Context) ([]Mend, error) {
-	w, err := s.work(ctx)
-	if err != nil {
-		return nil, err
-	}
-	if w.in == nil {
-		return []Mend{}, nil
-	}
-	return s.mended.Get(w.in, func() ([]Mend, error) {
-		done, err := s.Turns.Take(ctx)
-		if err != nil {
-			return nil, err
-		}
-		defer done()
-		return w.mends()
-	})
-}
-
-func (w worked) mends() ([]Mend, error) {
-	out := []Mend{}
-	if w.p == nil || w.p.Objective.Late == 0 {
-		return out, nil
-	}
-	late, err := plan.Explain(w.in, w.p)
-	if err != nil {
-		return nil, err
-	}
-	for _, t := range w.tryable(late) {
-		opt := plan.Options{Seed: seed, Iterations: triesAgain, From: w.p}
-		var changed *plan.Instance
-		var p *plan.Plan
-		if t.change != nil {
-			changed, p, err = plan.WhatIf(w.in, w.p, *t.change, opt)
-		} else {
-			changed, _ = t.shop.Instance()
-			p, err = plan.Solve(changed, opt)
-		}
-		var no *plan.Error
-		if errors.As(err, &no) {
-			continue // with it nothing can be planned: it is no way
-		}
-		if err != nil {
-			return nil, err
-		}
-		m := t.Mend
-		m.LateMin, m.OverMin, m.Late = p.Objective.Late*slotMin, p.Objective.Overtime*slotMin, []string{}
-		m.Gains = w.p.Objective.Late*slotMin - m.LateMin
-		still, err := plan.Explain(changed, p)
-		if err != nil {
-			return nil, err
-		}
-		for _, l := range still {
-			if piece := w.pieceOf(l.Job); !slices.Contains(m.Late, piece) {
-				m.Late = append(m.Late, piece)
-			}
-		}
-		out = append(out, m)
-	}
-	slices.SortStableFunc(out, func(a, b Mend) int {
-		return cmp.Or(cmp.Compare(a.LateMin, b.LateMin), cmp.Compare(a.OverMin, b.OverMin))
-	})
-	return out, nil
-}
-
-// tryable are the changes that touch a cause on a binding chain.
-func (w worked) tryable(late []plan.LateJob) []try {
-	var out []try
-	seen := map[string]bool{}
-	add := func(key string, t func() try) {
-		if !seen[key] && len(out) < mostMends {
-			seen[key] = true
-			out = append(out, t())
-		}
-	}
-	for _, l := range late {
-		for _, c := range l.Chain {
-			kind, id, _ := strings.Cut(c.Cause, ":")
-			switch {
-			case kind == "person":
-				add("person", func() try {
-					return try{Mend: Mend{Text: "one more pair of hands"}, change: &plan.Change{Type: "add_person", Like: id}}
-				})
-			case (kind == "resource" || kind == "down") && id != runup.Oven:
-				add("mould "+id, func() try { return w.secondMould(id) })
-			}
-			if w.labels[c.Step].Wait || id == runup.Oven {
-				add("night", w.nightOven)
-			}
-		}
-		first := l.Chain[len(l.Chain)-1].Start
-		if from, to, ok := w.freeDay(first); ok {
-			at := w.f.at(from)
-			add("free "+at.Format(time.DateOnly), func() try {
-				return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &NewHourChange{Kind: "extra", Day: at.Truncate(24 * time.Hour), From: openFrom, To: openTo, Words: "for " + w.pieceOf(l.Job)}},
-					change: &plan.Change{Type: "overtime", From: from, To: to}}
-			})
-		}
-		d := w.f.days[l.Job]
-		add("due "+l.Job, func() try {
-			return try{Mend: Mend{Text: fmt.Sprintf("%s is worn a day later at the %s", w.pieceOf(l.Job), d.Place)}, change: &plan.Change{Type: "due", Job: l.Job, Add: daySlots}}
-		})
-	}
-	return out
-}
-
-// openFrom and openTo are the hours of a day on which the shop is open beside its week.
-const openFrom, openTo = weekFrom, weekTo
-
-// secondMould is another shop: a mould like one is built by tomorrow evening, and dries as a new one does.
-func (w worked) secondMould(like string) try {
-	shop := w.f.shop
-	piece, _, _ := strings.Cut(like, "/")
-	code := piece + "/second"
-	by := (shop.Now/daySlots+1)*daySlots + openTo/slotMin
-	ready := by + int(w.dries.Minutes())/slotMin
-	shop.Moulds = append(slices.Clone(shop.Moulds), runup.Mould{Code: code, Ready: ready})
-	shop.Besides = append(slices.Clone(shop.Besides), runup.Besides{ID: "build " + code, Text: code, Minutes: mouldMin, Deadline: &by})
-	shop.Sessions = slices.Clone(shop.Sessions)
-	for i, x := range shop.Sessions {
-		if !x.Open && slices.Contains(x.Moulds, like) {
-			shop.Sessions[i].Moulds = append(slices.Clone(x.Moulds), code)
-		}
-	}
-	return try{Mend: Mend{Text: fmt.Sprintf("a second mould of %s, built by tomorrow evening and dry on %s", piece, w.f.at(ready).Format("Monday 2 January")), Link: "/mould?piece=" + piece}, shop: &shop}
-}
-
-// nightOven is another shop: the oven runs while nobody is in.
-func (w worked) nightOven() try {
-	shop := w.f.shop
-	shop.OvenDown = nil
-	return try{Mend: Mend{Text: "the oven runs at night, allowed by a lead", Carry: &NewHourChange{Kind: "night", Day: w.f.origin, To: 24 * 60}}, shop: &shop}
-}
-
-func (w worked) pieceOf(job string) string {
-	for _, j := range w.f.shop.Jobs {
-		if j.ID == job {
-			return j.Piece
-		}
-	}
-	return job
-}
-
-func firstName(name string) string {
-	first, _, _ := strings.Cut(name, " ")
-	return first
-}
-
-// freeDay is the first day after a slot on which nobody is in.
-func (w worked) freeDay(after int) (from, to int, ok bool) {
-	for d := max(after, w.f.shop.Now)/daySlots + 1; d < w.f.shop.Horizon/daySlots; d++ {
-		begin := d * daySlots
-		if slices.ContainsFunc(w.f.nights, func(n plan.Interval) bool { return n[0] <= begin && n[1] >= begin+daySlots }) {
-			return begin + openFrom/slotMin, begin + openTo/slotMin, true
-		}
-	}
-	return 0, 0, false
-}
-
 // Take puts the plan that is shown in force: what moves from now on is told against it.
 func (s *Service) Take(ctx context.Context) (RunUp, error) {
 	w, err := s.work(ctx)
@@ -551,21 +391,24 @@ func (s *Service) Take(ctx context.Context) (RunUp, error) {
 	if w.p == nil {
 		return RunUp{}, problem.Conflict("no_plan", "There is no plan to take: %s", cmp.Or(w.view.Bar, "nothing is to be done."))
 	}
-	who, _ := accounts.From(ctx)
-	doc, err := json.Marshal(w.p)
-	if err != nil {
-		return RunUp{}, err
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc) VALUES (?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc)); err != nil {
-			return fmt.Errorf("putting the plan in force: %w", err)
-		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: w.f.origin.Format(time.DateOnly), Act: "plan taken", Words: fmt.Sprintf("%d steps; late %d min in all", len(w.p.Steps), w.view.LateMin)})
-		return err
-	})
+	err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.putInForce(ctx, tx, w, "") })
 	if err != nil {
 		return RunUp{}, err
 	}
 	s.Live.Tell(ctx, "plan", "")
 	return s.RunUp(ctx)
+}
+
+// putInForce writes a plan down as the one that the shop goes by.
+func (s *Service) putInForce(ctx context.Context, tx database.Tx, w worked, words string) error {
+	who, _ := accounts.From(ctx)
+	doc, err := json.Marshal(w.p)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc) VALUES (?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc)); err != nil {
+		return fmt.Errorf("putting the plan in force: %w", err)
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: w.f.origin.Format(time.DateOnly), Act: "plan taken", Words: strings.TrimSuffix(fmt.Sprintf("%d steps; late %d min in all; %s", len(w.p.Steps), w.view.LateMin, words), "; ")})
+	return err
 }

@@ -4344,6 +4344,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry a change of the hours out: it is written down, and the plan with it put in force */
+        post: operations["post-api-plan-carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan/hours": {
         parameters: {
             query?: never;
@@ -4509,6 +4526,41 @@ export interface paths {
         /** Put the run-up in force as it is shown */
         post: operations["post-api-plan-take"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The changes that are kept beside the plan, each planned */
+        get: operations["get-api-plan-tries"];
+        put?: never;
+        /** Keep a change beside the plan */
+        post: operations["post-api-plan-tries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/tries/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop a change that was kept beside the plan */
+        delete: operations["delete-api-plan-tries-by-id"];
         options?: never;
         head?: never;
         patch?: never;
@@ -8320,6 +8372,11 @@ export interface components {
              * @description material drawn and hours noted, with the overhead on these
              */
             spent_minor: number;
+            /**
+             * Format: int64
+             * @description of it material that was drawn and things that were paid: what the brief's limit is for
+             */
+            stuff_minor: number;
             /**
              * Format: int64
              * @description what the copies cost that nobody began, by the offer
@@ -15323,6 +15380,11 @@ export interface components {
             /** @description why there is none */
             why: string;
         };
+        PlanCarried: {
+            /** @description what is elsewhere now than before the change, by person */
+            moved: components["schemas"]["PlanMove"][];
+            run_up: components["schemas"]["PlanRunUp"];
+        };
         PlanDay: {
             at_risk: boolean;
             /** Format: date-time */
@@ -15459,12 +15521,26 @@ export interface components {
             words: string;
         };
         PlanMend: {
+            /** @description why with it there is no plan */
+            bar: string;
+            by: string;
             carry?: components["schemas"]["PlanNewHourChange"];
+            days: components["schemas"]["PlanMendDay"][];
             /**
              * Format: int64
              * @description below 0 where it makes things worse
              */
             gains_min: number;
+            /**
+             * Format: int64
+             * @description of everybody, from now to the last day
+             */
+            hands_min: number;
+            /**
+             * Format: int64
+             * @description of one that somebody keeps; 0 of what is proposed
+             */
+            id: number;
             /** @description pieces that are late all the same */
             late: string[];
             /**
@@ -15473,9 +15549,44 @@ export interface components {
              */
             late_min: number;
             link?: string;
+            /**
+             * Format: double
+             * @description how often the least sure day is met, 0..1
+             */
+            met: number;
+            /**
+             * Format: double
+             * @description beside today's plan
+             */
+            met_more: number;
+            /** Format: int64 */
+            money_minor?: number;
+            /**
+             * Format: int64
+             * @description beside today's plan; below 0 less
+             */
+            more_hands_min: number;
+            /** @description of all that were tried it raises that the most */
+            most: boolean;
+            /**
+             * Format: int64
+             * @description steps that are elsewhere then
+             */
+            moves: number;
             /** Format: int64 */
             overtime_min: number;
             text: string;
+        };
+        PlanMendDay: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            late_min: number;
+            /** Format: double */
+            met: number;
+            /** Format: date-time */
+            out: string;
+            place: string;
         };
         PlanMove: {
             /** @description who was to do it */
@@ -15535,6 +15646,31 @@ export interface components {
             minutes: number;
             person?: string;
             text: string;
+        };
+        PlanNewTry: {
+            /**
+             * Format: date-time
+             * @description of hands that come for one day, or of the day on which everybody is in
+             */
+            day?: string;
+            /**
+             * Format: int64
+             * @description the shooting day that is later
+             */
+            day_id?: number;
+            /**
+             * Format: int64
+             * @description by so many days
+             */
+            days?: number;
+            /**
+             * @description one more pair of hands; everybody in on a day; a second mould; the oven at night; a larger oven; a day later; made by another house method
+             * @enum {string}
+             */
+            kind: "hands" | "extra" | "mould" | "night" | "oven" | "later" | "made_as";
+            method?: string;
+            /** @description of a mould, or made another way */
+            piece?: string;
         };
         PlanOtherWork: {
             by: string;
@@ -39894,6 +40030,84 @@ export interface operations {
             };
         };
     };
+    "post-api-plan-carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanNewHourChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanCarried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "post-api-plan-hours": {
         parameters: {
             query?: never;
@@ -40596,6 +40810,234 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-plan-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanMend"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "post-api-plan-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanNewTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanMend"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-plan-tries-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanMend"][];
                 };
             };
             /** @description Unauthorized */

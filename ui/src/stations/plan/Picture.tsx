@@ -1,3 +1,4 @@
+import { useRef, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { colour as v } from "../../parts/colour";
 import { clockTime, day } from "../../parts/format";
@@ -12,9 +13,21 @@ const ROW = 34;
 const THINGS = 6;
 
 const DAY = 86_400_000;
+const SLOT = 15 * 60_000;
 
 /** Who does what until the shooting days: people and what is short as lanes, nights grey, what makes a day late drawn in rust. */
-export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }) {
+export function Picture({
+  r,
+  until,
+  hold,
+}: {
+  r: Schemas["PlanRunUp"];
+  until: number;
+  /** A block of somebody's is taken up, to be moved to a person and a time. */
+  hold: (b: Block, person: string, start: number) => void;
+}) {
+  const svg = useRef<SVGSVGElement>(null);
+  const [drag, setDrag] = useState<{ b: Block; x: number; y: number; dx: number; dy: number }>();
   const from = Date.parse(r.origin);
   const span = until - from;
   const x = (t: number) => LEFT + (Math.max(0, Math.min(span, t - from)) / span) * (WIDTH - LEFT - 6);
@@ -28,8 +41,38 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
   const told = named(due, x);
   const chain = all.filter((b) => b.binds).sort((a, b) => a.from - b.from);
   const middle = (b: Block) => (y.get(b.lane) ?? 0) + 14;
+  /** A point of the window in the drawing. */
+  const inside = (e: React.PointerEvent) => {
+    const box = svg.current?.getBoundingClientRect();
+    const k = box ? WIDTH / box.width : 1;
+    return { x: (e.clientX - (box?.left ?? 0)) * k, y: (e.clientY - (box?.top ?? 0)) * k };
+  };
+  const drop = (e: React.PointerEvent) => {
+    if (!drag) return;
+    const to = inside(e);
+    const dx = Math.abs(to.x - drag.x) < 4 ? 0 : to.x - drag.x;
+    const lane = Math.min(people.length - 1, Math.max(0, Math.floor((to.y - TOP) / ROW)));
+    const moved = (dx / (WIDTH - LEFT - 6)) * span;
+    const start = Math.max(Date.parse(r.now), Math.round((drag.b.from + moved) / SLOT) * SLOT);
+    hold(drag.b, people[lane]?.id ?? drag.b.lane, dx === 0 ? drag.b.from : start);
+    setDrag(undefined);
+  };
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${height}`} width="100%" style={{ minWidth: "880px" }} role="img" aria-labelledby="run-up-title" data-testid="run-up">
+    <svg
+      ref={svg}
+      viewBox={`0 0 ${WIDTH} ${height}`}
+      width="100%"
+      style={{ minWidth: "880px", touchAction: drag ? "none" : undefined }}
+      aria-labelledby="run-up-title"
+      data-testid="run-up"
+      onPointerMove={(e) => {
+        if (!drag) return;
+        const to = inside(e);
+        setDrag({ ...drag, dx: to.x - drag.x, dy: to.y - drag.y });
+      }}
+      onPointerUp={drop}
+      onPointerLeave={() => setDrag(undefined)}
+    >
       <title id="run-up-title">{said(r)}</title>
       {r.nights.map((n) => (
         <rect
@@ -81,7 +124,20 @@ export function Picture({ r, until }: { r: Schemas["PlanRunUp"]; until: number }
         );
       })}
       {all.map((b) => (
-        <Bar key={`${b.lane}${b.from}${b.piece}`} b={b} x={x} y={y.get(b.lane) ?? 0} room={room(all, b, x)} />
+        <Bar
+          key={`${b.lane}${b.from}${b.piece}`}
+          b={b}
+          x={x}
+          y={y.get(b.lane) ?? 0}
+          room={room(all, b, x)}
+          pinned={b.steps.some((s) => r.pins.some((p) => p.step === s.step))}
+          shift={drag?.b === b || (drag && drag.b.lane === b.lane && drag.b.from === b.from) ? drag : undefined}
+          take={b.wait || !people.some((p) => p.id === b.lane) ? undefined : () => hold(b, b.lane, b.from)}
+          grip={(e) => {
+            const at = inside(e);
+            setDrag({ b, x: at.x, y: at.y, dx: 0, dy: 0 });
+          }}
+        />
       ))}
       {due.map((d) => (
         <g key={d.id}>
@@ -124,11 +180,32 @@ function room(all: Block[], b: Block, x: (t: number) => number): number {
   return (Number.isFinite(next) ? x(next) : WIDTH) - x(b.from);
 }
 
-function Bar({ b, x, y, room }: { b: Block; x: (t: number) => number; y: number; room: number }) {
+interface BarProps {
+  b: Block;
+  x: (t: number) => number;
+  y: number;
+  room: number;
+  pinned: boolean;
+  shift?: { dx: number; dy: number };
+  take?: () => void;
+  grip: (e: React.PointerEvent) => void;
+}
+
+function Bar({ b, x, y, room, pinned, shift, take, grip }: BarProps) {
   const width = Math.max(3, x(b.to) - x(b.from));
   const text = b.text.length * 6.6 < room - 8 ? b.text : b.piece.length * 6.6 < room - 8 ? b.piece : "";
+  const button = take && {
+    role: "button",
+    tabIndex: 0,
+    "aria-label": `${b.text}, ${b.lane}, ${day(new Date(b.from).toISOString())} ${clockTime(new Date(b.from).toISOString())}`,
+    onPointerDown: grip,
+    onKeyDown: (e: React.KeyboardEvent) => {
+      if (e.key === "Enter") take();
+    },
+    style: { cursor: "grab" },
+  };
   return (
-    <g>
+    <g {...button} transform={shift ? `translate(${shift.dx} ${shift.dy})` : undefined} data-bar={b.steps[0].step}>
       <rect
         x={x(b.from)}
         y={y + 3}
@@ -141,6 +218,7 @@ function Bar({ b, x, y, room }: { b: Block; x: (t: number) => number; y: number;
       >
         <title>{`${b.steps.map((s) => `${s.text} ${clockTime(s.from)}–${clockTime(s.to)}`).join("\n")}${b.overtime ? "\novertime" : ""}`}</title>
       </rect>
+      {pinned && <circle cx={x(b.from) + 5} cy={y + 3} r="3.5" fill={v("heather")} stroke={v("ink")} />}
       {text && (
         <text
           x={x(b.from) + 5}

@@ -1,24 +1,45 @@
 import { Box, Flex } from "@chakra-ui/react";
-import { Link } from "react-router";
-import { api, ask } from "../../app/api";
+import { Link, useSearchParams } from "react-router";
+import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { useMe } from "../../app/reads";
 import { Teach } from "../../parts/controls";
 import { day } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
+import { Leaves } from "../../parts/Leaves";
 import { RoomHead } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { Money } from "./Money";
 import { RunUp } from "./RunUp";
+import { WhatIf } from "./WhatIf";
 
 /** The shooting days in order and what each needs. */
 export default function Plan() {
   const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  const lead = useMe().data?.person?.role === "lead";
+  const [params, setParams] = useSearchParams();
+  const leaves = lead ? (["Run-up", "What if", "Money"] as const) : (["Run-up", "What if"] as const);
+  const leaf = leaves.find((l) => l === params.get("leaf")) ?? "Run-up";
   if (!plan.data) return null;
   return (
     <Box>
       <RoomHead title="The run-up" aside={`${plan.data.length} shooting days ahead`} />
-      {plan.data.length === 0 && <Teach>No shooting day is known yet. Add the days in a piece's brief; what each needs then stands here.</Teach>}
-      {plan.data.length > 0 && <RunUp />}
-      {plan.data.map((d) => (
+      <Box mb="14px">
+        <Leaves of="the plan" list={leaves} leaf={leaf} choose={(l) => setParams(l === "Run-up" ? {} : { leaf: l }, { replace: true })} />
+      </Box>
+      {leaf === "What if" && <WhatIf />}
+      {leaf === "Money" && <Money />}
+      {leaf === "Run-up" && <Days days={plan.data} />}
+    </Box>
+  );
+}
+
+function Days({ days }: { days: Schemas["PlanDay"][] }) {
+  return (
+    <Box>
+      {days.length === 0 && <Teach>No shooting day is known yet. Add the days in a piece's brief; what each needs then stands here.</Teach>}
+      {days.length > 0 && <RunUp />}
+      {days.map((d) => (
         <Flex key={d.id} gap="22px" py="10px" borderBottomWidth="1px" borderColor="line" align="start">
           <Box w="150px">
             <Box fontWeight="700" fontSize="17px">

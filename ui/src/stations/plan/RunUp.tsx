@@ -4,13 +4,14 @@ import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
-import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime, duration } from "../../parts/format";
 import { long } from "../../parts/long";
 import { Notice } from "../../parts/Notice";
 import { columns } from "../../parts/Room";
 import { Tag } from "../../parts/Tag";
+import { ByHand, type Held, Other, Pins } from "./ByHand";
+import type { Block } from "./blocks";
 import { Picture } from "./Picture";
 
 const DAY = 86_400_000;
@@ -29,6 +30,8 @@ function whole(r: Schemas["PlanRunUp"]): string {
 export function RunUp() {
   const plan = useRead({ queryKey: ["run-up"], queryFn: () => ask(api.GET("/api/plan/run-up")) });
   const [all, setAll] = useState(false);
+  const [held, setHeld] = useState<Held>();
+  const [block, setBlock] = useState<Block>();
   const take = useAct(() => ask(api.POST("/api/plan/take")));
   if (plan.error && !plan.data) return <Refusal problem={plan.error as never} />;
   const r = plan.data;
@@ -59,11 +62,36 @@ export function RunUp() {
       </Flex>
       <Refusal problem={take.problem} />
       <Box overflowX="auto">
-        <Picture r={r} until={until} />
+        <Picture
+          r={r}
+          until={until}
+          hold={(b, person, start) => {
+            setBlock(b);
+            setHeld({ step: b.steps[0].step, text: b.steps[0].text, person, start });
+          }}
+        />
       </Box>
+      {held && block && block.steps.length > 1 && (
+        <Flex gap="8px" wrap="wrap" mt="8px" align="center">
+          <Box color="muted">Which of it?</Box>
+          {block.steps.map((b) => (
+            <Plain
+              key={b.step}
+              h="30px"
+              px="12px"
+              bg={b.step === held.step ? "deep" : "transparent"}
+              onClick={() => setHeld({ step: b.step, text: b.text, person: b.lane, start: Date.parse(b.from) })}
+            >
+              {b.text}
+            </Plain>
+          ))}
+        </Flex>
+      )}
+      {held && <ByHand r={r} held={held} set={setHeld} />}
       <Box layerStyle="small" mb="12px">
         Grey: nobody is in; what waits lies there, and nothing hot runs there alone. Rust: what makes a day late. Hands and waits are worked out from
-        sections, runs, moulds and hours as they stand; times of ours stand where none was learned. <a href="/api/plan/run-up.ics">iCalendar</a> ·{" "}
+        sections, runs, moulds and hours as they stand; times of ours stand where none was learned. A step is taken up with the pointer, or with Tab
+        and Enter. <a href="/api/plan/week.pdf">the week, to print</a> · <a href="/api/plan/run-up.ics">iCalendar</a> ·{" "}
         <a href="/api/plan/run-up.csv">table</a> · <a href="/api/plan/run-up.json">documents</a>
       </Box>
       <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="32px">
@@ -73,6 +101,23 @@ export function RunUp() {
           ))}
           <Slack r={r} />
           {r.moved.length > 0 && <Moved r={r} />}
+          {r.lacking.length > 0 && (
+            <Box data-testid="lacking">
+              <Heading>Not in the stores</Heading>
+              {r.lacking.map((l) => (
+                <Flex key={l.piece} gap="10px" align="center" py="2px">
+                  <Tag code={l.piece} to="/stores" />
+                  <Box flex="1">
+                    {l.what}
+                    {l.enough > 0 && `, after ${l.enough} ${l.enough === 1 ? "copy" : "copies"}`}:{" "}
+                    {l.by
+                      ? `ordered now it is here ${day(l.by)}, and the plan waits for it`
+                      : "nobody wrote down how long it takes to come; the plan does not wait"}
+                  </Box>
+                </Flex>
+              ))}
+            </Box>
+          )}
           {r.unplanned.length > 0 && (
             <Box>
               <Heading>Not in the plan</Heading>
@@ -85,7 +130,9 @@ export function RunUp() {
           )}
         </Flex>
         <Flex direction="column" gap="16px">
-          {r.late.length > 0 && <Mends />}
+          {r.late.length > 0 && <Mend />}
+          <Other r={r} />
+          <Pins r={r} />
           <Hours r={r} />
           {r.enough.length > 0 && <Enough list={r.enough} />}
         </Flex>
@@ -167,41 +214,25 @@ function Slack({ r }: { r: Schemas["PlanRunUp"] }) {
   );
 }
 
-/** What would mend it: each change is planned, and shown beside today's plan. */
-function Mends() {
+/** The change that helps most; the others stand beside each other on the leaf of changes. */
+function Mend() {
   const list = useRead({ queryKey: ["mends"], queryFn: () => ask(api.GET("/api/plan/mends")) });
-  const lead = useMe().data?.person?.role === "lead";
-  const carry = useAct((body: Schemas["PlanNewHourChange"]) => ask(api.POST("/api/plan/hours", { body })));
+  const best = list.data?.find((m) => m.gains_min > 0);
   return (
-    <Box>
+    <Box data-testid="mend">
       <Heading>What would mend it</Heading>
-      {!list.data && <Box color="muted">Trying what could be changed…</Box>}
-      {list.data?.length === 0 && <Box>Nothing that was tried changes it.</Box>}
-      {list.data?.map((m) => (
-        <Flex key={m.text} gap="10px" py="5px" borderBottomWidth="1px" borderColor="line" align="center" wrap="wrap" data-mend={m.text}>
-          <Box flex="1 1 200px">{m.text}</Box>
-          <Box w="150px" fontWeight="700" color={m.late_min === 0 ? "yew" : "ink"}>
-            {m.late_min === 0 ? "on time" : m.gains_min > 0 ? `${long(m.gains_min)} less late` : m.gains_min < 0 ? "worse" : "no change"}
-          </Box>
-          <Box w="110px" color="muted">
-            {m.overtime_min > 0 ? `${long(m.overtime_min)} overtime` : "no overtime"}
-          </Box>
-          <Box w="88px" textAlign="right">
-            {m.carry?.kind === "night" && !lead && <Box layerStyle="small">a lead may</Box>}
-            {m.carry && (m.carry.kind !== "night" || lead) && (
-              <Plain h="34px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanNewHourChange"])}>
-                Do it
-              </Plain>
-            )}
-            {m.link && (
-              <Link to={m.link}>
-                <u>begin it</u>
-              </Link>
-            )}
-          </Box>
-        </Flex>
-      ))}
-      <Refusal problem={carry.problem ?? (list.error as never)} />
+      {!list.data && !list.error && <Box color="muted">Trying what could be changed…</Box>}
+      {list.data && !best && <Box>Nothing that was tried changes it.</Box>}
+      {best && (
+        <Box>
+          {best.text}: <b>{best.late_min === 0 ? "every day is met" : `${long(best.gains_min)} less late`}</b>
+          {best.overtime_min > 0 && `, with ${long(best.overtime_min)} overtime`}.
+        </Box>
+      )}
+      <Link to="/plan?leaf=What+if">
+        <u>See {list.data && list.data.length > 1 ? `all ${list.data.length} changes` : "changes"} beside today's plan</u>
+      </Link>
+      <Refusal problem={list.error as never} />
     </Box>
   );
 }

@@ -6,6 +6,7 @@ import { long } from "../../parts/long";
 import { showAt } from "../../testing";
 import { blocks } from "./blocks";
 import { RunUp } from "./RunUp";
+import { WhatIf } from "./WhatIf";
 
 const bar = (more: Partial<Schemas["PlanBar"]>): Schemas["PlanBar"] => ({
   lane: "Ivo Brack",
@@ -36,12 +37,56 @@ const late: Schemas["PlanLateDay"] = {
   ends: "2026-01-27T12:15:00Z",
 };
 
+const mend = (more: Partial<Schemas["PlanMend"]>): Schemas["PlanMend"] => ({
+  id: 0,
+  by: "",
+  text: "",
+  bar: "",
+  late_min: 4755,
+  gains_min: 0,
+  overtime_min: 0,
+  hands_min: 3000,
+  more_hands_min: 0,
+  late: [],
+  days: [{ id: 2, place: "quayside", out: "2026-01-24T05:00:00Z", late_min: 4755, met: 0.04 }],
+  met: 0.04,
+  met_more: 0,
+  most: false,
+  moves: 3,
+  ...more,
+});
+
+let mends: Schemas["PlanMend"][];
+let tries: Schemas["PlanMend"][];
+let asked: unknown[];
 let r: Schemas["PlanRunUp"];
 let server: FakeServer;
 let sent: unknown[];
 
 beforeEach(() => {
   sent = [];
+  asked = [];
+  tries = [];
+  mends = [
+    mend({
+      text: "a second mould",
+      late_min: 0,
+      gains_min: 4755,
+      overtime_min: 120,
+      more_hands_min: 240,
+      met: 0.9,
+      most: true,
+      days: [{ id: 2, place: "quayside", out: "2026-01-24T05:00:00Z", late_min: 0, met: 0.9 }],
+      link: "/mould?piece=AL-03",
+    }),
+    mend({ text: "everybody in on Saturday", late: ["AL-03"], carry: { kind: "extra", day: "2026-01-24T00:00:00Z", from_min: 540, to_min: 1020 } }),
+    mend({
+      text: "the oven at night",
+      late_min: 4000,
+      gains_min: 755,
+      carry: { kind: "night", day: "2026-01-12T00:00:00Z", from_min: 0, to_min: 1440 },
+    }),
+  ];
   r = {
     origin: "2026-01-12T00:00:00Z",
     now: "2026-01-12T09:10:00Z",
@@ -77,25 +122,40 @@ beforeEach(() => {
   server
     .get("/api/me", { demo: false, devices: [], person: { id: 2, name: "Ivo Brack", login: "ivo", role: "fabricator" } })
     .get("/api/plan/run-up", () => r)
-    .get("/api/plan/mends", [
-      { text: "a second mould", late_min: 0, gains_min: 4755, overtime_min: 120, late: [], link: "/mould?piece=AL-03" },
-      {
-        text: "everybody in on Saturday",
+    .get("/api/plan/mends", () => mends)
+    .get("/api/plan/tries", () => tries)
+    .post("/api/plan/tries", (body: unknown) => {
+      sent.push(body);
+      tries = [mend({ id: 7, by: "Ivo Brack", text: "one more pair of hands, every day" })];
+      return tries;
+    })
+    .get("/api/methods", [])
+    .post("/api/plan/carry", (body: unknown) => {
+      sent.push(body);
+      return {
+        run_up: r,
+        moved: [
+          { step: "a", text: "AL-03 no. 1 whip", who: "Ivo Brack", had: "Pip Sallow", was: "2026-01-12T10:00:00Z", is: "2026-01-17T10:00:00Z" },
+        ],
+      };
+    })
+    .post("/api/plan/try", (body: unknown) => {
+      asked.push(body);
+      return {
+        start_at: "2026-01-12T10:15:00Z",
+        end_at: "2026-01-12T10:30:00Z",
+        broken: ["Pip Sallow is at two things at once."],
+        fits: true,
+        why: "",
         late_min: 4755,
-        gains_min: 0,
-        overtime_min: 0,
-        late: ["AL-03"],
-        carry: { kind: "extra", day: "2026-01-24T00:00:00Z", from_min: 540, to_min: 1020 },
-      },
-      {
-        text: "the oven at night",
-        late_min: 4000,
-        gains_min: 755,
-        overtime_min: 0,
-        late: [],
-        carry: { kind: "night", day: "2026-01-12T00:00:00Z", from_min: 0, to_min: 1440 },
-      },
-    ])
+        was_late_min: 4755,
+        moved: 2,
+      };
+    })
+    .post("/api/plan/pins", (body: unknown) => {
+      sent.push(body);
+      return r;
+    })
     .post("/api/plan/hours", (body: unknown) => {
       sent.push(body);
       r = {
@@ -124,17 +184,44 @@ describe("the planned run-up", () => {
     within(screen.getByTestId("enough")).getByText(/enough in 93 of 100/);
   });
 
-  it("carries a change out as one act, and leaves what is hot to a lead", async () => {
-    showAt("/plan", <RunUp />);
+  it("carries a change out as one act, tells what moved, and leaves what is hot to a lead", async () => {
+    showAt("/plan", <WhatIf />);
     const row = (await screen.findByText("everybody in on Saturday")).closest("[data-mend]") as HTMLElement;
-    within(row).getByText("no change");
-    screen.getByText("on time");
+    within(row).getByText("3 d 7 h late");
+    const mould = screen.getByRole("cell", { name: /a second mould/ }).closest("[data-mend]") as HTMLElement;
+    within(mould).getByText("on time");
+    within(mould).getByText("+4 h");
+    within(mould).getByText("90 of 100");
+    within(mould).getByText("raises the chance the most");
     const night = screen.getByText("the oven at night").closest("[data-mend]") as HTMLElement;
     within(night).getByText("a lead may");
     expect(within(night).queryByText("Do it")).toBeNull();
+    expect(screen.queryByText("Money")).toBeNull(); // it is for leads
     fireEvent.click(within(row).getByText("Do it"));
     await waitFor(() => expect(sent).toHaveLength(1));
-    await screen.findByText(/open beside the hours/);
+    await screen.findByText(/was Pip's/);
+  });
+
+  it("keeps another change beside the plan", async () => {
+    showAt("/plan", <WhatIf />);
+    fireEvent.change(await screen.findByLabelText("What if"), { target: { value: "hands" } });
+    fireEvent.click(screen.getByText("Plan it beside"));
+    await waitFor(() => expect(sent).toEqual([expect.objectContaining({ kind: "hands" })]));
+    await screen.findByText("kept by Ivo Brack");
+  });
+
+  it("moves a step by keys, says what breaks, and puts it there", async () => {
+    showAt("/plan", <RunUp />);
+    const svg = await screen.findByTestId("run-up");
+    const bar = svg.querySelector("[role=button]") as SVGGElement;
+    fireEvent.keyDown(bar, { key: "Enter" });
+    const hand = await screen.findByTestId("by-hand");
+    await screen.findByText("Pip Sallow is at two things at once.");
+    fireEvent.keyDown(hand, { key: "ArrowRight" });
+    await waitFor(() => expect(asked.at(-1)).toEqual({ step: "a", person: "Ivo Brack", start_at: "2026-01-12T10:15:00.000Z" }));
+    await screen.findByText(/2 steps move/);
+    fireEvent.click(screen.getByText("Put it there, to stay"));
+    await waitFor(() => expect(sent).toHaveLength(1));
   });
 
   it("says why there is none", async () => {

@@ -103,7 +103,8 @@ function Lines({ title, list, now, own }: { title: string; list: Schemas["TodayT
 function Line({ task, now, own }: { task: Schemas["TodayTask"]; now: Date; own: boolean }) {
   const navigate = useNavigate();
   const begin = useBegin();
-  const at = task.at && task.in_s > 0 ? clockTime(task.at) : task.in_s > 0 ? clockTime(new Date(now.getTime() + task.in_s * 1000).toISOString()) : "now";
+  const at =
+    task.at && task.in_s > 0 ? clockTime(task.at) : task.in_s > 0 ? clockTime(new Date(now.getTime() + task.in_s * 1000).toISOString()) : "now";
   const facts = [task.minutes ? long(task.minutes) : "", task.with ?? "", task.frees ? `frees ${task.frees}` : "", task.follows ?? ""].filter(
     Boolean,
   );
