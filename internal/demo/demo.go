@@ -71,7 +71,7 @@ func Load(ctx context.Context, s *shop.Shop, at *clock.Fixed) error {
 	}
 	t := &teller{s: s, clock: at, ctx: ctx, who: map[string]context.Context{}}
 	for _, chapter := range []func(){t.people, t.stores, t.places, t.delivered, t.pieces, t.sculpted, t.forms, t.history, t.prepared,
-		t.drawers, t.measured, t.drying, t.inTheClay, t.thisMorning, t.whipped, t.coloured, t.benched, t.handed} {
+		t.drawers, t.measured, t.drying, t.inTheClay, t.thisMorning, t.whipped, t.coloured, t.benched, t.handed, t.worked} {
 		if chapter(); t.err != nil {
 			return fmt.Errorf("telling the demo scenario: %w", t.err)
 		}

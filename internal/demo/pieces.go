@@ -115,7 +115,7 @@ func (t *teller) pieces() {
 			Exaggeration: []piece.Exaggeration{{Region: "cheek", Level: 3, Note: "outline grows, bone below stays believable"}, {Region: "jaw", Level: 1}},
 			Questions:    []piece.Question{{ID: "q1", Text: "How does stone growth end on skin?", StandIn: "thins out over a hand's breadth, as on the ring", Answer: "single small ones, 3 mm and less", Settled: "2025-12-11"}, {ID: "q2", Text: "Colour of the inside of a shell when wet", StandIn: "grey-violet from the second-hand picture"}},
 			Features:     features("growth runs downwind", "ear rim", "rivets, two", "neck below the collar"),
-			Budget:       []piece.Item{{ID: "b1", Text: "gel and encapsulator for three", Origin: "in stock", CostMinor: 6400}, {ID: "b2", Text: "barnacle shells from the strand", Origin: "found", StandsIn: "stamps for the texture"}, {ID: "b3", Text: "two dome nuts, turned down", Origin: "reused", StandsIn: "bell-metal rivets", CostMinor: 300}}, LimitMinor: 9000})
+			Budget:       []piece.Item{{ID: "b1", Text: "gel and encapsulator for three", Origin: "in stock", CostMinor: 6400}, {ID: "b2", Text: "barnacle shells from the strand", Origin: "found", StandsIn: "stamps for the texture", InsteadMinor: 4200}, {ID: "b3", Text: "two dome nuts, turned down", Origin: "reused", StandsIn: "bell-metal rivets", CostMinor: 300, InsteadMinor: 3800}}, LimitMinor: 9000})
 	t.alder(codes)
 	t.barkHand(codes)
 	gill := t.area("neck", "")

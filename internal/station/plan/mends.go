@@ -27,7 +27,7 @@ type Mend struct {
 	More    int       `json:"more_hands_min" doc:"beside today's plan; below 0 less"`
 	Late    []string  `json:"late" doc:"pieces that are late all the same"`
 	Days    []MendDay `json:"days"`
-	Met     float64   `json:"met" doc:"how often the least sure day is met, 0..1"`
+	Met     float64   `json:"met" doc:"how many of the days are met on average, with lengths drawn"`
 	MetMore float64   `json:"met_more" doc:"beside today's plan"`
 	Most    bool      `json:"most" doc:"of all that were tried it raises that the most"`
 	Moves   int       `json:"moves" doc:"steps that are elsewhere then"`
@@ -198,8 +198,8 @@ func (w worked) planned(t try) (Mend, error) {
 		}
 		m.Days = append(m.Days, row)
 	}
-	m.Met = leastMet(m.Days)
-	m.MetMore = m.Met - w.leastMet()
+	m.Met = daysMet(m.Days)
+	m.MetMore = m.Met - w.daysMet()
 	still, err := plan.Explain(changed, p)
 	for _, l := range still {
 		if piece := w.pieceOf(l.Job); !slices.Contains(m.Late, piece) {
@@ -209,20 +209,21 @@ func (w worked) planned(t try) (Mend, error) {
 	return m, err
 }
 
-func leastMet(days []MendDay) float64 {
-	least := 1.0
+// daysMet is how many of the days are met on average.
+func daysMet(days []MendDay) float64 {
+	sum := 0.0
 	for _, d := range days {
-		least = min(least, d.Met)
+		sum += d.Met
 	}
-	return least
+	return sum
 }
 
-func (w worked) leastMet() float64 {
-	least := 1.0
+func (w worked) daysMet() float64 {
+	sum := 0.0
 	for _, d := range w.view.Days {
-		least = min(least, d.Met)
+		sum += d.Met
 	}
-	return least
+	return sum
 }
 
 // handsOf is how long hands are at all of it, minutes.
@@ -242,7 +243,7 @@ func (s *Service) priced(ctx context.Context, w worked, list []tried, proposed b
 	most := -1
 	for i, t := range list {
 		out[i] = t.Mend
-		if t.MetMore > 0.005 && (most < 0 || t.MetMore > out[most].MetMore) {
+		if t.MetMore > 0.05 && (most < 0 || t.MetMore > out[most].MetMore) {
 			most = i
 		}
 	}

@@ -15551,7 +15551,7 @@ export interface components {
             link?: string;
             /**
              * Format: double
-             * @description how often the least sure day is met, 0..1
+             * @description how many of the days are met on average, with lengths drawn
              */
             met: number;
             /**

@@ -89,6 +89,7 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
             },
             { name: "stands_in", label: "Stands in for", width: "1fr" },
             { name: "cost_minor", label: "Cost", width: "80px", kind: "money" },
+            { name: "instead_minor", label: "Else costs", width: "80px", kind: "money" },
           ]}
           blank={() => ({ id: newId(), text: "", origin: "bought" as const, stands_in: "", cost_minor: 0 })}
           add="Add a thing"

@@ -107,7 +107,7 @@ function Cell({ column, label, value, set }: { column: Column<Record<string, unk
   }
   if (column.kind === "number" || column.kind === "money") {
     const per = column.kind === "money" ? 100 : 1;
-    return <Figure label={label} value={Number(value) / per} set={(n) => set(per === 100 ? Math.round(n * per) : n)} />;
+    return <Figure label={label} value={Number(value ?? 0) / per} set={(n) => set(per === 100 ? Math.round(n * per) : n)} />;
   }
   return (
     <Input

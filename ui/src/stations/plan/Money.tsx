@@ -25,7 +25,7 @@ export function Money() {
   const c = all.data.currency;
   const choose = (piece: string) => setParams({ leaf: "Money", piece }, { replace: true });
   return (
-    <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1.1fr)")} gap="32px">
+    <Grid templateColumns={columns("minmax(0,1.15fr) minmax(0,1fr)")} gap="32px">
       <Box>
         {all.data.productions.map((p) => (
           <Box key={p.name} mb="16px">
@@ -70,7 +70,7 @@ function Line({ row, currency, chosen, choose }: { row: Schemas["CostRow"]; curr
       data-cost={row.piece}
     >
       <Dot family={row.family} />
-      <Box w="78px">
+      <Box w="102px" flexShrink="0">
         <Tag code={row.piece} />
       </Box>
       <Box flex="1" minW="0" overflow="hidden" textOverflow="ellipsis" whiteSpace="nowrap">
@@ -83,13 +83,13 @@ function Line({ row, currency, chosen, choose }: { row: Schemas["CostRow"]; curr
       </Box>
       {!row.bar && (
         <>
-          <Box w="88px" h="10px" borderWidth="1px" borderColor="ink" bg="ground" title={`spent ${amount(currency, row.spent_minor)}`}>
+          <Box w="60px" h="10px" flexShrink="0" borderWidth="1px" borderColor="ink" bg="ground" title={`spent ${amount(currency, row.spent_minor)}`}>
             <Box h="100%" w={`${width}%`} bg={will > cost ? "rust" : "yew"} />
           </Box>
-          <Box w="92px" textAlign="right" color="muted">
+          <Box w="76px" textAlign="right" color="muted">
             {amount(currency, row.spent_minor)}
           </Box>
-          <Box w="92px" textAlign="right" fontWeight="600">
+          <Box w="84px" textAlign="right" fontWeight="600">
             {amount(currency, row.price_minor)}
           </Box>
           <Box w="56px" layerStyle="small">

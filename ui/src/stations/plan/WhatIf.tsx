@@ -22,7 +22,10 @@ export function WhatIf() {
   if (!r) return <Box color="muted">Working out who does what…</Box>;
   if (r.bar || r.steps === 0)
     return <Notice tone="look">{r.bar ? `There is no plan to change: ${r.bar}` : "Nothing is to be done: there is nothing to change."}</Notice>;
-  const days = r.days.slice(0, 6);
+  // Only the days that anything makes a difference to; the others are on time whatever is done.
+  const all = [...(mends.data ?? []), ...(tries.data ?? [])];
+  const days = r.days.filter((d) => d.late_min > 0 || all.some((m) => (m.days.find((x) => x.id === d.id)?.late_min ?? 0) > 0)).slice(0, 5);
+  const met = r.days.reduce((sum, d) => sum + d.met, 0);
   return (
     <Flex direction="column" gap="22px">
       {moved && <MovedNow moved={moved} close={() => setMoved(undefined)} />}
@@ -40,7 +43,7 @@ export function WhatIf() {
               <Table.ColumnHeader textAlign="end">Hands</Table.ColumnHeader>
               <Table.ColumnHeader textAlign="end">Overtime</Table.ColumnHeader>
               {mends.data?.some((m) => m.money_minor !== undefined) && <Table.ColumnHeader textAlign="end">Money</Table.ColumnHeader>}
-              <Table.ColumnHeader textAlign="end">Least sure day</Table.ColumnHeader>
+              <Table.ColumnHeader textAlign="end">Days met, of {r.days.length}</Table.ColumnHeader>
               <Table.ColumnHeader />
             </Table.Row>
           </Table.Header>
@@ -55,7 +58,7 @@ export function WhatIf() {
               <Table.Cell />
               <Table.Cell textAlign="end">{r.overtime_min > 0 ? long(r.overtime_min) : "none"}</Table.Cell>
               {mends.data?.some((m) => m.money_minor !== undefined) && <Table.Cell />}
-              <Table.Cell textAlign="end">{share(Math.min(1, ...r.days.map((d) => d.met)))}</Table.Cell>
+              <Table.Cell textAlign="end">{met.toFixed(1)}</Table.Cell>
               <Table.Cell />
             </Table.Row>
             {tries.data?.map((m) => (
@@ -73,7 +76,11 @@ export function WhatIf() {
             ))}
           </Table.Body>
         </Table.Root>
-        {!mends.data && <Box color="muted">Trying what could be changed…</Box>}
+        <Box layerStyle="small" mt="4px">
+          {days.length < r.days.length && "The days that do not stand here are on time with each of them. "}Days met: on average, when work and waits take as long as they usually
+          are off and nobody plans anew meanwhile. Money: hours at the shop's rate, overtime and material beside today's plan.
+        </Box>
+        {!mends.data && !mends.error && <Box color="muted">Trying what could be changed…</Box>}
         {mends.data?.length === 0 && <Box color="muted">Every day is met and sure: nothing is proposed.</Box>}
         <Refusal problem={(mends.error ?? tries.error) as never} />
       </Box>
@@ -81,8 +88,6 @@ export function WhatIf() {
     </Flex>
   );
 }
-
-const share = (x: number) => `${Math.round(100 * x)} of 100`;
 
 function Row({
   m,
@@ -147,7 +152,7 @@ function Row({
             </Table.Cell>
           )}
           <Table.Cell textAlign="end" title={`${m.moves} steps are elsewhere then`}>
-            {share(m.met)}
+            {m.met.toFixed(1)}
           </Table.Cell>
         </>
       )}

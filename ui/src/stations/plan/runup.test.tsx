@@ -191,9 +191,9 @@ describe("the planned run-up", () => {
     const mould = screen.getByRole("cell", { name: /a second mould/ }).closest("[data-mend]") as HTMLElement;
     within(mould).getByText("on time");
     within(mould).getByText("+4 h");
-    within(mould).getByText("90 of 100");
+    within(mould).getByText("0.9");
     within(mould).getByText("raises the chance the most");
-    const night = screen.getByText("the oven at night").closest("[data-mend]") as HTMLElement;
+    const night = screen.getByRole("cell", { name: /the oven at night/ }).closest("[data-mend]") as HTMLElement;
     within(night).getByText("a lead may");
     expect(within(night).queryByText("Do it")).toBeNull();
     expect(screen.queryByText("Money")).toBeNull(); // it is for leads
