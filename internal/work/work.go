@@ -114,7 +114,7 @@ func (s *Service) Begin(ctx context.Context, in NewSpan) (Span, error) {
 		if later {
 			open = nil
 			var over []Span // half open: what ends when the other begins does not overlap
-			if err := tx.SelectContext(ctx, &over, `SELECT `+columns+`WHERE w.person_id = ? AND w.back_at IS NULL AND w.began_at < ? AND COALESCE(w.ended_at, ?) > ? LIMIT 1`, who.ID, *in.Ended, now, began); err != nil {
+			if err := tx.SelectContext(ctx, &over, `SELECT `+columns+`WHERE w.person_id = ? AND w.back_at IS NULL AND w.began_at < ? AND (w.ended_at IS NULL OR w.ended_at > ?) LIMIT 1`, who.ID, *in.Ended, began); err != nil {
 				return err
 			}
 			if len(over) > 0 {

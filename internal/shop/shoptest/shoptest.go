@@ -117,7 +117,7 @@ func (b *Bench) Person() *Person {
 
 // quiet are acts that name no change: signing in and out changes everything,
 // and a comparison of scans and a morning that is tried are read by asking for them.
-var quiet = regexp.MustCompile(`^/api/(sign-in|sign-out|scans/\d+/change|mixes/sheet|lists/read|stock/can-make|kits/[^/]+/chair/try)$`)
+var quiet = regexp.MustCompile(`^/api/(sign-in|sign-out|scans/\d+/change|mixes/sheet|lists/read|stock/can-make|kits/[^/]+/chair/try|plan/try)$`)
 
 // Send makes a request and decodes the answer, a problem's included.
 func (p *Person) Send(method, path string, body, into any) int {
