@@ -612,7 +612,7 @@ func (w planWork) Moulds(ctx context.Context) ([]plan.Mould, error) {
 // todayPlan lets Today see what the run-up has for somebody.
 type todayPlan struct{ *plan.Service }
 
-func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, past []today.Turn, err error) {
+func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, past []today.Turn, planned map[string]bool, err error) {
 	day, err := t.DayOf(ctx, person, lead)
 	for _, turn := range day.Turns {
 		now = append(now, today.Turn(turn))
@@ -620,7 +620,7 @@ func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, 
 	for _, turn := range day.Past {
 		past = append(past, today.Turn(turn))
 	}
-	return now, past, err
+	return now, past, day.Pieces, err
 }
 
 // costWork lets the money go by the plan's own figures.

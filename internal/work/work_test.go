@@ -71,7 +71,7 @@ func TestNobodyIsAtTwoThings(t *testing.T) {
 func TestWorkIsNotedLater(t *testing.T) {
 	b := shoptest.New(t, nil)
 	at := func(h, min int) time.Time {
-		return shoptest.Monday.Truncate(24*time.Hour).Add(time.Duration(h)*time.Hour + time.Duration(min)*time.Minute)
+		return shoptest.Monday.Truncate(24 * time.Hour).Add(time.Duration(h)*time.Hour + time.Duration(min)*time.Minute)
 	}
 	b.Clock.Set(at(15, 0))
 	note := func(from, to time.Time) m {

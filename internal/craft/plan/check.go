@@ -186,7 +186,7 @@ func (c *checker) usable(p Placed) func(t int) bool {
 	return func(t int) bool {
 		for _, n := range p.People {
 			h := c.hours[c.people[n].Calendar]
-			if t >= c.in.Horizon || !h[0][t] && (!p.Overtime || !h[1][t]) {
+			if t < 0 || t >= c.in.Horizon || !h[0][t] && (!p.Overtime || !h[1][t]) {
 				return false
 			}
 		}

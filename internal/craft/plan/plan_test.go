@@ -3,6 +3,7 @@ package plan
 import (
 	"encoding/json"
 	"os"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -210,5 +211,25 @@ func TestALateJobSaysWhy(t *testing.T) {
 			}
 		}
 		assert.Equal(t, c.Optimum.Late, sum, c.ID)
+	}
+}
+
+// A plan of yesterday begins before today's first slot: it is refused, and is no place to begin from that breaks anything.
+func TestAPlanOfYesterdayIsRefused(t *testing.T) {
+	for _, c := range read(t).Instances[:5] {
+		p, err := Solve(&c.Instance, Options{Seed: 1, Iterations: 50})
+		require.NoError(t, err)
+		old := *p
+		old.Steps = slices.Clone(p.Steps)
+		for i := range old.Steps {
+			old.Steps[i].Start -= 60
+			old.Steps[i].End -= 60
+		}
+		_, broken := Check(&c.Instance, &old)
+		assert.NotEmpty(t, broken)
+		again, err := Solve(&c.Instance, Options{Seed: 1, Iterations: 50, From: &old})
+		require.NoError(t, err)
+		_, broken = Check(&c.Instance, again)
+		assert.Empty(t, broken)
 	}
 }

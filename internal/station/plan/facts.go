@@ -639,9 +639,10 @@ func (s *Service) hours(ctx context.Context, f *facts, beside []HourChange) erro
 				if !c.Day.Equal(date) || c.Person != "" && c.Person != p.Name {
 					continue
 				}
-				if c.Kind == "extra" {
+				switch c.Kind {
+				case "extra":
 					fill(over, d, c.From, c.To, true)
-				} else {
+				case "away":
 					fill(regular, d, c.From, c.To, false)
 					fill(over, d, c.From, c.To, false)
 				}
@@ -685,6 +686,7 @@ type inForce struct {
 	At     time.Time
 	By     string
 	Origin time.Time
+	MadeOf string
 	Plan   plan.Plan
 }
 
@@ -695,14 +697,15 @@ func (s *Service) inForce(ctx context.Context) (*inForce, error) {
 		Name   string
 		Origin time.Time
 		Doc    string
+		MadeOf string `db:"made_of"`
 	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.at, p.name, r.origin, r.doc FROM run_up_plan r JOIN person p ON p.id = r.person_id ORDER BY r.id DESC LIMIT 1`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.at, p.name, r.origin, r.doc, r.made_of FROM run_up_plan r JOIN person p ON p.id = r.person_id ORDER BY r.id DESC LIMIT 1`); err != nil {
 		return nil, fmt.Errorf("reading the plan in force: %w", err)
 	}
 	if len(rows) == 0 {
 		return nil, nil
 	}
-	out := &inForce{At: rows[0].At, By: rows[0].Name, Origin: rows[0].Origin}
+	out := &inForce{At: rows[0].At, By: rows[0].Name, Origin: rows[0].Origin, MadeOf: rows[0].MadeOf}
 	return out, json.Unmarshal([]byte(rows[0].Doc), &out.Plan)
 }
 

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	craft "yewmoor/internal/craft/plan"
+	"yewmoor/internal/shelf"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/plan"
 )
@@ -203,4 +204,171 @@ func TestHoursAreChecked(t *testing.T) {
 		return p.As["maud"].Send("DELETE", fmt.Sprintf("/api/plan/hours/%d", r.Changes[0].ID), nil, &no), no
 	})
 	assert.Equal(t, 1, got["yes"], got)
+}
+
+// A step is put where somebody wants it: the checker says what breaks, the planner whether the rest can make way, and it stays there.
+func TestAStepIsPutAndStays(t *testing.T) {
+	p := shop(t, "2026-02-06")
+	r := p.runUp()
+	i := slices.IndexFunc(r.Bars, func(b plan.Bar) bool { return b.Lane == "pip" && !b.Wait && b.Piece != "" })
+	require.GreaterOrEqual(t, i, 0)
+	bar := r.Bars[i]
+	var told plan.Breaks
+	// Where it is nothing breaks.
+	p.As["ivo"].Yes("POST", "/api/plan/try", m{"step": bar.Step, "person": "pip", "start_at": bar.From}, &told)
+	assert.Empty(t, told.Broken)
+	assert.True(t, told.Fits)
+	// At night nobody is in, and no plan has it there.
+	night := bar.From.Truncate(24 * time.Hour).Add(27 * time.Hour)
+	p.As["ivo"].Yes("POST", "/api/plan/try", m{"step": bar.Step, "person": "pip", "start_at": night}, &told)
+	assert.NotEmpty(t, told.Broken)
+	assert.False(t, told.Fits)
+	for _, w := range append(told.Broken, told.Why) {
+		assert.NotContains(t, w, bar.Step, "said in the shop's words")
+	}
+	assert.Equal(t, "no_plan", p.As["ivo"].No("POST", "/api/plan/pins", m{"step": bar.Step, "person": "pip", "start_at": night}).Code)
+	assert.Zero(t, p.Count(`SELECT COUNT(*) FROM plan_pin`))
+	// Two days later, by somebody else: what hangs on it makes way.
+	later := bar.From.AddDate(0, 0, 2)
+	p.As["ivo"].Yes("POST", "/api/plan/pins", m{"step": bar.Step, "person": "ivo", "start_at": later}, &r)
+	at := func(r plan.RunUp) plan.Bar {
+		i := slices.IndexFunc(r.Bars, func(b plan.Bar) bool { return b.Step == bar.Step && !strings.Contains(b.Lane, "/") })
+		require.GreaterOrEqual(t, i, 0)
+		return r.Bars[i]
+	}
+	assert.Equal(t, "ivo", at(r).Lane)
+	assert.True(t, at(r).From.Equal(later))
+	require.Len(t, r.Pins, 1)
+	// It stays when something else changes, and is put once however often it is sent.
+	p.As["maud"].Yes("POST", "/api/plan/hours", m{"kind": "away", "person": "pip", "day": bar.From, "from_min": 0, "to_min": 1440}, &r)
+	assert.True(t, at(r).From.Equal(later))
+	got := shoptest.Together(4, func(int) (int, shoptest.Refused) {
+		var no shoptest.Refused
+		return p.As["maud"].Send("POST", "/api/plan/pins", m{"step": bar.Step, "person": "ivo", "start_at": later}, &no), no
+	})
+	assert.Equal(t, 4, got["yes"], got)
+	r = p.runUp()
+	require.Len(t, r.Pins, 1)
+	p.As["ivo"].Yes("DELETE", fmt.Sprintf("/api/plan/pins/%d", r.Pins[0].ID), nil, &r)
+	assert.Empty(t, r.Pins)
+	for field, body := range map[string]m{"person": {"person": "nobody", "start_at": later}, "start_at": {"person": "pip", "start_at": shoptest.Monday.AddDate(0, 0, -3)}} {
+		body["step"] = bar.Step
+		assert.Equal(t, field, p.As["ivo"].No("POST", "/api/plan/try", body).Field)
+	}
+	assert.Equal(t, http.StatusForbidden, p.As["pip"].No("POST", "/api/plan/pins", m{"step": bar.Step, "person": "pip", "start_at": later}).Status)
+}
+
+// Work that no piece asks for is planned around, and is taken in again where with it there is no plan.
+func TestOtherWorkIsPlannedIn(t *testing.T) {
+	p := shop(t, "2026-02-06")
+	from, by := shoptest.Monday.AddDate(0, 0, 1), shoptest.Monday.AddDate(0, 0, 3)
+	var r plan.RunUp
+	p.As["ivo"].Yes("POST", "/api/plan/other", m{"text": "Mend the booth", "person": "pip", "minutes": 90, "from_at": from, "by_at": by}, &r)
+	require.Len(t, r.Other, 1)
+	i := slices.IndexFunc(r.Bars, func(b plan.Bar) bool { return b.Text == "Mend the booth" })
+	require.GreaterOrEqual(t, i, 0)
+	assert.Equal(t, "pip", r.Bars[i].Lane)
+	assert.False(t, r.Bars[i].From.Before(from))
+	assert.False(t, r.Bars[i].To.After(by))
+	soon := shoptest.Monday.Add(20 * time.Minute)
+	assert.Equal(t, "no_plan", p.As["ivo"].No("POST", "/api/plan/other", m{"text": "All at once", "minutes": 600, "by_at": soon}).Code)
+	assert.Equal(t, 1, p.Count(`SELECT COUNT(*) FROM other_work WHERE back_at IS NULL`))
+	for field, body := range map[string]m{"text": {"text": "  "}, "by_at": {"by_at": shoptest.Monday.Add(-time.Hour)}, "person": {"person": "nobody"}} {
+		full := m{"text": "x", "minutes": 30}
+		for k, v := range body {
+			full[k] = v
+		}
+		assert.Equal(t, field, p.As["ivo"].No("POST", "/api/plan/other", full).Field)
+	}
+	p.As["pip"].Yes("POST", fmt.Sprintf("/api/plan/other/%d/done", r.Other[0].ID), nil, &r)
+	assert.Empty(t, r.Other)
+	assert.Equal(t, http.StatusNotFound, p.As["ivo"].No("DELETE", fmt.Sprintf("/api/plan/other/%d", 99), nil).Status)
+}
+
+// Changes stand beside the plan, each with days, hours, money and risk; the one that is chosen is carried out as one act.
+func TestChangesStandBesideThePlan(t *testing.T) {
+	p := shop(t, "2026-01-21")
+	r := p.runUp()
+	require.Positive(t, r.LateMin)
+	foam := p.pieces["foam_latex"]
+	saturday := shoptest.Monday.AddDate(0, 0, 5)
+	var list []plan.Mend
+	for _, in := range []m{{"kind": "hands"}, {"kind": "hands", "day": saturday}, {"kind": "extra", "day": saturday}, {"kind": "oven"}, {"kind": "night"},
+		{"kind": "later", "day_id": r.Days[0].ID, "days": 7}, {"kind": "made_as", "piece": foam, "method": "silicone_encapsulated"}, {"kind": "mould", "piece": foam}} {
+		p.As["pip"].Yes("POST", "/api/plan/tries", in, &list)
+	}
+	require.Len(t, list, 8)
+	relaxes := []int{0, 2, 3}
+	for i, x := range list {
+		assert.Empty(t, x.Bar, x.Text)
+		assert.Len(t, x.Days, len(r.Days), x.Text)
+		assert.Equal(t, r.LateMin-x.LateMin, x.Gains, x.Text)
+		assert.Nil(t, x.Money, "money is for leads")
+		assert.InDelta(t, 0.5, x.Met, 0.5, x.Text)
+		if slices.Contains(relaxes, i) {
+			assert.GreaterOrEqual(t, x.Gains, 0, "%s: a relaxation is never worse", x.Text)
+		}
+	}
+	assert.Positive(t, list[5].Gains, "a week later helps")
+	assert.Contains(t, list[6].Text, "made as")
+	assert.Positive(t, list[7].More, "a second mould is built by hands")
+	p.As["pip"].Yes("POST", "/api/plan/tries", m{"kind": "hands"}, &list)
+	assert.Len(t, list, 8, "it stands there already")
+	assert.Equal(t, "too_many", p.As["pip"].No("POST", "/api/plan/tries", m{"kind": "later", "day_id": r.Days[0].ID, "days": 2}).Code)
+	for field, in := range map[string]m{"day": {"kind": "extra"}, "days": {"kind": "later", "day_id": 1}, "day_id": {"kind": "later", "day_id": 9999, "days": 1}, "piece": {"kind": "mould", "piece": "ZZ-01"}, "method": {"kind": "made_as", "piece": foam, "method": "porridge"}} {
+		assert.Equal(t, field, p.As["pip"].No("POST", "/api/plan/tries", in).Field)
+	}
+	p.As["maud"].Yes("GET", "/api/plan/tries", nil, &list)
+	require.NotNil(t, list[7].Money)
+	assert.Positive(t, *list[7].Money, "hands and plaster cost money")
+	p.As["pip"].Yes("DELETE", fmt.Sprintf("/api/plan/tries/%d", list[0].ID), nil, &list)
+	assert.Len(t, list, 7)
+	// Carried out: the change and the plan with it are written together, and what moved is told.
+	var done plan.Carried
+	i := slices.IndexFunc(list, func(x plan.Mend) bool { return x.Carry != nil && x.Carry.Kind == "night" })
+	assert.Equal(t, http.StatusForbidden, p.As["ivo"].No("POST", "/api/plan/carry", list[i].Carry).Status)
+	p.As["maud"].Yes("POST", "/api/plan/carry", list[i].Carry, &done)
+	assert.LessOrEqual(t, done.RunUp.LateMin, r.LateMin, "it only relaxes something")
+	assert.NotNil(t, done.RunUp.TakenAt)
+	assert.Empty(t, done.RunUp.Moved, "the plan in force is the one that is shown")
+	assert.Len(t, done.RunUp.Changes, 1)
+	for _, mv := range done.Moved {
+		assert.False(t, mv.Was.Equal(mv.Is) && mv.Who == mv.Had, mv.Text)
+	}
+}
+
+// What is not in the stores holds its sessions back until it can be here.
+func TestWhatIsNotHereIsWaitedFor(t *testing.T) {
+	b := shoptest.New(t, nil)
+	p := planned{b, map[string]string{}}
+	code := b.By("latex_slush", "GC", "nose", 3)
+	b.DayOf(code, "2026-02-06")
+	r := p.runUp()
+	require.Len(t, r.Lacking, 1)
+	assert.Nil(t, r.Lacking[0].By, "nobody wrote down how long it takes")
+	assert.Positive(t, r.Steps, "the plan cannot wait for what nobody knows")
+	materials, err := shelf.Load(t.Context(), b.S.DB)
+	require.NoError(t, err)
+	for slug, x := range materials {
+		if strings.Contains(r.Lacking[0].What, x.Name) {
+			p.As["ivo"].Yes("PUT", "/api/materials/"+slug, m{"keep": m{"lead_days": 5}, "source": "data sheet", "which": "sheet 1"}, nil)
+		}
+	}
+	r = p.runUp()
+	require.NotNil(t, r.Lacking[0].By, r.Lacking[0].What)
+	for _, bar := range r.Bars {
+		if strings.Contains(bar.Text, "slush") {
+			assert.False(t, bar.From.Before(*r.Lacking[0].By), "%s before it is here", bar.Text)
+		}
+	}
+	b.Everything()
+	assert.Empty(t, p.runUp().Lacking)
+}
+
+// The week is a page, the calendar opens elsewhere.
+func TestTheWeekIsPrinted(t *testing.T) {
+	p := shop(t, "2026-02-06")
+	status, raw := p.File("pip", "/api/plan/week.pdf")
+	assert.Equal(t, http.StatusOK, status)
+	assert.True(t, strings.HasPrefix(string(raw), "%PDF"))
 }

@@ -3,6 +3,8 @@ package plan
 import (
 	"cmp"
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -179,10 +181,11 @@ func (s *Service) key() [2]int64 {
 	return [2]int64{state[0], state[1] / 60}
 }
 
-func (s *Service) workOut(ctx context.Context) (worked, error) { return s.workOutWith(ctx) }
+func (s *Service) workOut(ctx context.Context) (worked, error) { return s.workOutFrom(ctx, nil) }
 
-// workOutWith plans with changes of the hours that are not written down yet.
-func (s *Service) workOutWith(ctx context.Context, beside ...HourChange) (worked, error) {
+// workOutFrom plans with changes of the hours that are not written down yet, from a plan that the answer is never worse than; nil for
+// the one in force.
+func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, beside ...HourChange) (worked, error) {
 	f, err := s.facts(ctx, beside...)
 	if err != nil {
 		return worked{}, err
@@ -201,14 +204,20 @@ func (s *Service) workOutWith(ctx context.Context, beside ...HourChange) (worked
 		return w, nil
 	}
 	// A plan follows from its instance alone: it is searched for once.
-	found, err := s.found.Get([]any{w.in, w.spreads()}, func() (found, error) {
+	found, err := s.found.Get([]any{w.in, w.spreads(), from}, func() (found, error) {
 		done, err := s.Turns.Take(ctx)
 		if err != nil {
 			return found{}, err
 		}
 		defer done()
 		opt := plan.Options{Seed: seed, Iterations: tries}
-		if f.force != nil {
+		if f.force != nil && f.force.MadeOf == madeOf(w.in) {
+			opt.Iterations = 1 // nothing changed since it was taken: it stays
+		}
+		switch {
+		case from != nil:
+			opt.From = from
+		case f.force != nil:
 			opt.From = f.force.rebased(f)
 		}
 		p, err := plan.Solve(w.in, opt)
@@ -406,9 +415,21 @@ func (s *Service) putInForce(ctx context.Context, tx database.Tx, w worked, word
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc) VALUES (?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc)); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc, made_of) VALUES (?,?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc), madeOf(w.in)); err != nil {
 		return fmt.Errorf("putting the plan in force: %w", err)
 	}
 	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: w.f.origin.Format(time.DateOnly), Act: "plan taken", Words: strings.TrimSuffix(fmt.Sprintf("%d steps; late %d min in all; %s", len(w.p.Steps), w.view.LateMin, words), "; ")})
 	return err
+}
+
+// madeOf names what a plan is made of, apart from when it is made and from the plan before it.
+func madeOf(in *plan.Instance) string {
+	core := *in
+	core.Now, core.Baseline, core.SoonWindow = 0, nil, 0
+	raw, err := json.Marshal(core)
+	if err != nil {
+		return ""
+	}
+	sum := sha256.Sum256(raw)
+	return hex.EncodeToString(sum[:])
 }

@@ -323,7 +323,7 @@ func (s *Service) Carry(ctx context.Context, in NewHourChange) (Carried, error) 
 		return Carried{}, err
 	}
 	// The plan with it is made first: both are written together, or neither.
-	after, err := s.workOutWith(ctx, HourChange{Kind: in.Kind, Person: strings.TrimSpace(in.Person), Day: in.Day.Truncate(24 * time.Hour), From: in.From, To: in.To})
+	after, err := s.workOutFrom(ctx, before.p, HourChange{Kind: in.Kind, Person: strings.TrimSpace(in.Person), Day: in.Day.Truncate(24 * time.Hour), From: in.From, To: in.To})
 	if err != nil {
 		return Carried{}, err
 	}

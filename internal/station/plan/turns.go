@@ -27,9 +27,10 @@ type Turn struct {
 
 // PersonDay is somebody's day by the plan.
 type PersonDay struct {
-	Turns []Turn
-	Past  []Turn         // what the plan in force had for before today and is not done
-	In    [][2]time.Time // the hours in which they are in
+	Pieces map[string]bool // that the plan has
+	Turns  []Turn
+	Past   []Turn         // what the plan in force had for before today and is not done
+	In     [][2]time.Time // the hours in which they are in
 }
 
 // DayOf is what the plan has for somebody on the day of now, and what it had for days before that is open still.
@@ -43,6 +44,10 @@ func (s *Service) DayOf(ctx context.Context, person string, lead bool) (PersonDa
 	if w.p == nil {
 		return out, nil
 	}
+	out.Pieces = map[string]bool{}
+	for _, l := range w.labels {
+		out.Pieces[l.Piece] = true
+	}
 	forbidden := map[string]string{}
 	for i, st := range w.p.Steps {
 		l := w.labels[st.ID]
@@ -51,7 +56,7 @@ func (s *Service) DayOf(ctx context.Context, person string, lead bool) (PersonDa
 			continue
 		}
 		t := w.turn(i)
-		if l.Kind == runup.OfSession && l.Piece != "" {
+		if l.Piece != "" && l.Act != work.Check { // looking at it harms nobody
 			bar, asked := forbidden[l.Piece]
 			if !asked {
 				if bar, err = s.Work.Forbidden(ctx, l.Piece, lead); err != nil {

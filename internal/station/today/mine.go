@@ -28,8 +28,9 @@ type Turn struct {
 
 // Planner tells what the run-up has for somebody; wired to the plan.
 type Planner interface {
-	// TurnsOf are today's, the first first, and those of days before that are open still.
-	TurnsOf(ctx context.Context, person string, lead bool) (today, past []Turn, err error)
+	// TurnsOf are today's, the first first, and those of days before that are open still; planned are the pieces that the
+	// plan has.
+	TurnsOf(ctx context.Context, person string, lead bool) (today, past []Turn, planned map[string]bool, err error)
 	// InOn are the hours in which they were or are in on a day.
 	InOn(ctx context.Context, person string, day time.Time) ([][2]time.Time, error)
 }
@@ -90,7 +91,7 @@ func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 			m.Doing, m.Open = &m.Did[i], m.Did[i].Began.Before(midnight)
 		}
 	}
-	turns, past, err := s.Planner.TurnsOf(ctx, m.Person, lead)
+	turns, past, pieces, err := s.Planner.TurnsOf(ctx, m.Person, lead)
 	if err != nil {
 		return m, fmt.Errorf("reading the plan: %w", err)
 	}
@@ -112,7 +113,7 @@ func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 	if err != nil {
 		return m, err
 	}
-	m.first(all, len(turns)+len(past) > 0)
+	m.first(all, pieces)
 	return m, s.gaps(ctx, &m, now)
 }
 
@@ -123,7 +124,7 @@ const aSlot = 15 * time.Minute
 var planned = []int{rankBench, rankFinish, rankCheck, rankPack, rankRun}
 
 // first says what is done now: what spoils or waits for an answer before the plan, then the plan's own next step, then the rest.
-func (m *Mine) first(all []Task, hasPlan bool) {
+func (m *Mine) first(all []Task, pieces map[string]bool) {
 	i := slices.IndexFunc(all, func(t Task) bool { return t.rank <= rankReady })
 	if i >= 0 {
 		m.Now = &all[i]
@@ -137,7 +138,7 @@ func (m *Mine) first(all []Task, hasPlan bool) {
 		}
 	}
 	beside := slices.DeleteFunc(slices.Clone(all), func(t Task) bool {
-		return m.Now != nil && t.Title == m.Now.Title && t.Link == m.Now.Link || hasPlan && slices.Contains(planned, t.rank)
+		return m.Now != nil && t.Title == m.Now.Title && t.Link == m.Now.Link || pieces[t.Piece] && slices.Contains(planned, t.rank)
 	})
 	if m.Now == nil && len(beside) > 0 && beside[0].rank != rankWait {
 		m.Now, beside = &beside[0], beside[1:]
@@ -186,7 +187,7 @@ func (t Turn) task(now time.Time, about map[string]string, fromMix map[string]bo
 // gaps finds the working time of the last working day and of today in which nothing was noted.
 func (s *Service) gaps(ctx context.Context, m *Mine, now time.Time) error {
 	day := now.Truncate(24 * time.Hour)
-	for d, seen := day, 0; seen < 2 && d.After(day.AddDate(0, 0, -5)); d = d.AddDate(0, 0, -1) {
+	for d, seen := day, false; !seen && d.After(day.AddDate(0, 0, -7)); d = d.AddDate(0, 0, -1) {
 		in, err := s.Planner.InOn(ctx, m.Person, d)
 		if err != nil {
 			return err
@@ -194,7 +195,7 @@ func (s *Service) gaps(ctx context.Context, m *Mine, now time.Time) error {
 		if len(in) == 0 {
 			continue
 		}
-		seen++
+		seen = d.Before(day)
 		spans, err := work.Of(ctx, s.DB, m.Person, d, d.AddDate(0, 0, 1))
 		if err != nil {
 			return err

@@ -29,6 +29,9 @@ CREATE TABLE work_span (
   CHECK (units > 0)
 );
 
+-- What the plan in force was made of: while that is the same, it stays as it is.
+ALTER TABLE run_up_plan ADD COLUMN made_of CHAR(64) NOT NULL DEFAULT '';
+
 -- Work that no piece asks for: a meeting, a repair, a delivery to be taken in. The run-up plans around it.
 CREATE TABLE other_work (
   id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
