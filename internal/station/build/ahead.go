@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"yewmoor/internal/copies"
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 )
@@ -25,7 +26,7 @@ const aheadDays = 45
 
 // Ahead is what open runs still take, and what the copies take that the shooting days
 // of the weeks to come ask for and nobody has made yet. They are wanted the day before
-// the piece's next day.
+// the day that asks for them.
 func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
 	now := s.Clock.Now()
 	runs, err := s.Runs(ctx, "")
@@ -33,10 +34,8 @@ func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
 		return nil, err
 	}
 	var out []Want
-	making := map[string]int{}
 	for _, r := range runs {
 		n := r.making()
-		making[r.Piece] += n
 		for _, st := range r.Stages {
 			if st.DoneAt == nil && st.Material != "" && st.Grams > 0 {
 				for _, t := range st.Takes() {
@@ -45,29 +44,31 @@ func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
 			}
 		}
 	}
-	var due []struct {
-		Code  string
-		First time.Time
+	// Day by day: what is there or coming serves the earliest, so that what is missing is wanted by its own day and not all by the first.
+	needs, err := copies.Needs(ctx, s.DB, now)
+	if err != nil {
+		return nil, err
 	}
-	// By the days' own index; pieces that were put away have no days to come.
-	if err := s.DB.SelectContext(ctx, &due, `SELECT q.code, MIN(d.day) AS first FROM piece_day pd JOIN shooting_day d ON d.id = pd.day_id JOIN piece q ON q.id = pd.piece_id
-		WHERE d.day >= ? AND d.day <= ? AND q.put_away_at IS NULL GROUP BY q.code ORDER BY first, q.code`, now.Format(time.DateOnly), now.AddDate(0, 0, aheadDays).Format(time.DateOnly)); err != nil {
-		return nil, fmt.Errorf("reading what days ask for: %w", err)
-	}
-	for _, d := range due {
-		p, err := piece.Find(ctx, s.DB, d.Code)
-		if err != nil {
-			return nil, err
-		}
-		missing := p.CopiesWanted - p.CopiesGood - making[p.Code]
-		if missing <= 0 || p.SectionNumber == 0 {
+	until := now.AddDate(0, 0, aheadDays)
+	known := map[string][]Wanted{}
+	for _, n := range needs {
+		if n.Missing == 0 || n.Day.After(until) {
 			continue
 		}
-		list, err := s.Wanted(ctx, p)
-		if err != nil {
-			return nil, err
+		list, seen := known[n.Piece]
+		if !seen {
+			p, err := piece.Find(ctx, s.DB, n.Piece)
+			if err != nil {
+				return nil, err
+			}
+			if p.SectionNumber > 0 {
+				if list, err = s.Wanted(ctx, p); err != nil {
+					return nil, err
+				}
+			}
+			known[n.Piece] = list
 		}
-		on := d.First.AddDate(0, 0, -1)
+		on := n.Day.AddDate(0, 0, -1)
 		if on.Before(now) {
 			on = now
 		}
@@ -76,7 +77,7 @@ func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
 				continue // glue, paint and powder go with the kit, by the drop
 			}
 			for _, t := range w.Takes() {
-				out = append(out, Want{fmt.Sprintf("%s, %d copies", p.Code, missing), t.Material, t.Grams * float64(missing), on})
+				out = append(out, Want{fmt.Sprintf("%s, %d copies for %s", n.Piece, n.Missing, n.Day.Format("2 January")), t.Material, t.Grams * float64(n.Missing), on})
 			}
 		}
 	}

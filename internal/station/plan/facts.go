@@ -118,6 +118,18 @@ func (f facts) slot(t time.Time) int {
 	return max(0, n)
 }
 
+// undated names the pieces in work that no day asks for: the plan knows nothing of them.
+func (s *Service) undated(ctx context.Context, f *facts) error {
+	var codes []string
+	if err := s.DB.SelectContext(ctx, &codes, `SELECT q.code FROM piece q WHERE q.put_away_at IS NULL AND q.copies_wanted > 0 AND NOT EXISTS (SELECT 1 FROM piece_day pd WHERE pd.piece_id = q.id) ORDER BY q.code`); err != nil {
+		return fmt.Errorf("reading what no day asks for: %w", err)
+	}
+	for _, code := range codes {
+		f.unplanned = append(f.unplanned, Unplanned{code, "no shooting day asks for it", "/brief/" + code})
+	}
+	return nil
+}
+
 // outBy is by when a kit leaves for its day, minutes after midnight of that day: our own figure. A plan ends with the work of the
 // day before.
 const outBy = 5 * 60
@@ -196,6 +208,9 @@ func (s *Service) facts(ctx context.Context, beside ...HourChange) (facts, error
 	for _, n := range needs {
 		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries, short[n.Piece])
 		f.worn[n.Piece] = f.slot(byID[n.DayID].Day.AddDate(0, 0, 1)) // back the day after
+	}
+	if err := s.undated(ctx, &f); err != nil {
+		return f, err
 	}
 	f.shop.Jobs = slices.DeleteFunc(f.shop.Jobs, func(j runup.Job) bool { return f.days[j.ID].ID == 0 })
 	if f.force, err = s.inForce(ctx); err != nil {

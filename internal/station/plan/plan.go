@@ -15,6 +15,7 @@ import (
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
+	"yewmoor/internal/platform/jobs"
 	"yewmoor/internal/platform/kept"
 	"yewmoor/internal/platform/live"
 	"yewmoor/internal/platform/turns"
@@ -30,6 +31,7 @@ type Service struct {
 	Work   Work
 	Turns  *turns.Turns
 	Money  Money // none where nobody may know
+	Jobs   *jobs.Service
 	// MouldDries is how long a mould that is not built yet will dry; the room for moulds says so.
 	MouldDries time.Duration
 
@@ -134,6 +136,7 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/plan", "The shooting days and what each needs", web.Makers, func(ctx context.Context, _ *struct{}) ([]Day, error) { return s.Days(ctx) })
 	web.Get(api, "/api/plan/run-up", "Who does what until the shooting days, and what is late", web.Makers, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.RunUp(ctx) })
 	web.Get(api, "/api/plan/mends", "What would mend a late run-up, each with what it gains", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Mends(ctx) })
+	registerAsked(api, s)
 	web.Post(api, "/api/plan/take", "Put the run-up in force as it is shown", web.Skilled, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.Take(ctx) })
 	web.Post(api, "/api/plan/hours", "Somebody is away, or the shop is open beside its hours", web.Skilled, func(ctx context.Context, in *struct{ Body NewHourChange }) (RunUp, error) {
 		return s.ChangeHours(ctx, in.Body)

@@ -372,3 +372,40 @@ func TestTheWeekIsPrinted(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status)
 	assert.True(t, strings.HasPrefix(string(raw), "%PDF"))
 }
+
+// Somebody's own instance is planned as a job: the same seed and iterations give the same bytes, and what is no instance is refused.
+func TestAnInstanceIsPlannedAsAJob(t *testing.T) {
+	p := shop(t, "2026-02-06")
+	_, raw := p.File("pip", "/api/plan/run-up.json")
+	var file map[string]json.RawMessage
+	require.NoError(t, json.Unmarshal(raw, &file))
+	ask := func(query string, doc json.RawMessage) (a plan.Asked) {
+		p.As["pip"].Yes("POST", "/api/plan/asked?"+query, doc, &a)
+		require.NoError(t, p.S.Jobs.Settle(t.Context()))
+		p.As["pip"].Yes("GET", fmt.Sprintf("/api/plan/asked/%d", a.ID), nil, &a)
+		return a
+	}
+	a := ask("seed=3&iterations=60", file["instance"])
+	assert.Equal(t, "done", a.State)
+	var in craft.Instance
+	var doc craft.Plan
+	require.NoError(t, json.Unmarshal(file["instance"], &in))
+	require.NoError(t, json.Unmarshal(a.Answer, &doc))
+	_, broken := craft.Check(&in, &doc)
+	assert.Empty(t, broken)
+	assert.NotContains(t, string(a.Answer), "seconds")
+	again, err := craft.Solve(&in, craft.Options{Seed: 3, Iterations: 60})
+	require.NoError(t, err)
+	assert.Equal(t, again.Steps, doc.Steps)
+	assert.Equal(t, a.ID, ask("seed=3&iterations=60", file["instance"]).ID, "what was worked out is not worked out again")
+	in.Jobs[0].Due = nil
+	in.Steps[0].Crew = []string{"alchemy"}
+	bad, err := json.Marshal(in)
+	require.NoError(t, err)
+	a = ask("iterations=10", bad)
+	assert.Contains(t, string(a.Answer), `"error":"E_`)
+	assert.Equal(t, "E_FORMAT", p.As["pip"].No("POST", "/api/plan/asked", m{"op": "quote"}).Code)
+	assert.Equal(t, http.StatusNotFound, p.As["pip"].No("GET", "/api/plan/asked/9999", nil).Status)
+	p.As["pip"].Yes("DELETE", fmt.Sprintf("/api/plan/asked/%d", a.ID), nil, &a)
+	assert.Equal(t, "done", a.State, "what is done stays")
+}
