@@ -527,6 +527,19 @@ func (w planWork) Short(ctx context.Context, code string, n int) (plan.Short, er
 	return out, nil
 }
 
+func (w planWork) Ovens(ctx context.Context) ([]plan.OvenAt, error) {
+	places, err := w.build.Ovens(ctx)
+	out := make([]plan.OvenAt, len(places))
+	for i, p := range places {
+		out[i] = plan.OvenAt{Code: p.Code, Alone: p.Alone}
+	}
+	return out, err
+}
+
+func (w planWork) LetAlone(ctx context.Context, tx database.Tx) error {
+	return w.build.LetOvensAlone(ctx, tx)
+}
+
 func (w planWork) Forbidden(ctx context.Context, code string, lead bool) (string, error) {
 	p, err := piece.Find(ctx, w.pieces.DB, code)
 	if err != nil {

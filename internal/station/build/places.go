@@ -520,3 +520,39 @@ func (s *Service) believed(ctx context.Context, db database.Reader, m *move, at 
 	}
 	return nil, nil
 }
+
+// Ovens are the ovens that are not retired.
+func (s *Service) Ovens(ctx context.Context) ([]Place, error) {
+	var list []Place
+	if err := s.DB.SelectContext(ctx, &list, `SELECT id, code, name, kind, alone, flame FROM place WHERE kind = 'oven' AND retired_at IS NULL ORDER BY code`); err != nil {
+		return nil, fmt.Errorf("reading the ovens: %w", err)
+	}
+	return list, nil
+}
+
+// LetOvensAlone lets every oven be hot with nobody beside it, inside the act of a lead who said so.
+func (s *Service) LetOvensAlone(ctx context.Context, tx database.Tx) error {
+	var codes []string
+	if err := tx.SelectContext(ctx, &codes, `SELECT code FROM place WHERE kind = 'oven' AND retired_at IS NULL AND alone = FALSE FOR UPDATE`); err != nil {
+		return err
+	}
+	if len(codes) == 0 {
+		var n int
+		if err := tx.GetContext(ctx, &n, `SELECT COUNT(*) FROM place WHERE kind = 'oven' AND retired_at IS NULL`); err != nil {
+			return err
+		}
+		if n == 0 {
+			return problem.Conflict("no_oven", "No oven is written down: add it to the places in Build first. Nothing was recorded.")
+		}
+		return nil // they may already
+	}
+	for _, code := range codes {
+		if _, err := tx.ExecContext(ctx, `UPDATE place SET alone = TRUE WHERE code = ?`, code); err != nil {
+			return err
+		}
+		if _, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "place", Code: code, Act: "ruled", Words: "May be warm with nobody beside it."}); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -17,6 +17,7 @@ import (
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/craft/yield"
 	"yewmoor/internal/piece"
+	"yewmoor/internal/platform/database"
 	"yewmoor/internal/shelf"
 	"yewmoor/internal/work"
 )
@@ -46,8 +47,18 @@ type Work interface {
 	Moulds(ctx context.Context) ([]Mould, error)
 	// Short is what so many copies of a piece take that is neither on the shelf nor made of what is, and when it could be here.
 	Short(ctx context.Context, piece string, copies int) (Short, error)
+	// Ovens are those that the shop has.
+	Ovens(ctx context.Context) ([]OvenAt, error)
+	// LetAlone lets every oven run with nobody beside it; a lead said so.
+	LetAlone(ctx context.Context, tx database.Tx) error
 	// Forbidden is what forbids making a piece now by the rule book, in words; who leads may sign a stop, nobody a never.
 	Forbidden(ctx context.Context, piece string, lead bool) (string, error)
+}
+
+// OvenAt is an oven, and whether a lead allowed it to be hot with nobody beside it.
+type OvenAt struct {
+	Code  string
+	Alone bool
 }
 
 // Lacking is what a piece's copies are made of and the stores have not got.
@@ -87,6 +98,7 @@ type facts struct {
 	pins      []Pinned
 	besides   []OtherWork
 	lacking   []Lacking
+	weeks     weeks
 	moulds    map[string]float64 // hands at the moulds of a piece, minutes
 }
 
@@ -627,6 +639,11 @@ func (s *Service) hours(ctx context.Context, f *facts, beside []HourChange) erro
 		return err
 	}
 	changes = append(changes, beside...)
+	weeks, err := s.weeks(ctx)
+	if err != nil {
+		return err
+	}
+	f.weeks = weeks
 	var people []struct {
 		ID         uint64
 		Name, Role string
@@ -646,9 +663,9 @@ func (s *Service) hours(ctx context.Context, f *facts, beside []HourChange) erro
 		}
 		for d := range days {
 			date := f.origin.AddDate(0, 0, d)
-			if w := date.Weekday(); w != time.Saturday && w != time.Sunday {
-				fill(regular, d, weekFrom, weekTo, true)
-				fill(over, d, weekTo, weekLate, true)
+			if w := weeks.of(p.Name); w.in(date) {
+				fill(regular, d, w.From, w.To, true)
+				fill(over, d, w.To, w.Late, true)
 			}
 			for _, c := range changes {
 				if !c.Day.Equal(date) || c.Person != "" && c.Person != p.Name {
@@ -674,7 +691,12 @@ func (s *Service) hours(ctx context.Context, f *facts, beside []HourChange) erro
 		somebody[t] = !somebody[t]
 	}
 	f.nights = runs(somebody)
-	if !slices.ContainsFunc(changes, func(c HourChange) bool { return c.Kind == "night" }) {
+	ovens, err := s.Work.Ovens(ctx)
+	if err != nil {
+		return err
+	}
+	f.shop.OvenSlots = ovenTakes * max(1, len(ovens))
+	if len(ovens) == 0 || slices.ContainsFunc(ovens, func(o OvenAt) bool { return !o.Alone }) {
 		f.shop.OvenDown = f.nights
 	}
 	return nil

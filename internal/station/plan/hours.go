@@ -39,7 +39,7 @@ type NewHourChange struct {
 func (s *Service) changes(ctx context.Context, db database.Reader, now time.Time) ([]HourChange, error) {
 	list := []HourChange{}
 	err := db.SelectContext(ctx, &list, `SELECT c.id, c.kind, COALESCE(p.name, '') AS person, c.day, c.from_min, c.to_min, c.words, b.name AS by_name FROM hours_change c
-		LEFT JOIN person p ON p.id = c.person_id JOIN person b ON b.id = c.by_id WHERE (c.day >= ? OR c.kind = 'night') AND c.back_at IS NULL ORDER BY c.day, c.id`, now.Format(time.DateOnly))
+		LEFT JOIN person p ON p.id = c.person_id JOIN person b ON b.id = c.by_id WHERE c.day >= ? AND c.back_at IS NULL ORDER BY c.day, c.id`, now.Format(time.DateOnly))
 	if err != nil {
 		return nil, fmt.Errorf("reading who is away: %w", err)
 	}
@@ -68,6 +68,9 @@ func (s *Service) checkHours(ctx context.Context, in *NewHourChange) error {
 
 // writeHours writes a change that was checked.
 func (s *Service) writeHours(ctx context.Context, tx database.Tx, in NewHourChange) error {
+	if in.Kind == "night" {
+		return s.Work.LetAlone(ctx, tx)
+	}
 	person, err := personOf(ctx, tx, in.Person)
 	if err != nil {
 		return err
@@ -77,7 +80,7 @@ func (s *Service) writeHours(ctx context.Context, tx database.Tx, in NewHourChan
 	if _, err := tx.ExecContext(ctx, `INSERT INTO hours_change (kind, person_id, day, from_min, to_min, words, by_id, at) VALUES (?,?,?,?,?,?,?,?)`, in.Kind, person, day, in.From, in.To, strings.TrimSpace(in.Words), who.ID, s.Clock.Now()); err != nil {
 		return fmt.Errorf("writing the hours down: %w", err)
 	}
-	act := map[string]string{"away": "away", "extra": "open beside the hours", "night": "the oven may run while nobody is in"}[in.Kind]
+	act := map[string]string{"away": "away", "extra": "open beside the hours"}[in.Kind]
 	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: day.Format(time.DateOnly), Act: act, Words: strings.TrimSpace(in.Person + " " + in.Words)})
 	return err
 }
@@ -117,7 +120,12 @@ func (s *Service) TakeBackHours(ctx context.Context, id uint64) (RunUp, error) {
 // InOn are the hours in which somebody was or is in on a day: the week, less what they were away. Index hours_change_day.
 func (s *Service) InOn(ctx context.Context, person string, day time.Time) ([][2]time.Time, error) {
 	day = day.Truncate(24 * time.Hour)
-	if w := day.Weekday(); w == time.Saturday || w == time.Sunday {
+	weeks, err := s.weeks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	week := weeks.of(person)
+	if !week.in(day) {
 		return nil, nil
 	}
 	var away []HourChange
@@ -125,7 +133,7 @@ func (s *Service) InOn(ctx context.Context, person string, day time.Time) ([][2]
 		return nil, fmt.Errorf("reading who was away: %w", err)
 	}
 	in := make([]bool, 24*60)
-	for m := weekFrom; m < weekTo; m++ {
+	for m := week.From; m < week.To; m++ {
 		in[m] = true
 	}
 	for _, a := range away {

@@ -141,6 +141,7 @@ func Register(api huma.API, s *Service) {
 	web.Post(api, "/api/plan/hours", "Somebody is away, or the shop is open beside its hours", web.Skilled, func(ctx context.Context, in *struct{ Body NewHourChange }) (RunUp, error) {
 		return s.ChangeHours(ctx, in.Body)
 	})
+	web.Put(api, "/api/plan/week", "Say when somebody is in, week by week", web.Makers, func(ctx context.Context, in *struct{ Body Week }) (RunUp, error) { return s.SetWeek(ctx, in.Body) })
 	web.Delete(api, "/api/plan/hours/{id}", "Take a change of the hours back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.TakeBackHours(ctx, in.ID) })
 	web.Get(api, "/api/plan/tries", "The changes that are kept beside the plan, each planned", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Tries(ctx) })
 	web.Post(api, "/api/plan/tries", "Keep a change beside the plan", web.Makers, func(ctx context.Context, in *struct{ Body NewTry }) ([]Mend, error) { return s.KeepTry(ctx, in.Body) })

@@ -197,8 +197,12 @@ func TestHoursAreChecked(t *testing.T) {
 	}
 	night := m{"kind": "night", "day": day, "from_min": 0, "to_min": 1440}
 	assert.Equal(t, http.StatusForbidden, p.As["ivo"].No("POST", "/api/plan/hours", night).Status)
+	assert.Equal(t, "no_oven", p.As["maud"].No("POST", "/api/plan/hours", night).Code)
+	p.As["ivo"].Yes("POST", "/api/places", m{"name": "The oven", "kind": "oven"}, nil)
 	p.As["maud"].Yes("POST", "/api/plan/hours", night, &r)
-	assert.Len(t, r.Changes, 1)
+	assert.Empty(t, r.Changes, "it stands with the oven")
+	assert.Equal(t, 1, p.Count(`SELECT COUNT(*) FROM place WHERE alone`))
+	p.As["maud"].Yes("POST", "/api/plan/hours", m{"kind": "extra", "day": day, "from_min": 540, "to_min": 1020}, &r)
 	got := shoptest.Together(4, func(int) (int, shoptest.Refused) {
 		var no shoptest.Refused
 		return p.As["maud"].Send("DELETE", fmt.Sprintf("/api/plan/hours/%d", r.Changes[0].ID), nil, &no), no
@@ -290,6 +294,7 @@ func TestChangesStandBesideThePlan(t *testing.T) {
 	p := shop(t, "2026-01-21")
 	r := p.runUp()
 	require.Positive(t, r.LateMin)
+	p.As["ivo"].Yes("POST", "/api/places", m{"name": "The oven", "kind": "oven"}, nil)
 	foam := p.pieces["foam_latex"]
 	saturday := shoptest.Monday.AddDate(0, 0, 5)
 	var list []plan.Mend
@@ -331,7 +336,7 @@ func TestChangesStandBesideThePlan(t *testing.T) {
 	assert.LessOrEqual(t, done.RunUp.LateMin, r.LateMin, "it only relaxes something")
 	assert.NotNil(t, done.RunUp.TakenAt)
 	assert.Empty(t, done.RunUp.Moved, "the plan in force is the one that is shown")
-	assert.Len(t, done.RunUp.Changes, 1)
+	assert.Equal(t, 1, p.Count(`SELECT COUNT(*) FROM place WHERE alone`), "it stands with the oven")
 	for _, mv := range done.Moved {
 		assert.False(t, mv.Was.Equal(mv.Is) && mv.Who == mv.Had, mv.Text)
 	}
@@ -408,4 +413,33 @@ func TestAnInstanceIsPlannedAsAJob(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, p.As["pip"].No("GET", "/api/plan/asked/9999", nil).Status)
 	p.As["pip"].Yes("DELETE", fmt.Sprintf("/api/plan/asked/%d", a.ID), nil, &a)
 	assert.Equal(t, "done", a.State, "what is done stays")
+}
+
+// Who is in when is set week by week, by themselves or by a lead; the plan keeps to it, and so do the gaps of the day.
+func TestAWeekIsKept(t *testing.T) {
+	p := shop(t, "2026-02-06")
+	var r plan.RunUp
+	week := m{"person": "pip", "days": 0b0010101, "from_min": 600, "to_min": 900, "late_min": 900} // Monday, Wednesday, Friday
+	p.As["pip"].Yes("PUT", "/api/plan/week", week, &r)
+	n := 0
+	for _, b := range r.Bars {
+		if b.Lane != "pip" {
+			continue
+		}
+		n++
+		assert.Contains(t, []time.Weekday{time.Monday, time.Wednesday, time.Friday}, b.From.Weekday())
+		assert.GreaterOrEqual(t, b.From.Hour(), 10)
+		assert.LessOrEqual(t, b.To.Sub(b.To.Truncate(24*time.Hour)).Hours(), 15.0)
+	}
+	assert.Positive(t, n)
+	assert.Equal(t, http.StatusForbidden, p.As["pip"].No("PUT", "/api/plan/week", m{"person": "ivo", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3}).Status)
+	for field, change := range map[string]int{"to_min": 500, "late_min": 800} {
+		bad := m{}
+		for k, v := range week {
+			bad[k] = v
+		}
+		bad[field] = change
+		assert.Equal(t, field, p.As["pip"].No("PUT", "/api/plan/week", bad).Field)
+	}
+	assert.Equal(t, "person", p.As["maud"].No("PUT", "/api/plan/week", m{"person": "nobody", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3}).Field)
 }

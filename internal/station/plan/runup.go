@@ -95,6 +95,7 @@ type RunUp struct {
 	Changes   []HourChange `json:"changes"`
 	Lacking   []Lacking    `json:"lacking" doc:"what sessions wait for, or should"`
 	Pins      []Pinned     `json:"pins" doc:"steps that stay where somebody put them"`
+	Weeks     []Week       `json:"weeks" doc:"who is in when, week by week"`
 	Other     []OtherWork  `json:"other" doc:"work that no piece asks for"`
 	Steps     int          `json:"steps"`
 	LateMin   int          `json:"late_min" doc:"of all days together"`
@@ -181,18 +182,21 @@ func (s *Service) key() [2]int64 {
 	return [2]int64{state[0], state[1] / 60}
 }
 
-func (s *Service) workOut(ctx context.Context) (worked, error) { return s.workOutFrom(ctx, nil) }
+func (s *Service) workOut(ctx context.Context) (worked, error) { return s.workOutFrom(ctx, nil, false) }
 
-// workOutFrom plans with changes of the hours that are not written down yet, from a plan that the answer is never worse than; nil for
-// the one in force.
-func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, beside ...HourChange) (worked, error) {
+// workOutFrom plans with changes that are not written down yet, of the hours and of whether ovens run alone, from a plan that the answer
+// is never worse than; nil for the one in force.
+func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, alone bool, beside ...HourChange) (worked, error) {
 	f, err := s.facts(ctx, beside...)
 	if err != nil {
 		return worked{}, err
 	}
+	if alone {
+		f.shop.OvenDown = nil
+	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Seed: seed}
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Weeks: f.weeks.list(f.shop.People), Seed: seed}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}

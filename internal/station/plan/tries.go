@@ -323,7 +323,11 @@ func (s *Service) Carry(ctx context.Context, in NewHourChange) (Carried, error) 
 		return Carried{}, err
 	}
 	// The plan with it is made first: both are written together, or neither.
-	after, err := s.workOutFrom(ctx, before.p, HourChange{Kind: in.Kind, Person: strings.TrimSpace(in.Person), Day: in.Day.Truncate(24 * time.Hour), From: in.From, To: in.To})
+	var beside []HourChange
+	if in.Kind != "night" {
+		beside = []HourChange{{Kind: in.Kind, Person: strings.TrimSpace(in.Person), Day: in.Day.Truncate(24 * time.Hour), From: in.From, To: in.To}}
+	}
+	after, err := s.workOutFrom(ctx, before.p, in.Kind == "night", beside...)
 	if err != nil {
 		return Carried{}, err
 	}

@@ -29,6 +29,26 @@ CREATE TABLE work_span (
   CHECK (units > 0)
 );
 
+-- Whether an oven may run with nobody beside it stands with the oven, and nowhere else.
+UPDATE place SET alone = TRUE WHERE kind = 'oven' AND EXISTS (SELECT 1 FROM hours_change WHERE kind = 'night' AND back_at IS NULL);
+UPDATE hours_change SET back_at = at WHERE kind = 'night' AND back_at IS NULL;
+
+-- The week of somebody: from when to when they are in on which days (bits, Monday is 1), and until when they may stay on. Who has none
+-- has the shop's.
+CREATE TABLE person_week (
+  person_id BIGINT UNSIGNED PRIMARY KEY,
+  days TINYINT UNSIGNED NOT NULL,
+  from_min SMALLINT UNSIGNED NOT NULL,
+  to_min SMALLINT UNSIGNED NOT NULL,
+  late_min SMALLINT UNSIGNED NOT NULL,
+  by_id BIGINT UNSIGNED NOT NULL,
+  at DATETIME(6) NOT NULL,
+  FOREIGN KEY (person_id) REFERENCES person(id),
+  FOREIGN KEY (by_id) REFERENCES person(id),
+  CHECK (days < 128),
+  CHECK (from_min < to_min AND to_min <= late_min AND late_min <= 1440)
+);
+
 -- What the plan in force was made of: while that is the same, it stays as it is.
 ALTER TABLE run_up_plan ADD COLUMN made_of CHAR(64) NOT NULL DEFAULT '';
 

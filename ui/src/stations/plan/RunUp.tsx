@@ -13,6 +13,7 @@ import { Tag } from "../../parts/Tag";
 import { ByHand, type Held, Other, Pins } from "./ByHand";
 import type { Block } from "./blocks";
 import { Picture } from "./Picture";
+import { Weeks } from "./Weeks";
 
 const DAY = 86_400_000;
 
@@ -303,6 +304,7 @@ function Hours({ r }: { r: Schemas["PlanRunUp"] }) {
         </Plain>
       </Flex>
       <Refusal problem={keep.problem ?? back.problem} />
+      <Weeks r={r} />
     </Box>
   );
 }

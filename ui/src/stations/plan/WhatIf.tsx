@@ -77,8 +77,9 @@ export function WhatIf() {
           </Table.Body>
         </Table.Root>
         <Box layerStyle="small" mt="4px">
-          {days.length < r.days.length && "The days that do not stand here are on time with each of them. "}Days met: on average, when work and waits take as long as they usually
-          are off and nobody plans anew meanwhile. Money: hours at the shop's rate, overtime and material beside today's plan.
+          {days.length < r.days.length && "The days that do not stand here are on time with each of them. "}Days met: on average, when work and waits
+          take as long as they usually are off and nobody plans anew meanwhile. Money: hours at the shop's rate, overtime and material beside today's
+          plan.
         </Box>
         {!mends.data && !mends.error && <Box color="muted">Trying what could be changed…</Box>}
         {mends.data?.length === 0 && <Box color="muted">Every day is met and sure: nothing is proposed.</Box>}

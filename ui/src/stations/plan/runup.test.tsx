@@ -107,6 +107,7 @@ beforeEach(() => {
     changes: [],
     pins: [],
     lacking: [],
+    weeks: [{ person: "Ivo Brack", days: 31, from_min: 540, to_min: 1020, late_min: 1140 }],
     other: [],
     steps: 2,
     late_min: 4755,
@@ -153,6 +154,10 @@ beforeEach(() => {
       };
     })
     .post("/api/plan/pins", (body: unknown) => {
+      sent.push(body);
+      return r;
+    })
+    .put("/api/plan/week", (body: unknown) => {
       sent.push(body);
       return r;
     })
@@ -222,6 +227,15 @@ describe("the planned run-up", () => {
     await screen.findByText(/2 steps move/);
     fireEvent.click(screen.getByText("Put it there, to stay"));
     await waitFor(() => expect(sent).toHaveLength(1));
+  });
+
+  it("keeps somebody's own week", async () => {
+    showAt("/plan", <RunUp />);
+    const weeks = await screen.findByTestId("weeks");
+    fireEvent.click(within(weeks).getByText("Sa"));
+    fireEvent.change(within(weeks).getByLabelText("Until"), { target: { value: "16:30" } });
+    fireEvent.click(within(weeks).getByText("Keep"));
+    await waitFor(() => expect(sent).toEqual([{ person: "Ivo Brack", days: 63, from_min: 540, to_min: 990, late_min: 1140 }]));
   });
 
   it("says why there is none", async () => {

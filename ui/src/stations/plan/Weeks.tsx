@@ -1,0 +1,99 @@
+import { Box, Flex } from "@chakra-ui/react";
+import { useState } from "react";
+import { useAct } from "../../app/act";
+import { api, ask, type Schemas } from "../../app/api";
+import { useMe } from "../../app/reads";
+import { Entry, Plain, Refusal } from "../../parts/controls";
+
+const days = ["Mo", "Tu", "We", "Th", "Fr", "Sa", "Su"];
+
+const clock = (min: number) => `${String(Math.floor(min / 60)).padStart(2, "0")}:${String(min % 60).padStart(2, "0")}`;
+const minutes = (text: string) => {
+  const [h, m] = text.split(":").map(Number);
+  return h * 60 + (m || 0);
+};
+
+/** Who is in when, week by week: their own, or, for a lead, anybody's. */
+export function Weeks({ r }: { r: Schemas["PlanRunUp"] }) {
+  return (
+    <Box as="details" mt="8px" data-testid="weeks">
+      <summary>The week of each</summary>
+      {r.weeks.map((w) => (
+        <OneWeek key={`${w.person} ${w.days} ${w.from_min} ${w.to_min} ${w.late_min}`} w={w} />
+      ))}
+    </Box>
+  );
+}
+
+function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
+  const me = useMe().data?.person;
+  const may = me?.name === w.person || me?.role === "lead";
+  const [own, setOwn] = useState(w);
+  const keep = useAct(() => ask(api.PUT("/api/plan/week", { body: own })));
+  const changed = JSON.stringify(own) !== JSON.stringify(w);
+  return (
+    <Box py="6px" borderBottomWidth="1px" borderColor="line">
+      <Flex gap="8px" align="end" wrap="wrap">
+        <Box w="74px" fontWeight="600" pb="8px">
+          {w.person.split(" ")[0]}
+        </Box>
+        <Flex gap="2px" role="group" aria-label={`Days of ${w.person}`} pb="4px">
+          {days.map((d, i) => {
+            const on = (own.days & (1 << i)) !== 0;
+            return (
+              <Box
+                as="button"
+                key={d}
+                aria-pressed={on}
+                w="34px"
+                h="32px"
+                borderWidth="1.5px"
+                borderColor={on ? "ink" : "line"}
+                borderRadius="8px"
+                bg={on ? "sheet" : "transparent"}
+                color={on ? "ink" : "muted"}
+                pointerEvents={may ? undefined : "none"}
+                onClick={() => setOwn({ ...own, days: own.days ^ (1 << i) })}
+              >
+                {d}
+              </Box>
+            );
+          })}
+        </Flex>
+        <Entry
+          label="From"
+          name="from_min"
+          type="time"
+          value={clock(own.from_min)}
+          set={(t) => t && setOwn({ ...own, from_min: minutes(t) })}
+          problem={keep.problem}
+          width="104px"
+        />
+        <Entry
+          label="Until"
+          name="to_min"
+          type="time"
+          value={clock(own.to_min)}
+          set={(t) => t && setOwn({ ...own, to_min: minutes(t) })}
+          problem={keep.problem}
+          width="104px"
+        />
+        <Entry
+          label="At most"
+          name="late_min"
+          type="time"
+          value={clock(own.late_min)}
+          set={(t) => t && setOwn({ ...own, late_min: minutes(t) })}
+          problem={keep.problem}
+          width="104px"
+        />
+        {may && changed && (
+          <Plain h="40px" disabled={keep.busy} onClick={() => void keep.run()}>
+            Keep
+          </Plain>
+        )}
+      </Flex>
+      <Refusal problem={keep.problem} />
+    </Box>
+  );
+}
