@@ -68,7 +68,7 @@ func TestPlainHandlersAskToo(t *testing.T) {
 		path := strings.NewReplacer(":code", "BF-01", ":sha", "abc", ":id", "1", ":of", "BF-01").Replace(p.Path)
 		assert.Equal(t, http.StatusUnauthorized, b.As["nobody"].Send(p.Method, path, nil, nil), path)
 	}
-	assert.Equal(t, 49, asked)
+	assert.Equal(t, 52, asked)
 	assert.ElementsMatch(t, []string{"sheet.pdf", "packing.pdf", "run.pdf", "performer.pdf", "removal.pdf", "day.ics", "app.webmanifest", "maps/:piece", "pictures/:sha",
 		"reports/:key/pictures"}, opened, "open to everyone, on purpose: by an artist's link")
 }

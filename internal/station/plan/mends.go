@@ -302,7 +302,7 @@ func (w worked) tryable(late []plan.LateJob) []try {
 			case (kind == "resource" || kind == "down") && id != runup.Oven:
 				add("mould "+id, func() try { return w.secondMould(id) })
 			}
-			if w.labels[c.Step].Wait || id == runup.Oven {
+			if len(w.f.shop.OvenDown) > 0 && (w.labels[c.Step].Wait || id == runup.Oven) {
 				add("night", w.nightOven)
 			}
 		}

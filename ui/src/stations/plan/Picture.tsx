@@ -197,7 +197,7 @@ function Bar({ b, x, y, room, pinned, shift, take, grip }: BarProps) {
   const button = take && {
     role: "button",
     tabIndex: 0,
-    "aria-label": `${b.text}, ${b.lane}, ${day(new Date(b.from).toISOString())} ${clockTime(new Date(b.from).toISOString())}`,
+    "aria-label": `${text && text !== b.text ? `${text}: ` : ""}${b.text}, ${b.lane}, ${day(new Date(b.from).toISOString())} ${clockTime(new Date(b.from).toISOString())}`,
     onPointerDown: grip,
     onKeyDown: (e: React.KeyboardEvent) => {
       if (e.key === "Enter") take();

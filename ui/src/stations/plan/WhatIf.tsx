@@ -44,7 +44,7 @@ export function WhatIf() {
               <Table.ColumnHeader textAlign="end">Overtime</Table.ColumnHeader>
               {mends.data?.some((m) => m.money_minor !== undefined) && <Table.ColumnHeader textAlign="end">Money</Table.ColumnHeader>}
               <Table.ColumnHeader textAlign="end">Days met, of {r.days.length}</Table.ColumnHeader>
-              <Table.ColumnHeader />
+              <Table.ColumnHeader textAlign="end">What to do</Table.ColumnHeader>
             </Table.Row>
           </Table.Header>
           <Table.Body>

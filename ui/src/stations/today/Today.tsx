@@ -36,7 +36,7 @@ export default function Today() {
       <Box minH="0" overflowY="auto">
         <AskEquipment />
         <Flex color="muted" fontWeight="600" fontSize="14.5px" mb="8px" align="center" gap="8px">
-          <Box flex="1">
+          <Box as="h1" flex="1">
             {own ? "Hands now" : `${m.person} now`} · {clockTime(clock.data.now)}
           </Box>
           {m.people.length > 1 && (
@@ -133,7 +133,7 @@ function Line({ task, now, own }: { task: Schemas["TodayTask"]; now: Date; own: 
         )}
       </Box>
       {own && task.step && !task.bar && (
-        <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void begin.run(task)}>
+        <Box as="button" layerStyle="small" textDecoration="underline" data-start={task.step} onClick={() => void begin.run(task)}>
           start
         </Box>
       )}
