@@ -69,6 +69,8 @@ type Service struct {
 	Pots    Pots
 	Stores  Stores
 	Planner Planner
+
+	shared web.Shared[[]Task]
 }
 
 // Task is one thing to do.
@@ -142,8 +144,12 @@ func (s *Service) View(ctx context.Context) (View, error) {
 	return v, err
 }
 
-// tasks are all that there is to do, the most pressing first.
+// tasks are all that there is to do, the most pressing first: worked out once for everybody. Nobody changes the list.
 func (s *Service) tasks(ctx context.Context) ([]Task, error) {
+	return s.shared.Get(ctx, s.Live.State(s.Clock.Now()), s.gather)
+}
+
+func (s *Service) gather(ctx context.Context) ([]Task, error) {
 	pots, err := s.Pots.Pots(ctx)
 	if err != nil {
 		return nil, fmt.Errorf("reading the pots: %w", err)
