@@ -626,7 +626,7 @@ func (w planWork) Moulds(ctx context.Context) ([]plan.Mould, error) {
 // todayPlan lets Today see what the run-up has for somebody.
 type todayPlan struct{ *plan.Service }
 
-func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, past []today.Turn, planned map[string]bool, err error) {
+func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, past []today.Turn, planned map[string]bool, moved []today.Moved, err error) {
 	day, err := t.DayOf(ctx, person, lead)
 	for _, turn := range day.Turns {
 		now = append(now, today.Turn(turn))
@@ -634,7 +634,10 @@ func (t todayPlan) TurnsOf(ctx context.Context, person string, lead bool) (now, 
 	for _, turn := range day.Past {
 		past = append(past, today.Turn(turn))
 	}
-	return now, past, day.Pieces, err
+	for _, m := range day.Moved {
+		moved = append(moved, today.Moved{Text: m.Text, Who: m.Who, Had: m.Had, Was: m.Was, Is: m.Is})
+	}
+	return now, past, day.Pieces, moved, err
 }
 
 // costWork lets the money go by the plan's own figures.

@@ -290,8 +290,8 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 		if lacks != nil {
 			if lacks.enough -= c; lacks.enough < 0 {
 				// Where nobody wrote down how long it takes to come, the plan cannot wait for it; it says so.
-				if lacks.By != nil {
-					what, from = lacks.What, f.slot(*lacks.By)
+				if what = lacks.What; lacks.By != nil {
+					from = f.slot(*lacks.By)
 				}
 			}
 		}

@@ -159,7 +159,7 @@ func (w worked) planned(t try) (Mend, error) {
 	}
 	var no *plan.Error
 	if errors.As(err, &no) {
-		m.Bar = no.Message
+		m.Bar = w.inWords(no.Message)
 		return m, nil
 	}
 	if err != nil {

@@ -239,7 +239,7 @@ func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, alone bool, 
 		return w, err
 	}
 	if found.no != nil {
-		w.view.Bar = found.no.Message
+		w.view.Bar = w.inWords(found.no.Message)
 		w.view.Ends = f.now.AddDate(0, 0, 7)
 		return w, nil
 	}

@@ -29,6 +29,7 @@ type Turn struct {
 type PersonDay struct {
 	Pieces map[string]bool // that the plan has
 	Turns  []Turn
+	Moved  []Move         // of theirs, since the plan in force was taken
 	Past   []Turn         // what the plan in force had for before today and is not done
 	In     [][2]time.Time // the hours in which they are in
 }
@@ -66,9 +67,17 @@ func (s *Service) DayOf(ctx context.Context, person string, lead bool) (PersonDa
 			}
 			t.Bar = bar
 		}
+		if i := slices.IndexFunc(w.f.shop.Sessions, func(x runup.Session) bool { return x.Lacks != "" && strings.HasPrefix(st.ID, x.Code+".") }); i >= 0 && t.Bar == "" && l.Kind == runup.OfSession {
+			t.Bar = w.f.shop.Sessions[i].Lacks + ": not in the stores."
+		}
 		out.Turns = append(out.Turns, t)
 	}
 	slices.SortStableFunc(out.Turns, func(a, b Turn) int { return cmp.Or(a.From.Compare(b.From), strings.Compare(a.Step, b.Step)) })
+	for _, m := range w.view.Moved {
+		if m.Who == person || m.Had == person {
+			out.Moved = append(out.Moved, m)
+		}
+	}
 	if w.f.force != nil {
 		out.Past = w.past(person)
 	}

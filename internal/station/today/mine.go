@@ -29,10 +29,19 @@ type Turn struct {
 // Planner tells what the run-up has for somebody; wired to the plan.
 type Planner interface {
 	// TurnsOf are today's, the first first, and those of days before that are open still; planned are the pieces that the
-	// plan has.
-	TurnsOf(ctx context.Context, person string, lead bool) (today, past []Turn, planned map[string]bool, err error)
+	// plan has, moved what is elsewhere than in the plan in force.
+	TurnsOf(ctx context.Context, person string, lead bool) (today, past []Turn, planned map[string]bool, moved []Moved, err error)
 	// InOn are the hours in which they were or are in on a day.
 	InOn(ctx context.Context, person string, day time.Time) ([][2]time.Time, error)
+}
+
+// Moved is a step that is elsewhere than in the plan in force.
+type Moved struct {
+	Text string    `json:"text"`
+	Who  string    `json:"who" doc:"does it now"`
+	Had  string    `json:"had" doc:"was to do it"`
+	Was  time.Time `json:"was"`
+	Is   time.Time `json:"is"`
 }
 
 // Gap is working time in which somebody noted nothing.
@@ -54,6 +63,7 @@ type Mine struct {
 	Then   []Task      `json:"then" doc:"by the plan, in its order"`
 	Beside []Task      `json:"beside" doc:"what the plan does not know of, the most pressing first"`
 	Left   []Task      `json:"left" doc:"what the plan had for days before and nobody did"`
+	Moved  []Moved     `json:"moved" doc:"what is elsewhere than in the plan in force, for them"`
 	Gaps   []Gap       `json:"gaps"`
 	Did    []work.Span `json:"did" doc:"what they were at today"`
 }
@@ -67,7 +77,7 @@ const mostOfAKind = 2
 // MineOf is the day of whoever asks, or, for a lead, of anybody.
 func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 	who, _ := accounts.From(ctx)
-	m := Mine{Person: cmp.Or(person, who.Name), People: []string{}, Soon: []Task{}, Then: []Task{}, Beside: []Task{}, Left: []Task{}, Gaps: []Gap{}}
+	m := Mine{Person: cmp.Or(person, who.Name), People: []string{}, Soon: []Task{}, Then: []Task{}, Beside: []Task{}, Left: []Task{}, Moved: []Moved{}, Gaps: []Gap{}}
 	lead := who.Role == accounts.Lead
 	if m.Person != who.Name && !lead {
 		return m, problem.New(http.StatusForbidden, "not_yours", "person", "Somebody else's day is for a lead.")
@@ -91,10 +101,11 @@ func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 			m.Doing, m.Open = &m.Did[i], m.Did[i].Began.Before(midnight)
 		}
 	}
-	turns, past, pieces, err := s.Planner.TurnsOf(ctx, m.Person, lead)
+	turns, past, pieces, moved, err := s.Planner.TurnsOf(ctx, m.Person, lead)
 	if err != nil {
 		return m, fmt.Errorf("reading the plan: %w", err)
 	}
+	m.Moved = append(m.Moved, moved...)
 	fromMix, err := s.Pots.FromMix(ctx)
 	if err != nil {
 		return m, err

@@ -17206,6 +17206,8 @@ export interface components {
             gaps: components["schemas"]["TodayGap"][];
             /** @description what the plan had for days before and nobody did */
             left: components["schemas"]["TodayTask"][];
+            /** @description what is elsewhere than in the plan in force, for them */
+            moved: components["schemas"]["TodayMoved"][];
             now?: components["schemas"]["TodayTask"];
             /** @description it was begun on a day before: when did it end? */
             open: boolean;
@@ -17216,6 +17218,17 @@ export interface components {
             soon: components["schemas"]["TodayTask"][];
             /** @description by the plan, in its order */
             then: components["schemas"]["TodayTask"][];
+        };
+        TodayMoved: {
+            /** @description was to do it */
+            had: string;
+            /** Format: date-time */
+            is: string;
+            text: string;
+            /** Format: date-time */
+            was: string;
+            /** @description does it now */
+            who: string;
         };
         TodayTask: {
             /** @description the material and the piece that it is about */

@@ -1,8 +1,10 @@
 import { Box, Flex, Grid } from "@chakra-ui/react";
 import { useState } from "react";
+import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { money } from "../../parts/format";
 import { newId } from "../../parts/id";
@@ -16,6 +18,7 @@ const sum = (list: number[]) => list.reduce((a, b) => a + b, 0);
 /** Hours by step, workshop and chair apart; material and found things; what was really needed, beside it. */
 export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
   const { doc, view, change, problem } = draft;
+  const lead = useMe().data?.person?.role === "lead";
   if (!doc || !view) return null;
   const spent = (kind: string, id: string) => sum(view.actuals.filter((a) => a.kind === kind && a.subject === id).map((a) => a.amount));
   const cost = sum(doc.budget.map((b) => b.cost_minor));
@@ -111,8 +114,38 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
           )}
         </Flex>
       </Box>
+      {lead && <Offered code={code} />}
       <Spend code={code} doc={doc} actuals={view.actuals} />
     </Flex>
+  );
+}
+
+/** For leads: what the piece would be offered for as it stands; the money has its lines. */
+function Offered({ code }: { code: string }) {
+  const o = useRead({
+    queryKey: ["account", code, "estimate"],
+    queryFn: () => ask(api.GET("/api/cost/pieces/{code}/estimate", { params: { path: { code } } })),
+  }).data;
+  if (!o) return null;
+  return (
+    <Box data-testid="offered">
+      <Heading>What it would be offered for</Heading>
+      {o.bar ? (
+        <Box color="muted">Nothing can be said yet: {o.bar}.</Box>
+      ) : (
+        <Box>
+          <b>
+            {o.currency}
+            {money(o.price_minor)}
+          </b>{" "}
+          for {o.good} {o.good === 1 ? "copy" : "copies"}, {o.casts} begun; it costs {o.currency}
+          {money(o.cost_minor)}.{" "}
+          <Link to={`/plan?leaf=Money&piece=${code}`}>
+            <u>Its lines, and the offer</u>
+          </Link>
+        </Box>
+      )}
+    </Box>
   );
 }
 

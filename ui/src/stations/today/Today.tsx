@@ -6,7 +6,7 @@ import { AskEquipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useClock, useMe, usePots } from "../../app/reads";
 import { Heading, Pick, Teach } from "../../parts/controls";
-import { clockTime, duration } from "../../parts/format";
+import { clockTime, dayTime, duration } from "../../parts/format";
 import { long } from "../../parts/long";
 import { columns } from "../../parts/Room";
 import { MyDay } from "./MyDay";
@@ -67,6 +67,7 @@ export default function Today() {
           <Ripening pots={pots.data?.pots ?? []} now={now} />
         </Box>
         <RunUp days={plan.data ?? []} now={now} />
+        {m.moved.length > 0 && <Moved m={m} />}
         <MyDay m={m} own={own} now={now} />
         <Box>
           <Heading>Done last</Heading>
@@ -84,6 +85,27 @@ export default function Today() {
         </Box>
       </Flex>
     </Grid>
+  );
+}
+
+/** What of theirs is elsewhere than in the plan that was taken. */
+function Moved({ m }: { m: Schemas["TodayMine"] }) {
+  return (
+    <Box data-testid="moved">
+      <Heading>Moved since the plan was taken</Heading>
+      {m.moved.slice(0, 6).map((x) => (
+        <Flex key={`${x.text} ${x.was}`} gap="10px" fontSize="14px" py="1px">
+          <Box flex="1">
+            {x.text}
+            {x.who !== x.had && (x.who === m.person ? `, was ${x.had.split(" ")[0]}'s` : `, ${x.who.split(" ")[0]}'s now`)}
+          </Box>
+          <Box color="muted">
+            {dayTime(x.was)} → <b>{dayTime(x.is)}</b>
+          </Box>
+        </Flex>
+      ))}
+      {m.moved.length > 6 && <Box color="muted">and {m.moved.length - 6} more</Box>}
+    </Box>
   );
 }
 

@@ -10,7 +10,9 @@ let mine: Schemas["TodayMine"];
 let sent: { path: string; body: unknown }[];
 
 const nothing = (): Schemas["TodayMine"] =>
-  JSON.parse('{"person": "Ivo Brack", "people": [], "open": false, "soon": [], "then": [], "beside": [], "left": [], "gaps": [], "did": []}');
+  JSON.parse(
+    '{"person": "Ivo Brack", "people": [], "open": false, "soon": [], "then": [], "beside": [], "left": [], "moved": [], "gaps": [], "did": []}',
+  );
 
 const span = (more: Partial<Schemas["WorkSpan"]>): Schemas["WorkSpan"] => ({
   id: 3,
