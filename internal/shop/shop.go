@@ -13,6 +13,7 @@ import (
 	"log/slog"
 	"net/http"
 	"runtime"
+	"slices"
 	"strings"
 	"time"
 
@@ -43,6 +44,7 @@ import (
 	"yewmoor/internal/platform/web"
 	"yewmoor/internal/production"
 	"yewmoor/internal/recipes"
+	"yewmoor/internal/round"
 	"yewmoor/internal/station/brief"
 	"yewmoor/internal/station/build"
 	"yewmoor/internal/station/check"
@@ -162,7 +164,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		Colours: dayColours{s.Colour}, Maps: s.Brief, Pots: handoverPots{s.Build}, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
-	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces}, Turns: s.Turns, MouldDries: mould.UsualDry}
+	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces, s.Sculpt}, Turns: s.Turns, MouldDries: mould.UsualDry}
 	s.Worked = &work.Service{DB: db, Clock: now, Live: s.Live}
 	s.Today.Planner = todayPlan{s.Plan}
 	s.Cost = &cost.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: costWork{s.Plan}}
@@ -500,6 +502,15 @@ type planWork struct {
 	mould  *mould.Service
 	stores *stores.Service
 	pieces *piece.Service
+	sculpt *sculpt.Service
+}
+
+func (w planWork) Clay(ctx context.Context, p piece.Piece) (time.Duration, error) {
+	if !slices.Contains([]round.Place{round.Brief, round.Form, round.Sculpt}, p.Place) {
+		return 0, nil // it is through the gate
+	}
+	planned, spent, err := w.sculpt.PlannedHours(ctx, p)
+	return time.Duration(max(0, planned-spent) * float64(time.Hour)), err
 }
 
 func (w planWork) Short(ctx context.Context, code string, n int) (plan.Short, error) {

@@ -40,6 +40,7 @@ type NewMould struct {
 	Job      string // the first that needs it
 	HandsMin float64
 	DryMin   float64
+	ClayMin  float64 // hands that the sculpt's texture still takes before it
 }
 
 // Stage is a stage of a session: hands, then a wait.
@@ -140,18 +141,20 @@ type Label struct {
 	Act    string `json:"act"`
 	Copies int    `json:"copies"`
 	Wait   bool   `json:"wait" doc:"nobody's hands"`
-	Kind   string `json:"kind" doc:"what it is a step of: run, session, copy, day, mould, other"`
+	Kind   string `json:"kind" doc:"what it is a step of: run, session, copy, day, mould, clay, other"`
 	With   string `json:"with" doc:"what it takes"`
 }
 
 // Kinds of what a step is a step of: a run that is open, a session that nobody began, a copy, what a day takes, a mould that is built,
-// other work.
+// its
+// sculpt, other work.
 const (
 	OfRun     = "run"
 	OfSession = "session"
 	OfCopy    = "copy"
 	OfDay     = "day"
 	OfMould   = "mould"
+	OfClay    = "clay"
 	OfOther   = "other"
 )
 
@@ -202,6 +205,12 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Hands, 0)
 		in.Steps = append(in.Steps, st)
 		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould, Kind: OfMould}
+		if m.ClayMin > 0 {
+			id := m.Code + ".texture"
+			in.Steps = append(in.Steps, s.hands(id, m.Job, m.ClayMin, Hands, 0))
+			labels[id] = Label{Piece: m.Piece, Code: m.Piece, Act: "texture the sculpt", Kind: OfClay}
+			s.after(in, id, st.ID, 0, 0)
+		}
 	}
 	last := map[string]string{} // of a session or a copy: its last step
 	for _, x := range s.Sessions {

@@ -121,3 +121,24 @@ func TestWhatIsBegunGoesOn(t *testing.T) {
 		assert.NotContains(t, st.ID, "FT-01-b.")
 	}
 }
+
+// What is still in the clay is textured before its mould is built, and what somebody put somewhere stays there, by whom they said.
+func TestTheClayComesBeforeItsMould(t *testing.T) {
+	s := small()
+	s.Moulds = nil
+	s.NewMoulds = []NewMould{{Code: "FT-01/new", Piece: "FT-01", Job: "day 3", HandsMin: 120, DryMin: 600, ClayMin: 300}}
+	for i := range s.Sessions {
+		s.Sessions[i].Moulds = []string{"FT-01/new"}
+	}
+	_, p, labels := solved(t, s)
+	clay, build := at(p, "FT-01/new.texture"), at(p, "FT-01/new.build")
+	assert.GreaterOrEqual(t, build.Start, clay.End)
+	assert.Equal(t, "FT-01 texture the sculpt", labels["FT-01/new.texture"].Text())
+	who := s.People[len(s.People)-1].ID
+	start := 2*96 + 40
+	s.Pins = map[string]Pin{"FT-01/new.texture": {start, start + 20, who}}
+	_, p, _ = solved(t, s)
+	clay = at(p, "FT-01/new.texture")
+	assert.Equal(t, start, clay.Start)
+	assert.Equal(t, []string{who}, clay.People)
+}

@@ -47,6 +47,8 @@ type Work interface {
 	Moulds(ctx context.Context) ([]Mould, error)
 	// Short is what so many copies of a piece take that is neither on the shelf nor made of what is, and when it could be here.
 	Short(ctx context.Context, piece string, copies int) (Short, error)
+	// Clay is how long hands still are at the texture of a sculpt that is not moulded.
+	Clay(ctx context.Context, p piece.Piece) (time.Duration, error)
 	// Ovens are those that the shop has.
 	Ovens(ctx context.Context) ([]OvenAt, error)
 	// LetAlone lets every oven run with nobody beside it; a lead said so.
@@ -100,6 +102,7 @@ type facts struct {
 	lacking   []Lacking
 	weeks     weeks
 	moulds    map[string]float64 // hands at the moulds of a piece, minutes
+	clay      map[string]float64 // and at the texture of its sculpt
 }
 
 type dayOf struct {
@@ -149,7 +152,7 @@ const outBy = 5 * 60
 // facts reads what the run-up is made of. Nothing is typed for it: needs, sections, runs, copies, moulds and hours stand there.
 func (s *Service) facts(ctx context.Context, beside ...HourChange) (facts, error) {
 	now := s.Clock.Now()
-	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}, moulds: map[string]float64{}, lacking: []Lacking{}}
+	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}, moulds: map[string]float64{}, clay: map[string]float64{}, lacking: []Lacking{}}
 	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}, Pins: map[string]runup.Pin{}, OvenSlots: ovenTakes}
 	var err error
 	if f.learned, err = work.Learned(ctx, s.DB); err != nil {
@@ -314,7 +317,7 @@ func (f *facts) turn(piece string) int {
 func (f *facts) newMould(piece, job string, minutes float64, dries time.Duration) string {
 	code := piece + "/new"
 	if !slices.ContainsFunc(f.shop.NewMoulds, func(m runup.NewMould) bool { return m.Code == code }) {
-		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: minutes, DryMin: dries.Minutes()})
+		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: minutes, ClayMin: f.clay[piece], DryMin: dries.Minutes()})
 	}
 	return code
 }
@@ -376,6 +379,13 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 		f.shop.PackMin[n.Piece] = f.learned.Of(n.Family, work.Pack, runup.PackMin).Median
 		out[n.Piece] = w
 		f.moulds[n.Piece] = w.mould
+		if w.way.InMould() {
+			left, err := s.Work.Clay(ctx, p)
+			if err != nil {
+				return nil, err
+			}
+			f.clay[n.Piece] = left.Minutes()
+		}
 	}
 	return out, nil
 }

@@ -320,7 +320,9 @@ func TestChangesStandBesideThePlan(t *testing.T) {
 	p.As["pip"].Yes("POST", "/api/plan/tries", m{"kind": "hands"}, &list)
 	assert.Len(t, list, 8, "it stands there already")
 	assert.Equal(t, "too_many", p.As["pip"].No("POST", "/api/plan/tries", m{"kind": "later", "day_id": r.Days[0].ID, "days": 2}).Code)
-	for field, in := range map[string]m{"day": {"kind": "extra"}, "days": {"kind": "later", "day_id": 1}, "day_id": {"kind": "later", "day_id": 9999, "days": 1}, "piece": {"kind": "mould", "piece": "ZZ-01"}, "method": {"kind": "made_as", "piece": foam, "method": "porridge"}} {
+	bad := map[string]m{"day": {"kind": "extra"}, "days": {"kind": "later", "day_id": 1}, "day_id": {"kind": "later", "day_id": 9999, "days": 1}, "piece": {"kind": "mould", "piece": "ZZ-01"}, "method": {"kind": "made_as", "piece": foam, "method": "porridge"}}
+	assert.Equal(t, "piece", p.As["pip"].No("POST", "/api/plan/tries", m{"kind": "texture", "piece": foam}).Field, "no texture is planned on it")
+	for field, in := range bad {
 		assert.Equal(t, field, p.As["pip"].No("POST", "/api/plan/tries", in).Field)
 	}
 	p.As["maud"].Yes("GET", "/api/plan/tries", nil, &list)

@@ -22,7 +22,7 @@ import (
 
 // NewTry is a change that somebody wants to see beside the plan.
 type NewTry struct {
-	Kind   string     `json:"kind" enum:"hands,extra,mould,night,oven,later,made_as" doc:"one more pair of hands; everybody in on a day; a second mould; the oven at night; a larger oven; a day later; made by another house method"`
+	Kind   string     `json:"kind" enum:"hands,extra,mould,night,oven,later,made_as,texture" doc:"one more pair of hands; everybody in on a day; a second mould; the oven at night; a second oven; a day later; made by another house method; half the texture"`
 	Piece  string     `json:"piece,omitempty" maxLength:"24" doc:"of a mould, or made another way"`
 	Day    *time.Time `json:"day,omitempty" doc:"of hands that come for one day, or of the day on which everybody is in"`
 	DayID  uint64     `json:"day_id,omitempty" doc:"the shooting day that is later"`
@@ -192,6 +192,14 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 			}
 		}
 		return try{}, problem.Invalid("unknown_value", "piece", "No session of this piece waits for a mould.")
+	case "texture":
+		shop.NewMoulds = slices.Clone(shop.NewMoulds)
+		i := slices.IndexFunc(shop.NewMoulds, func(m runup.NewMould) bool { return m.Piece == in.Piece && m.ClayMin > 0 })
+		if i < 0 {
+			return try{}, problem.Invalid("unknown_value", "piece", "No texture of %s is still to be sculpted.", cmp.Or(in.Piece, "it"))
+		}
+		shop.NewMoulds[i].ClayMin /= 2
+		return try{Mend: Mend{Text: "half the texture on " + in.Piece, Link: "/sculpt/" + in.Piece}, shop: &shop}, nil
 	case "night":
 		return w.nightOven(), nil
 	case "oven":
@@ -273,7 +281,7 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 		if of.way.InMould() {
 			if moulds == nil {
 				moulds = []string{in.Piece + "/new"}
-				shop.NewMoulds = append(slices.Clone(shop.NewMoulds), runup.NewMould{Code: moulds[0], Piece: in.Piece, Job: x.Job, HandsMin: cmp.Or(w.f.moulds[in.Piece], float64(usualMouldMin)), DryMin: s.MouldDries.Minutes()})
+				shop.NewMoulds = append(slices.Clone(shop.NewMoulds), runup.NewMould{Code: moulds[0], Piece: in.Piece, Job: x.Job, HandsMin: cmp.Or(w.f.moulds[in.Piece], float64(usualMouldMin)), ClayMin: w.f.clay[in.Piece], DryMin: s.MouldDries.Minutes()})
 			}
 			shop.Sessions[i].Moulds = moulds
 		}

@@ -170,6 +170,8 @@ func (w worked) turn(i int) Turn {
 		t.Link = "/build?run=" + url.QueryEscape(l.Code)
 	case runup.OfSession:
 		t.Link = "/build?piece=" + url.QueryEscape(l.Piece)
+	case runup.OfClay:
+		t.Link = "/sculpt/" + url.PathEscape(l.Piece)
 	case runup.OfMould:
 		t.Link = "/mould?piece=" + url.QueryEscape(l.Piece)
 	case runup.OfDay:

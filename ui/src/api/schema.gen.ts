@@ -15732,10 +15732,10 @@ export interface components {
              */
             days?: number;
             /**
-             * @description one more pair of hands; everybody in on a day; a second mould; the oven at night; a larger oven; a day later; made by another house method
+             * @description one more pair of hands; everybody in on a day; a second mould; the oven at night; a second oven; a day later; made by another house method; half the texture
              * @enum {string}
              */
-            kind: "hands" | "extra" | "mould" | "night" | "oven" | "later" | "made_as";
+            kind: "hands" | "extra" | "mould" | "night" | "oven" | "later" | "made_as" | "texture";
             method?: string;
             /** @description of a mould, or made another way */
             piece?: string;

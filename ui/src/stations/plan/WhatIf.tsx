@@ -213,6 +213,7 @@ const kinds: [Schemas["PlanNewTry"]["kind"], string][] = [
   ["extra", "everybody in on a day"],
   ["later", "a shooting day later"],
   ["made_as", "made by another method"],
+  ["texture", "half the texture"],
   ["oven", "a second oven"],
   ["night", "the oven at night"],
 ];
@@ -232,7 +233,7 @@ function TryOne({ r }: { r: Schemas["PlanRunUp"] }) {
       api.POST("/api/plan/tries", {
         body: {
           kind,
-          piece: kind === "mould" || kind === "made_as" ? piece || pieces[0] : undefined,
+          piece: kind === "mould" || kind === "made_as" || kind === "texture" ? piece || pieces[0] : undefined,
           day: (kind === "hands" || kind === "extra") && on ? `${on}T00:00:00Z` : undefined,
           day_id: kind === "later" ? Number(dayId || r.days[0]?.id) : undefined,
           days: kind === "later" ? Number(by) || 0 : undefined,
@@ -252,7 +253,7 @@ function TryOne({ r }: { r: Schemas["PlanRunUp"] }) {
             </option>
           ))}
         </Choose>
-        {(kind === "mould" || kind === "made_as") && (
+        {(kind === "mould" || kind === "made_as" || kind === "texture") && (
           <Choose label="Of" name="piece" value={piece || (pieces[0] ?? "")} set={setPiece} problem={keep.problem} width="130px">
             {pieces.map((p) => (
               <option key={p}>{p}</option>
