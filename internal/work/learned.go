@@ -15,7 +15,9 @@ const (
 	Check  = "check"
 	Pack   = "pack"
 	Mould  = "build the mould"
-	Other  = "other work"
+	// Texture is noted in the sculpt's own log too, tick by tick.
+	Texture = "texture the sculpt"
+	Other   = "other work"
 )
 
 // kind is what minutes are learned by: the material and the act, whatever coat it was.

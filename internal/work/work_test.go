@@ -127,3 +127,31 @@ func TestMinutesAreLearned(t *testing.T) {
 	assert.Less(t, g.Sigma, none.Sigma, "they agree with each other")
 	assert.Zero(t, learned().Of("wax", "coat", 20).N, "of another material nothing is known")
 }
+
+// What was noted counts as spent on the piece's hours: once, under its own part.
+func TestNotedHoursAreSpent(t *testing.T) {
+	b := shoptest.New(t, nil)
+	code := b.Begun()
+	b.Clock.Set(shoptest.Monday.Add(8 * time.Hour))
+	note := func(act string, minutes time.Duration) {
+		began := shoptest.Monday.Add(time.Duration(b.Count(`SELECT COUNT(*) FROM work_span`)) * time.Hour)
+		b.As["pip"].Yes("POST", "/api/work", m{"act": act, "title": "Work", "piece": code, "began_at": began, "ended_at": began.Add(minutes * time.Minute), "key": uuid.NewString()}, nil)
+	}
+	note(work.Finish, 30)
+	note("pour", 30)
+	note(work.Mould, 45)
+	note(work.Pack, 15)
+	var sum struct {
+		Parts []struct {
+			Part   string
+			SpentH float64 `json:"spent_hours"`
+		}
+	}
+	b.As["pip"].Yes("GET", "/api/pieces/"+code+"/hours", nil, &sum)
+	spent := map[string]float64{}
+	for _, p := range sum.Parts {
+		spent[p.Part] += p.SpentH
+	}
+	assert.InDelta(t, 1, spent["copies"], 1e-9)
+	assert.InDelta(t, 0.75, spent["mould"], 1e-9)
+}

@@ -8,6 +8,7 @@ import (
 	"yewmoor/internal/craft/section"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/shelf"
+	"yewmoor/internal/work"
 )
 
 // HoursPart is one part of the hands that a piece takes in all.
@@ -73,6 +74,9 @@ func (s *Service) Hours(ctx context.Context, code string) (HoursSum, error) {
 			}
 		}
 	}
+	if err := s.noted(ctx, p, parts); err != nil {
+		return HoursSum{}, err
+	}
 	out := HoursSum{Parts: []HoursPart{}}
 	for _, part := range parts {
 		if part.From != "brief" && part.Hours == 0 {
@@ -91,6 +95,29 @@ func (s *Service) Hours(ctx context.Context, code string) (HoursSum, error) {
 		}
 	}
 	return out, nil
+}
+
+// noted adds what was noted at work to what was spent on moulds and copies. The texture has a log of its own.
+func (s *Service) noted(ctx context.Context, p piece.Piece, parts []HoursPart) error {
+	spans, err := work.OfPiece(ctx, s.DB, p.ID)
+	if err != nil {
+		return err
+	}
+	for _, w := range spans {
+		part := "copies"
+		switch w.Act {
+		case work.Mould:
+			part = "mould"
+		case work.Other, work.Pack, work.Texture:
+			continue
+		}
+		for i := range parts {
+			if parts[i].Part == part {
+				parts[i].SpentH += w.Minutes(*w.Ended) / 60
+			}
+		}
+	}
+	return nil
 }
 
 // roomHours are the parts that rooms work out; 0 hours where they know nothing yet.

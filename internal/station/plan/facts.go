@@ -206,6 +206,14 @@ func (s *Service) facts(ctx context.Context, beside ...HourChange) (facts, error
 	if f.enough, err = s.enough(ctx, needs); err != nil {
 		return f, err
 	}
+	for i := range f.enough {
+		e, w := &f.enough[i], known[f.enough[i].Piece]
+		per := atOnce
+		if w.way.InMould() {
+			per = max(1, len(ready[e.Piece]))
+		}
+		e.Runs, e.FromMix = (e.Begin+per-1)/per, w.way.FromMix()
+	}
 	if err := s.besides(ctx, &f); err != nil {
 		return f, err
 	}
@@ -590,6 +598,8 @@ type Enough struct {
 	Missing int     `json:"missing"`
 	Begin   int     `json:"begin"`
 	Chance  float64 `json:"chance" doc:"that at least so many of them are good, 0..1"`
+	Runs    int     `json:"runs" doc:"sessions that that takes, with the moulds that may be filled; the mix room divides what each pours by bowl and pot life"`
+	FromMix bool    `json:"from_mix"`
 	Test    bool    `json:"test" doc:"so little is known that one is made as a test first"`
 	Judged  int     `json:"judged" doc:"copies of its material that a verdict was given on"`
 	Good    int     `json:"good"`

@@ -85,6 +85,8 @@ func TestEveryFamilyIsInTheRunUp(t *testing.T) {
 	for _, e := range r.Enough {
 		assert.GreaterOrEqual(t, e.Chance, 0.9)
 		assert.Greater(t, e.Begin, e.Missing)
+		assert.Positive(t, e.Runs)
+		assert.LessOrEqual(t, e.Runs, e.Begin)
 		begin[e.Piece] = e.Begin
 	}
 	assert.Greater(t, begin[p.pieces["foam_latex"]], begin[p.pieces["silicone_encapsulated"]])

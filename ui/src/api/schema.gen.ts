@@ -15512,6 +15512,7 @@ export interface components {
              * @description that at least so many of them are good, 0..1
              */
             chance: number;
+            from_mix: boolean;
             /** Format: int64 */
             good: number;
             /**
@@ -15522,6 +15523,11 @@ export interface components {
             /** Format: int64 */
             missing: number;
             piece: string;
+            /**
+             * Format: int64
+             * @description sessions that that takes, with the moulds that may be filled; the mix room divides what each pours by bowl and pot life
+             */
+            runs: number;
             /** @description so little is known that one is made as a test first */
             test: boolean;
         };

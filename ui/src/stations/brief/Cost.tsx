@@ -115,6 +115,9 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
         </Flex>
       </Box>
       {lead && <Offered code={code} />}
+      <a href={`/api/characters/${code.split("-")[0]}/used.csv`}>
+        <u>What was used for this look: products, suppliers, what was bought and found, credits</u>
+      </a>
       <Spend code={code} doc={doc} actuals={view.actuals} />
     </Flex>
   );

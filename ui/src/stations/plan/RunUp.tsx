@@ -175,7 +175,15 @@ function Enough({ list }: { list: Schemas["PlanEnough"][] }) {
             {e.missing} missing:{" "}
             {e.begin > 0 && !e.test ? (
               <>
-                begin <b>{e.begin}</b>, enough in {Math.round(100 * e.chance)} of 100
+                begin <b>{e.begin}</b> in {e.runs} {e.runs === 1 ? "session" : "sessions"}, enough in {Math.round(100 * e.chance)} of 100
+                {e.from_mix && (
+                  <>
+                    {"; "}
+                    <Link to={`/mix?piece=${e.piece}`}>
+                      <u>in how many mixes</u>
+                    </Link>
+                  </>
+                )}
               </>
             ) : (
               "so little is known of its material here that nothing can be promised: make one as a test first"

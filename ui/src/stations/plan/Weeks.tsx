@@ -34,7 +34,7 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
   return (
     <Box py="6px" borderBottomWidth="1px" borderColor="line">
       <Flex gap="8px" align="end" wrap="wrap">
-        <Box w="74px" fontWeight="600" pb="8px">
+        <Box w="100%" fontWeight="600">
           {w.person.split(" ")[0]}
         </Box>
         <Flex gap="2px" role="group" aria-label={`Days of ${w.person}`} pb="4px">
@@ -67,7 +67,7 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
           value={clock(own.from_min)}
           set={(t) => t && setOwn({ ...own, from_min: minutes(t) })}
           problem={keep.problem}
-          width="104px"
+          width="136px"
         />
         <Entry
           label="Until"
@@ -76,7 +76,7 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
           value={clock(own.to_min)}
           set={(t) => t && setOwn({ ...own, to_min: minutes(t) })}
           problem={keep.problem}
-          width="104px"
+          width="136px"
         />
         <Entry
           label="At most"
@@ -85,7 +85,7 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
           value={clock(own.late_min)}
           set={(t) => t && setOwn({ ...own, late_min: minutes(t) })}
           problem={keep.problem}
-          width="104px"
+          width="136px"
         />
         {may && changed && (
           <Plain h="40px" disabled={keep.busy} onClick={() => void keep.run()}>

@@ -103,7 +103,7 @@ beforeEach(() => {
     late: [late],
     moved: [],
     unplanned: [{ piece: "FT-01", why: "its section is not agreed", link: "/piece/FT-01" }],
-    enough: [{ piece: "AL-03", missing: 3, begin: 5, chance: 0.93, test: false, judged: 4, good: 3 }],
+    enough: [{ piece: "AL-03", missing: 3, begin: 5, chance: 0.93, runs: 5, from_mix: false, test: false, judged: 4, good: 3 }],
     changes: [],
     pins: [],
     lacking: [],

@@ -133,8 +133,8 @@ function GapLine({ g, own }: { g: Schemas["TodayGap"]; own: boolean }) {
       {open && (
         <Flex gap="10px" align="end" wrap="wrap" mt="4px">
           <Entry label="What it was" name="title" value={title} set={setTitle} problem={keep.problem} width="260px" />
-          <Entry label="From" name="began_at" type="time" value={from} set={setFrom} problem={keep.problem} width="120px" />
-          <Entry label="Until" name="ended_at" type="time" value={to} set={setTo} problem={keep.problem} width="120px" />
+          <Entry label="From" name="began_at" type="time" value={from} set={setFrom} problem={keep.problem} width="136px" />
+          <Entry label="Until" name="ended_at" type="time" value={to} set={setTo} problem={keep.problem} width="136px" />
           <Plain disabled={keep.busy || title.trim() === ""} onClick={() => void keep.run()}>
             Note it
           </Plain>

@@ -32,8 +32,8 @@ export default function Today() {
   const now = new Date(clock.data.now);
   const own = m.person === me?.name;
   return (
-    <Grid templateColumns={columns("minmax(0,430px) minmax(0,1fr)")} gap="28px" h="100%">
-      <Box minH="0" overflowY="auto">
+    <Grid templateColumns={columns("minmax(0,430px) minmax(0,1fr)")} gap="28px" h={{ base: "auto", lg: "100%" }}>
+      <Box minH="0" overflowY={{ lg: "auto" }}>
         <AskEquipment />
         <Flex color="muted" fontWeight="600" fontSize="14.5px" mb="8px" align="center" gap="8px">
           <Box as="h1" flex="1">
@@ -61,7 +61,7 @@ export default function Today() {
         <Lines title="Then, by the plan" list={m.then} now={now} own={own} />
         <Lines title={m.then.length > 0 ? "And besides" : "Then"} list={m.beside} now={now} own={own} />
       </Box>
-      <Flex direction="column" minW="0" minH="0" gap="16px" overflowY="auto">
+      <Flex direction="column" minW="0" minH="0" gap="16px" overflowY={{ lg: "auto" }}>
         <Box>
           <Heading>What ripens</Heading>
           <Ripening pots={pots.data?.pots ?? []} now={now} />
