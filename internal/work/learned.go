@@ -26,7 +26,10 @@ type kind struct{ family, act string }
 // Minutes is what the shop learned of how long its work takes.
 type Minutes struct{ seen map[kind][]learn.Observed }
 
-// Learned reads it: the newest of each kind. Index work_span_act.
+// newest is how far back minutes are learned from: the log of a busy shop over a year.
+const newest = 10_000
+
+// Learned reads it: the last thirty of each kind among the newest of all. Primary key.
 func Learned(ctx context.Context, db database.Reader) (Minutes, error) {
 	var rows []struct {
 		Family, Act string
@@ -36,8 +39,9 @@ func Learned(ctx context.Context, db database.Reader) (Minutes, error) {
 	if err := db.SelectContext(ctx, &rows, `SELECT family, act, minutes, units FROM (
 			SELECT COALESCE(q.family, '') AS family, w.act, TIMESTAMPDIFF(SECOND, w.began_at, w.ended_at) / 60 AS minutes, w.units, w.id,
 				ROW_NUMBER() OVER (PARTITION BY q.family, w.act ORDER BY w.id DESC) AS n
-			FROM work_span w LEFT JOIN piece q ON q.id = w.piece_id WHERE w.ended_at IS NOT NULL AND w.back_at IS NULL AND w.interrupted = FALSE) t
-		WHERE n <= 30 AND minutes > 0 ORDER BY id`); err != nil {
+			FROM (SELECT * FROM work_span ORDER BY id DESC LIMIT ?) w LEFT JOIN piece q ON q.id = w.piece_id
+			WHERE w.ended_at IS NOT NULL AND w.back_at IS NULL AND w.interrupted = FALSE) t
+		WHERE n <= 30 AND minutes > 0 ORDER BY id`, newest); err != nil {
 		return Minutes{}, fmt.Errorf("reading how long work took: %w", err)
 	}
 	out := Minutes{map[kind][]learn.Observed{}}

@@ -86,7 +86,7 @@ func (s *Service) Begin(ctx context.Context, in NewSpan) (Span, error) {
 			return Span{}, problem.Invalid("bad_order", "ended_at", "It ends before it begins.")
 		case in.Ended.After(now):
 			return Span{}, problem.Invalid("out_of_range", "ended_at", "That is still to come.")
-		case in.Ended.Sub(began) > 24*time.Hour:
+		case in.Ended.Sub(began) > longest:
 			return Span{}, problem.Invalid("out_of_range", "ended_at", "One stretch is a day at most.")
 		}
 	} else if in.Ended != nil {
@@ -184,6 +184,8 @@ func (s *Service) Stop(ctx context.Context, id uint64, in End) (Span, error) {
 		switch {
 		case end.After(now):
 			return problem.Invalid("out_of_range", "ended_at", "That is still to come.")
+		case in.Ended != nil && end.Sub(w.Began) > longest:
+			return problem.Invalid("out_of_range", "ended_at", "One stretch is a day at most.")
 		case !end.After(w.Began):
 			return problem.Invalid("bad_order", "ended_at", "It ends before it begins, at %s.", w.Began.Format("15:04"))
 		}
@@ -246,13 +248,21 @@ func (s *Service) byID(ctx context.Context, id uint64) (Span, error) {
 	return w, err
 }
 
-// Of is what somebody was at in a stretch of time, the first first; what is open too. Index work_span_person.
+// longest is how long one stretch lasts that has an end; what was forgotten is open for longer.
+const longest = 24 * time.Hour
+
+// Of is what somebody was at in a stretch of time, the first first, and before it what they are at since earlier. Indexes
+// work_span_person and open_of.
 func Of(ctx context.Context, db database.Reader, person string, from, to time.Time) ([]Span, error) {
 	list := []Span{}
-	if err := db.SelectContext(ctx, &list, `SELECT `+columns+`WHERE p.name = ? AND w.back_at IS NULL AND w.began_at < ? AND (w.ended_at IS NULL OR w.ended_at > ?) ORDER BY w.began_at, w.id`, person, to, from); err != nil {
+	if err := db.SelectContext(ctx, &list, `SELECT `+columns+`WHERE p.name = ? AND w.back_at IS NULL AND w.began_at >= ? AND w.began_at < ? AND (w.ended_at IS NULL OR w.ended_at > ?) ORDER BY w.began_at, w.id`, person, from.Add(-longest), to, from); err != nil {
 		return nil, fmt.Errorf("reading the day's work: %w", err)
 	}
-	return list, nil
+	var open []Span
+	if err := db.SelectContext(ctx, &open, `SELECT `+columns+`WHERE w.open_of = (SELECT id FROM person WHERE name = ?) AND w.began_at < ?`, person, from.Add(-longest)); err != nil {
+		return nil, fmt.Errorf("reading what they are at: %w", err)
+	}
+	return append(open, list...), nil
 }
 
 // OfPiece is all that was worked on a piece, the first first. Index work_span_piece.

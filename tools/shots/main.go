@@ -109,11 +109,9 @@ func run(base, dir, one, out, who, keys, click string, wait time.Duration, width
 		_, err := chromedp.Run(tab, chromedp.Evaluate[any](fmt.Sprintf(`localStorage.setItem("yewmoor.light",%q)`, name)))
 		return err
 	}
-	if err := errors.Join(light("night"), take("/piece/BF-03", filepath.Join(dir, "night.png")), light("day")); err != nil {
-		return err
-	}
-	// The record is a lead's.
-	if err := errors.Join(drive.SignIn(tab, base, "maud"), take("/record", filepath.Join(dir, "record.png")), drive.SignIn(tab, base, "ivo")); err != nil {
+	// The record is a lead's, and so is the money, which is shown by night.
+	if err := errors.Join(drive.SignIn(tab, base, "maud"), take("/record", filepath.Join(dir, "record.png")),
+		light("night"), take("/plan?leaf=Money&piece=BF-03", filepath.Join(dir, "money.png")), light("day"), drive.SignIn(tab, base, "ivo")); err != nil {
 		return err
 	}
 	// The makeup artist's page, as a phone shows it.

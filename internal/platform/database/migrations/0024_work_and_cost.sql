@@ -20,7 +20,6 @@ CREATE TABLE work_span (
   idem_key CHAR(36) NULL UNIQUE,
   open_of BIGINT UNSIGNED NULL UNIQUE,
   INDEX work_span_person (person_id, began_at),
-  INDEX work_span_act (act, id),
   INDEX work_span_piece (piece_id, began_at),
   FOREIGN KEY (person_id) REFERENCES person(id),
   FOREIGN KEY (by_id) REFERENCES person(id),
