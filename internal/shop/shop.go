@@ -789,6 +789,7 @@ func (s *Shop) Run(ctx context.Context) {
 		if _, err := s.Today.View(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("working out what to do", "error", err)
 		}
+		s.Plan.Warm(ctx)
 	}()
 	tick := time.NewTicker(5 * time.Second)
 	defer tick.Stop()

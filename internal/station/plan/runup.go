@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"time"
@@ -169,6 +170,14 @@ func (w worked) chances(in *plan.Instance, labels map[string]runup.Label, p *pla
 func (s *Service) RunUp(ctx context.Context) (RunUp, error) {
 	w, err := s.work(ctx)
 	return w.view, err
+}
+
+// Warm works the run-up out once after a start, so that the first who asks need not wait. What goes wrong with it is told to
+// whoever asks.
+func (s *Service) Warm(ctx context.Context) {
+	if _, err := s.work(ctx); err != nil && ctx.Err() == nil {
+		slog.Warn("planning ahead", "error", err)
+	}
 }
 
 // work is worked out once for whoever asks within a minute and before anything changed.

@@ -5,7 +5,7 @@ import { api, ask, type Schemas } from "../../app/api";
 import { AskEquipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
 import { useClock, useMe, usePots } from "../../app/reads";
-import { Heading, Pick, Teach } from "../../parts/controls";
+import { Heading, Pick, Refusal, Teach } from "../../parts/controls";
 import { clockTime, dayTime, duration } from "../../parts/format";
 import { long } from "../../parts/long";
 import { columns } from "../../parts/Room";
@@ -13,6 +13,11 @@ import { MyDay } from "./MyDay";
 import { Ripening } from "./Ripening";
 import { RunUp } from "./RunUp";
 import { DoingSlip, NowSlip, useBegin } from "./Slip";
+
+/** What stands there until the day is worked out. */
+const noDay: Schemas["TodayMine"] = JSON.parse(
+  '{"person": "", "people": [], "open": false, "soon": [], "then": [], "beside": [], "left": [], "moved": [], "gaps": [], "did": []}',
+);
 
 /** What hands do next and why that first; what ripens; which day is at risk. */
 export default function Today() {
@@ -27,10 +32,10 @@ export default function Today() {
   const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
   const pots = usePots();
   const clock = useClock();
-  if (!mine.data || !clock.data) return null;
-  const m = mine.data;
+  if (!clock.data) return null;
+  const m = mine.data ?? noDay;
   const now = new Date(clock.data.now);
-  const own = m.person === me?.name;
+  const own = m.person === "" || m.person === me?.name;
   return (
     <Grid templateColumns={columns("minmax(0,430px) minmax(0,1fr)")} gap="28px" h={{ base: "auto", lg: "100%" }}>
       <Box minH="0" overflowY={{ lg: "auto" }}>
@@ -49,7 +54,9 @@ export default function Today() {
         </Flex>
         {m.doing && <DoingSlip key={m.doing.id} m={m} own={own} now={now} />}
         {!m.doing && m.now && <NowSlip task={m.now} own={own} />}
-        {!m.doing && !m.now && <Teach>Nothing waits for a hand. Begin a piece with 1, or look what ripens.</Teach>}
+        {!mine.data && !mine.error && <Box color="muted">Working out the day…</Box>}
+        <Refusal problem={mine.error as never} />
+        {mine.data && !m.doing && !m.now && <Teach>Nothing waits for a hand. Begin a piece with 1, or look what ripens.</Teach>}
         {m.doing && m.now && (
           <Box mt="14px">
             <Heading>Next</Heading>
@@ -68,7 +75,7 @@ export default function Today() {
         </Box>
         <RunUp days={plan.data ?? []} now={now} />
         {m.moved.length > 0 && <Moved m={m} />}
-        <MyDay m={m} own={own} now={now} />
+        {mine.data && <MyDay m={m} own={own} now={now} />}
         <Box>
           <Heading>Done last</Heading>
           {today.data?.notes.slice(0, 4).map((n) => (
