@@ -12,16 +12,24 @@ import (
 	"yewmoor/internal/craft/plan"
 )
 
-// Skills that a step asks for: any pair of hands, and one that may judge, pack and sign.
+// Skills that a step asks for: any pair of hands; those of a craft, for who has them; and one that may judge, pack and sign.
 const (
-	Hands = "hands"
-	Judge = "judge"
+	Hands     = "hands"
+	Sculpting = "sculpt"
+	Moulding  = "mould"
+	Making    = "make"   // from the first coat to the demould
+	Finishing = "finish" // seams, edges, colour, hair
+	Judge     = "judge"
 )
+
+// Crafts are those that somebody may have, or not.
+var Crafts = []string{Sculpting, Moulding, Making, Finishing}
 
 // Person is somebody with their hours, in slots.
 type Person struct {
 	ID       string
 	Judges   bool
+	Crafts   []string // those that they have; none set: all of them
 	Regular  []plan.Interval
 	Overtime []plan.Interval
 }
@@ -183,6 +191,11 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 	for _, p := range s.People {
 		in.Calendars = append(in.Calendars, plan.Calendar{ID: p.ID, Regular: p.Regular, Overtime: p.Overtime})
 		skills := []string{Hands}
+		for _, c := range Crafts {
+			if len(p.Crafts) == 0 || slices.Contains(p.Crafts, c) {
+				skills = append(skills, c)
+			}
+		}
 		if p.Judges {
 			skills = append(skills, Judge)
 		}
@@ -202,12 +215,12 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 	for _, m := range s.NewMoulds {
 		in.Resources = append(in.Resources, plan.Resource{ID: m.Code, Type: plan.Mould, Capacity: 1})
 		known[m.Code], fresh[m.Code] = true, m
-		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Hands, 0)
+		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Moulding, 0)
 		in.Steps = append(in.Steps, st)
 		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould, Kind: OfMould}
 		if m.ClayMin > 0 {
 			id := m.Code + ".texture"
-			in.Steps = append(in.Steps, s.hands(id, m.Job, m.ClayMin, Hands, 0))
+			in.Steps = append(in.Steps, s.hands(id, m.Job, m.ClayMin, Sculpting, 0))
 			labels[id] = Label{Piece: m.Piece, Code: m.Piece, Act: "texture the sculpt", Kind: OfClay}
 			s.after(in, id, st.ID, 0, 0)
 		}
@@ -299,7 +312,7 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 		if n == 0 {
 			from = x.From
 		}
-		in.Steps = append(in.Steps, s.hands(id, x.Job, st.HandsMin, Hands, from))
+		in.Steps = append(in.Steps, s.hands(id, x.Job, st.HandsMin, Making, from))
 		labels[id] = Label{Piece: x.Piece, Code: x.name(), Act: st.Act, Copies: x.Copies, Kind: x.kind(), With: st.With}
 		s.after(in, prev, id, min, most)
 		if first == "" {
@@ -404,7 +417,7 @@ func (s Shop) finish(in *plan.Instance, labels map[string]Label, code, name, pie
 	}
 	if minutes > 0 {
 		id := code + ".finish"
-		in.Steps = append(in.Steps, s.hands(id, job, minutes, Hands, 0))
+		in.Steps = append(in.Steps, s.hands(id, job, minutes, Finishing, 0))
 		labels[id] = Label{Piece: piece, Code: name, Act: "finish", Copies: copies, Kind: kind}
 		if prev != "" {
 			s.after(in, prev, id, wait, 0)

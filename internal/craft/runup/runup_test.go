@@ -21,7 +21,7 @@ func days(n int) (out []plan.Interval) {
 }
 
 func small() Shop {
-	return Shop{Name: "small", SlotMinutes: slot, Now: 36, Horizon: 96 * 14, People: []Person{{"Maud", true, days(10), nil}, {"Pip", false, days(10), nil}}, OvenSlots: 2,
+	return Shop{Name: "small", SlotMinutes: slot, Now: 36, Horizon: 96 * 14, People: []Person{{"Maud", true, nil, days(10), nil}, {"Pip", false, nil, days(10), nil}}, OvenSlots: 2,
 		Moulds:    []Mould{{Code: "FT-01/M1", Ready: 96 + 48}},
 		Jobs:      []Job{{ID: "day 3", Piece: "FT-01", Due: 2*96 + 68, Weight: 1}},
 		FinishMin: map[string]float64{"FT-01": 60},

@@ -674,7 +674,7 @@ func (s *Service) hours(ctx context.Context, f *facts, beside []HourChange) erro
 	days := f.shop.Horizon / daySlots
 	somebody := make([]bool, f.shop.Horizon)
 	for _, p := range people {
-		row := runup.Person{ID: p.Name, Judges: p.Role != "apprentice"}
+		row := runup.Person{ID: p.Name, Judges: p.Role != "apprentice", Crafts: weeks.of(p.Name).Crafts}
 		regular, over := make([]bool, f.shop.Horizon), make([]bool, f.shop.Horizon)
 		fill := func(in []bool, d, from, to int, is bool) {
 			for t := d*daySlots + from/slotMin; t < d*daySlots+(to+slotMin-1)/slotMin && t < len(in); t++ {

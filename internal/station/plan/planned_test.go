@@ -423,7 +423,7 @@ func TestAnInstanceIsPlannedAsAJob(t *testing.T) {
 func TestAWeekIsKept(t *testing.T) {
 	p := shop(t, "2026-02-06")
 	var r plan.RunUp
-	week := m{"person": "pip", "days": 0b0010101, "from_min": 600, "to_min": 900, "late_min": 900} // Monday, Wednesday, Friday
+	week := m{"person": "pip", "days": 0b0010101, "from_min": 600, "to_min": 900, "late_min": 900, "crafts": []string{}} // Monday, Wednesday, Friday
 	p.As["pip"].Yes("PUT", "/api/plan/week", week, &r)
 	n := 0
 	for _, b := range r.Bars {
@@ -436,7 +436,24 @@ func TestAWeekIsKept(t *testing.T) {
 		assert.LessOrEqual(t, b.To.Sub(b.To.Truncate(24*time.Hour)).Hours(), 15.0)
 	}
 	assert.Positive(t, n)
-	assert.Equal(t, http.StatusForbidden, p.As["pip"].No("PUT", "/api/plan/week", m{"person": "ivo", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3}).Status)
+	assert.Equal(t, http.StatusForbidden, p.As["pip"].No("PUT", "/api/plan/week", m{"person": "ivo", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3, "crafts": []string{}}).Status)
+	// Who only finishes is at no mould and no pour.
+	week["crafts"] = []string{"finish"}
+	p.As["pip"].Yes("PUT", "/api/plan/week", week, &r)
+	n = 0
+	for _, b := range r.Bars {
+		if b.Lane == "pip" {
+			n++
+			assert.Contains(t, b.Text, "finish")
+		}
+	}
+	assert.Positive(t, n)
+	bad2 := m{}
+	for k, v := range week {
+		bad2[k] = v
+	}
+	bad2["crafts"] = []string{"alchemy"}
+	assert.GreaterOrEqual(t, p.As["pip"].No("PUT", "/api/plan/week", bad2).Status, 400)
 	for field, change := range map[string]int{"to_min": 500, "late_min": 800} {
 		bad := m{}
 		for k, v := range week {
@@ -445,5 +462,5 @@ func TestAWeekIsKept(t *testing.T) {
 		bad[field] = change
 		assert.Equal(t, field, p.As["pip"].No("PUT", "/api/plan/week", bad).Field)
 	}
-	assert.Equal(t, "person", p.As["maud"].No("PUT", "/api/plan/week", m{"person": "nobody", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3}).Field)
+	assert.Equal(t, "person", p.As["maud"].No("PUT", "/api/plan/week", m{"person": "nobody", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3, "crafts": []string{}}).Field)
 }

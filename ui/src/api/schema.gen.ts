@@ -15847,6 +15847,8 @@ export interface components {
             why: string;
         };
         PlanWeek: {
+            /** @description what they do; none set is all of it */
+            crafts: ("sculpt" | "mould" | "make" | "finish")[];
             /**
              * Format: int64
              * @description bits, Monday is 1

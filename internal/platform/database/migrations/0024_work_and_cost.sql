@@ -33,13 +33,14 @@ UPDATE place SET alone = TRUE WHERE kind = 'oven' AND EXISTS (SELECT 1 FROM hour
 UPDATE hours_change SET back_at = at WHERE kind = 'night' AND back_at IS NULL;
 
 -- The week of somebody: from when to when they are in on which days (bits, Monday is 1), and until when they may stay on. Who has none
--- has the shop's.
+-- has the shop's. Crafts are what they do; none is all.
 CREATE TABLE person_week (
   person_id BIGINT UNSIGNED PRIMARY KEY,
   days TINYINT UNSIGNED NOT NULL,
   from_min SMALLINT UNSIGNED NOT NULL,
   to_min SMALLINT UNSIGNED NOT NULL,
   late_min SMALLINT UNSIGNED NOT NULL,
+  crafts SET('sculpt','mould','make','finish') NOT NULL DEFAULT '',
   by_id BIGINT UNSIGNED NOT NULL,
   at DATETIME(6) NOT NULL,
   FOREIGN KEY (person_id) REFERENCES person(id),

@@ -7,6 +7,22 @@ import { Entry, Plain, Refusal } from "../../parts/controls";
 
 const days = ["Mo", "Tu", "We", "Th", "Fr", "Sa", "Su"];
 
+type Craft = Schemas["PlanWeek"]["crafts"][number];
+const crafts: [Craft, string][] = [
+  ["sculpt", "sculpts"],
+  ["mould", "moulds"],
+  ["make", "makes"],
+  ["finish", "finishes"],
+];
+
+/** A craft more, or less; all of them is none set, and so is none. */
+function turned(own: Craft[], c: Craft): Craft[] {
+  const all = crafts.map(([name]) => name);
+  const had = own.length === 0 ? all : own;
+  const now = had.includes(c) ? had.filter((x) => x !== c) : [...had, c];
+  return now.length === all.length ? [] : now;
+}
+
 const clock = (min: number) => `${String(Math.floor(min / 60)).padStart(2, "0")}:${String(min % 60).padStart(2, "0")}`;
 const minutes = (text: string) => {
   const [h, m] = text.split(":").map(Number);
@@ -87,6 +103,29 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
           problem={keep.problem}
           width="136px"
         />
+        <Flex gap="2px" role="group" aria-label={`What ${w.person} does`} pb="4px">
+          {crafts.map(([c, text]) => {
+            const on = own.crafts.length === 0 || own.crafts.includes(c);
+            return (
+              <Box
+                as="button"
+                key={c}
+                aria-pressed={on}
+                px="10px"
+                h="32px"
+                borderWidth="1.5px"
+                borderColor={on ? "ink" : "line"}
+                borderRadius="8px"
+                bg={on ? "sheet" : "transparent"}
+                color={on ? "ink" : "muted"}
+                pointerEvents={may ? undefined : "none"}
+                onClick={() => setOwn({ ...own, crafts: turned(own.crafts, c) })}
+              >
+                {text}
+              </Box>
+            );
+          })}
+        </Flex>
         {may && changed && (
           <Plain h="40px" disabled={keep.busy} onClick={() => void keep.run()}>
             Keep

@@ -107,7 +107,7 @@ beforeEach(() => {
     changes: [],
     pins: [],
     lacking: [],
-    weeks: [{ person: "Ivo Brack", days: 31, from_min: 540, to_min: 1020, late_min: 1140 }],
+    weeks: [{ person: "Ivo Brack", days: 31, from_min: 540, to_min: 1020, late_min: 1140, crafts: [] }],
     other: [],
     steps: 2,
     late_min: 4755,
@@ -233,9 +233,12 @@ describe("the planned run-up", () => {
     showAt("/plan", <RunUp />);
     const weeks = await screen.findByTestId("weeks");
     fireEvent.click(within(weeks).getByText("Sa"));
+    fireEvent.click(within(weeks).getByText("moulds"));
     fireEvent.change(within(weeks).getByLabelText("Until"), { target: { value: "16:30" } });
     fireEvent.click(within(weeks).getByText("Keep"));
-    await waitFor(() => expect(sent).toEqual([{ person: "Ivo Brack", days: 63, from_min: 540, to_min: 990, late_min: 1140 }]));
+    await waitFor(() =>
+      expect(sent).toEqual([{ person: "Ivo Brack", days: 63, from_min: 540, to_min: 990, late_min: 1140, crafts: ["sculpt", "make", "finish"] }]),
+    );
   });
 
   it("says why there is none", async () => {
