@@ -60,6 +60,7 @@ type Outlook struct {
 	Section int            `json:"section_number"`
 	Stages  []making.Stage `json:"stages"`
 	Count   copies.Count   `json:"count"`
+	Days    int            `json:"days" doc:"shooting days to come that ask for it; where there is none the run-up knows nothing of it"`
 }
 
 // Look says how the next session of a piece would go.
@@ -73,7 +74,10 @@ func (s *Service) Look(ctx context.Context, code string) (Outlook, error) {
 		return out, err
 	}
 	out.WayText, out.FromMix = out.Way.Text(), out.Way.FromMix()
-	out.Count, err = copies.CountOf(ctx, s.DB, p.ID)
+	if out.Count, err = copies.CountOf(ctx, s.DB, p.ID); err != nil {
+		return out, err
+	}
+	err = s.DB.GetContext(ctx, &out.Days, `SELECT COUNT(*) FROM piece_day pd JOIN shooting_day d ON d.id = pd.day_id WHERE pd.piece_id = ? AND d.day >= ?`, p.ID, s.Clock.Now().Format(time.DateOnly))
 	return out, err
 }
 

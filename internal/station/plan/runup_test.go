@@ -16,7 +16,18 @@ func TestTheRunUpCountsWhatEachDayNeeds(t *testing.T) {
 	b := shoptest.New(t, nil)
 	b.Stocked()
 	code := b.Begun() // two copies wanted
+	asks := func() int {
+		var o struct{ Days int }
+		b.As["pip"].Yes("GET", "/api/pieces/"+code+"/outlook", nil, &o)
+		return o.Days
+	}
+	assert.Zero(t, asks(), "it is said before anybody begins")
+	var r plan.RunUp
+	b.As["pip"].Yes("GET", "/api/plan/run-up", nil, &r)
+	require.Len(t, r.Unplanned, 1)
+	assert.Equal(t, "no shooting day asks for it", r.Unplanned[0].Why)
 	b.DayOf(code, "2026-01-23")
+	assert.Equal(t, 1, asks())
 	read := func() plan.Day {
 		var days []plan.Day
 		b.As["pip"].Yes("GET", "/api/plan", nil, &days)

@@ -6775,6 +6775,11 @@ export interface components {
         };
         BuildOutlook: {
             count: components["schemas"]["CopiesCount"];
+            /**
+             * Format: int64
+             * @description shooting days to come that ask for it; where there is none the run-up knows nothing of it
+             */
+            days: number;
             /** @description it begins with the pouring of a mix, in Mix */
             from_mix: boolean;
             piece: string;

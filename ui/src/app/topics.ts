@@ -55,7 +55,7 @@ export const readsOf = {
   body: ["brief"],
   performer: ["section", "brief", "kits"],
   equipment: ["brief"],
-  outlook: ["section", "copies", "runs", "mixes", "clock"],
+  outlook: ["section", "days", "copies", "runs", "mixes", "clock"],
   // Forms, scans, sculpts and moulds.
   forms: ["forms", "scans"],
   "built on": ["forms", "pieces"],

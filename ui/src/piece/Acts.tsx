@@ -1,4 +1,4 @@
-import { Flex } from "@chakra-ui/react";
+import { Box, Flex } from "@chakra-ui/react";
 import { useNavigate } from "react-router";
 import { useKey } from "../app/keys";
 import { useOutlook } from "../app/reads";
@@ -53,9 +53,14 @@ function MakeIt({ code }: { code: string }) {
   const navigate = useNavigate();
   const outlook = useOutlook(code);
   if (!outlook.data) return null;
-  return outlook.data.from_mix ? (
-    <Go act={() => navigate(`/mix?piece=${code}`)}>Mix for it</Go>
-  ) : (
-    <Go act={() => navigate(`/build?piece=${code}`)}>Begin a session</Go>
+  return (
+    <>
+      {outlook.data.from_mix ? (
+        <Go act={() => navigate(`/mix?piece=${code}`)}>Mix for it</Go>
+      ) : (
+        <Go act={() => navigate(`/build?piece=${code}`)}>Begin a session</Go>
+      )}
+      {outlook.data.days === 0 && <Box color="gorse">no shooting day to come asks for it</Box>}
+    </>
   );
 }

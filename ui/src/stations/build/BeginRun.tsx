@@ -29,6 +29,16 @@ export function BeginRun({ first, begun }: { first?: string; begun: (code: strin
   );
 }
 
+/** What nobody asked for on any day is not in the run-up: said before hands are at it. */
+function NoDay({ days }: { days: number }) {
+  if (days > 0) return null;
+  return (
+    <Box color="gorse" fontWeight="600" mb="6px">
+      No shooting day to come asks for it: the run-up knows nothing of it.
+    </Box>
+  );
+}
+
 function Session({ piece, begun }: { piece: string; begun: (code: string) => void }) {
   const outlook = useOutlook(piece);
   const moulds = useMoulds(piece);
@@ -49,6 +59,7 @@ function Session({ piece, begun }: { piece: string; begun: (code: string) => voi
   if (o.from_mix)
     return (
       <Box mt="8px">
+        <NoDay days={o.days} />
         <Box color="muted" mb="8px">
           It is cast from a mix: weigh and pour it, and its session begins by itself.
         </Box>
@@ -59,6 +70,7 @@ function Session({ piece, begun }: { piece: string; begun: (code: string) => voi
   const toggle = (mould: string) => setChosen((old) => (old.includes(mould) ? old.filter((m) => m !== mould) : [...old, mould]));
   return (
     <Box mt="6px">
+      <NoDay days={o.days} />
       <Box layerStyle="note">
         {o.way_text}, {o.stages.length} stages by §{o.section_number}. {o.count.good} of {o.count.wanted} good, {o.count.coming + o.count.begun}{" "}
         coming.

@@ -586,6 +586,7 @@ describe("beginning a session", () => {
     section_number: 1,
     stages: [],
     count: { wanted: 2, good: 0, free: 0, coming: 0, begun: 1, planned: 0 },
+    days: 0,
     ...more,
   });
   it("sends copies, place and one key, and goes to it", async () => {
@@ -597,6 +598,7 @@ describe("beginning a session", () => {
       .post("/api/runs", () => run({ code: "R-0010" }));
     showAt("/build?piece=NM-01-L", <Build />);
     fireEvent.change(await screen.findByLabelText("Copies"), { target: { value: "2" } });
+    screen.getByText(/No shooting day to come asks for it/);
     fireEvent.change(screen.getByLabelText("Where"), { target: { value: "chair 2" } });
     fireEvent.click(screen.getByText("Begin it"));
     await waitFor(() => expect(server.posted("/api/runs")).toMatchObject([{ piece: "NM-01-L", copies: 2, place: "chair 2", moulds: [] }]));
