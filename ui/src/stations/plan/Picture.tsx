@@ -24,7 +24,7 @@ export function Picture({
   r: Schemas["PlanRunUp"];
   until: number;
   /** A block of somebody's is taken up, to be moved to a person and a time. */
-  hold: (b: Block, person: string, start: number) => void;
+  hold?: (b: Block, person: string, start: number) => void;
 }) {
   const svg = useRef<SVGSVGElement>(null);
   const [drag, setDrag] = useState<{ b: Block; x: number; y: number; dx: number; dy: number }>();
@@ -54,7 +54,7 @@ export function Picture({
     const lane = Math.min(people.length - 1, Math.max(0, Math.floor((to.y - TOP) / ROW)));
     const moved = (dx / (WIDTH - LEFT - 6)) * span;
     const start = Math.max(Date.parse(r.now), Math.round((drag.b.from + moved) / SLOT) * SLOT);
-    hold(drag.b, people[lane]?.id ?? drag.b.lane, dx === 0 ? drag.b.from : start);
+    hold?.(drag.b, people[lane]?.id ?? drag.b.lane, dx === 0 ? drag.b.from : start);
     setDrag(undefined);
   };
   return (
@@ -132,7 +132,7 @@ export function Picture({
           room={room(all, b, x)}
           pinned={b.steps.some((s) => r.pins.some((p) => p.step === s.step))}
           shift={drag?.b === b || (drag && drag.b.lane === b.lane && drag.b.from === b.from) ? drag : undefined}
-          take={b.wait || !people.some((p) => p.id === b.lane) ? undefined : () => hold(b, b.lane, b.from)}
+          take={hold && !b.wait && people.some((p) => p.id === b.lane) ? () => hold(b, b.lane, b.from) : undefined}
           grip={(e) => {
             const at = inside(e);
             setDrag({ b, x: at.x, y: at.y, dx: 0, dy: 0 });

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import { useAct } from "../../app/act";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
+import { useMe } from "../../app/reads";
 import { Choose, Entry, Heading, Plain, Refusal } from "../../parts/controls";
 import { day, dayTime, duration } from "../../parts/format";
 import { long } from "../../parts/long";
@@ -31,6 +32,8 @@ function whole(r: Schemas["PlanRunUp"]): string {
 export function RunUp() {
   const plan = useRead({ queryKey: ["run-up"], queryFn: () => ask(api.GET("/api/plan/run-up")) });
   const [all, setAll] = useState(false);
+  // Looking is everybody's; the plan is changed by whoever answers for work.
+  const skilled = useMe().data?.person?.role !== "apprentice";
   const [held, setHeld] = useState<Held>();
   const [block, setBlock] = useState<Block>();
   const take = useAct(() => ask(api.POST("/api/plan/take")));
@@ -57,19 +60,25 @@ export function RunUp() {
           </Box>
         </Box>
         <Plain onClick={() => setAll(!all)}>{all ? "Two weeks" : "To the last day"}</Plain>
-        <Plain disabled={take.busy} onClick={() => void take.run()}>
-          Take this plan
-        </Plain>
+        {skilled && (
+          <Plain disabled={take.busy} onClick={() => void take.run()}>
+            Take this plan
+          </Plain>
+        )}
       </Flex>
       <Refusal problem={take.problem} />
       <Box overflowX="auto">
         <Picture
           r={r}
           until={until}
-          hold={(b, person, start) => {
-            setBlock(b);
-            setHeld({ step: b.steps[0].step, text: b.steps[0].text, person, start });
-          }}
+          hold={
+            skilled
+              ? (b, person, start) => {
+                  setBlock(b);
+                  setHeld({ step: b.steps[0].step, text: b.steps[0].text, person, start });
+                }
+              : undefined
+          }
         />
       </Box>
       {held && block && block.steps.length > 1 && (

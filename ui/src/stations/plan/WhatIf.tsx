@@ -103,10 +103,11 @@ function Row({
   carried: (moved: Schemas["PlanMove"][]) => void;
   withMoney: boolean;
 }) {
-  const lead = useMe().data?.person?.role === "lead";
+  const role = useMe().data?.person?.role;
+  const lead = role === "lead";
   const drop = useAct(() => ask(api.DELETE("/api/plan/tries/{id}", { params: { path: { id: m.id } } })));
   const carry = useAct(async (body: Schemas["PlanNewHourChange"]) => carried((await ask(api.POST("/api/plan/carry", { body }))).moved));
-  const may = m.carry && (m.carry.kind !== "night" || lead);
+  const may = m.carry && role !== "apprentice" && (m.carry.kind !== "night" || lead);
   return (
     <Table.Row bg="transparent" data-mend={m.text}>
       <Table.Cell whiteSpace="normal" minW="220px">
@@ -158,7 +159,7 @@ function Row({
         </>
       )}
       <Table.Cell textAlign="end">
-        {m.carry && !may && <Box layerStyle="small">a lead may</Box>}
+        {m.carry && !may && <Box layerStyle="small">{m.carry.kind === "night" ? "a lead may" : "a fabricator may"}</Box>}
         {may && (
           <Plain h="32px" px="12px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanNewHourChange"])}>
             Do it
