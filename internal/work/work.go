@@ -97,6 +97,10 @@ func (s *Service) Begin(ctx context.Context, in NewSpan) (Span, error) {
 	}
 	var id uint64
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
+		// Two taps at once come one after the other: what nobody has opened yet cannot be locked itself.
+		if _, err := tx.ExecContext(ctx, `SELECT id FROM person WHERE id = ? FOR UPDATE`, who.ID); err != nil {
+			return err
+		}
 		err := tx.GetContext(ctx, &id, `SELECT id FROM work_span WHERE idem_key = ?`, in.Key)
 		if err == nil || !errors.Is(err, sql.ErrNoRows) {
 			return err

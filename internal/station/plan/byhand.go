@@ -345,6 +345,9 @@ func (s *Service) Pin(ctx context.Context, in Put) (RunUp, error) {
 	text := a.w.labels[in.Step].Text()
 	who, _ := accounts.From(ctx)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if err := oneAtATime(ctx, tx); err != nil {
+			return err
+		}
 		person, err := personOf(ctx, tx, in.Person)
 		if err != nil {
 			return err
@@ -363,6 +366,15 @@ func (s *Service) Pin(ctx context.Context, in Put) (RunUp, error) {
 	}
 	s.Live.Tell(ctx, "plan", "")
 	return s.RunUp(ctx)
+}
+
+// oneAtATime lets who changes the plan by hand come one after the other: what is not there yet cannot be locked itself, the first who
+// works here can.
+func oneAtATime(ctx context.Context, tx database.Tx) error {
+	if _, err := tx.ExecContext(ctx, `SELECT id FROM person ORDER BY id LIMIT 1 FOR UPDATE`); err != nil {
+		return fmt.Errorf("waiting for whoever changes the plan: %w", err)
+	}
+	return nil
 }
 
 // Unpin lets a step go again.

@@ -234,9 +234,14 @@ func TestAStepIsPutAndStays(t *testing.T) {
 	}
 	assert.Equal(t, "no_plan", p.As["ivo"].No("POST", "/api/plan/pins", m{"step": bar.Step, "person": "pip", "start_at": night}).Code)
 	assert.Zero(t, p.Count(`SELECT COUNT(*) FROM plan_pin`))
-	// Two days later, by somebody else: what hangs on it makes way.
+	// Two days later, by somebody else: what hangs on it makes way. Two who put it at once put it once.
 	later := bar.From.AddDate(0, 0, 2)
-	p.As["ivo"].Yes("POST", "/api/plan/pins", m{"step": bar.Step, "person": "ivo", "start_at": later}, &r)
+	at1 := shoptest.Together(2, func(i int) (int, shoptest.Refused) {
+		var no shoptest.Refused
+		return p.As[[]string{"ivo", "maud"}[i]].Send("POST", "/api/plan/pins", m{"step": bar.Step, "person": "ivo", "start_at": later}, &no), no
+	})
+	assert.Equal(t, 2, at1["yes"], at1)
+	r = p.runUp()
 	at := func(r plan.RunUp) plan.Bar {
 		i := slices.IndexFunc(r.Bars, func(b plan.Bar) bool { return b.Step == bar.Step && !strings.Contains(b.Lane, "/") })
 		require.GreaterOrEqual(t, i, 0)

@@ -51,6 +51,9 @@ func (s *Service) KeepTry(ctx context.Context, in NewTry) ([]Mend, error) {
 	}
 	who, _ := accounts.From(ctx)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if err := oneAtATime(ctx, tx); err != nil {
+			return err
+		}
 		var open []struct{ Doc string }
 		if err := tx.SelectContext(ctx, &open, `SELECT doc FROM plan_try WHERE back_at IS NULL FOR UPDATE`); err != nil {
 			return err
