@@ -169,6 +169,11 @@ func (s *Service) ResultOf(ctx context.Context, db database.Reader, p Piece, doc
 	if err != nil {
 		return section.Result{}, err
 	}
+	return s.ResultIn(ctx, db, p, doc, materials, room)
+}
+
+// ResultIn is the same in another air than that of now.
+func (s *Service) ResultIn(ctx context.Context, db database.Reader, p Piece, doc section.Section, materials material.Shelf, room section.Room) (section.Result, error) {
 	at, err := s.since(ctx, db, p)
 	if err != nil {
 		return section.Result{}, err

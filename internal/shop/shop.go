@@ -170,6 +170,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Cost = &cost.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: costWork{s.Plan}}
 	s.Plan.Money = planMoney{s.Cost}
 	s.Plan.DoJobs(s.Jobs)
+	s.Plan.Weather = s.Brief.Forecast
 	s.Plan.Remember(16)
 	return s, errors.Join(s.bringLibrary(ctx), s.hold(ctx))
 }

@@ -28,6 +28,13 @@ func SaturationPressure(c float64) float64 {
 	return 611.21 * math.Exp((18.678-c/234.5)*c/(257.14+c))
 }
 
+// Indoors is the relative humidity, 0 to 1, of a room at roomC °C whose air comes from outside at outC °C and outRH: the vapour stays
+// and the air is heated. morePa is vapour that the room itself adds, Pa. What condenses on cold walls is not in it: 0.95 is the most.
+func Indoors(outC, outRH, roomC, morePa float64) float64 {
+	rh := (outRH*SaturationPressure(outC) + morePa) / SaturationPressure(roomC)
+	return math.Max(0.1, math.Min(0.95, rh))
+}
+
 func saturationSlope(c float64) float64 {
 	b := 257.14 + c
 	g := ((18.678-2*c/234.5)*b - (18.678-c/234.5)*c) / (b * b)

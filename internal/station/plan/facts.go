@@ -101,6 +101,7 @@ type facts struct {
 	besides   []OtherWork
 	lacking   []Lacking
 	weeks     weeks
+	air       AirAhead
 	moulds    map[string]float64 // hands at the moulds of a piece, minutes
 	clay      map[string]float64 // and at the texture of its sculpt
 }
@@ -355,6 +356,11 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 	if err != nil {
 		return nil, err
 	}
+	room, ahead, err := s.air(ctx)
+	if err != nil {
+		return nil, err
+	}
+	f.air = ahead
 	out := map[string]pieceWork{}
 	for _, n := range needs {
 		if _, done := out[n.Piece]; done {
@@ -373,7 +379,7 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 			out[n.Piece] = pieceWork{bar: "its section is not agreed", link: "/piece/" + n.Piece}
 			continue
 		}
-		r, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, materials)
+		r, err := s.Pieces.ResultIn(ctx, s.DB, p, doc, materials, room)
 		if err != nil {
 			return nil, err
 		}

@@ -12,6 +12,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"yewmoor/internal/copies"
+	"yewmoor/internal/device"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/platform/clock"
 	"yewmoor/internal/platform/database"
@@ -32,6 +33,8 @@ type Service struct {
 	Turns  *turns.Turns
 	Money  Money // none where nobody may know
 	Jobs   *jobs.Service
+	// Weather is the forecast; none, or one that knows nothing, where nobody tells it.
+	Weather device.Forecast
 	// MouldDries is how long a mould that is not built yet will dry; the room for moulds says so.
 	MouldDries time.Duration
 

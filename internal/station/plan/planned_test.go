@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	craft "yewmoor/internal/craft/plan"
+	"yewmoor/internal/device"
 	"yewmoor/internal/shelf"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/plan"
@@ -468,4 +469,34 @@ func TestAWeekIsKept(t *testing.T) {
 		assert.Equal(t, field, p.As["pip"].No("PUT", "/api/plan/week", bad).Field)
 	}
 	assert.Equal(t, "person", p.As["maud"].No("PUT", "/api/plan/week", m{"person": "nobody", "days": 1, "from_min": 1, "to_min": 2, "late_min": 3, "crafts": []string{}}).Field)
+}
+
+type weather device.Weather
+
+func (w weather) Of(string, time.Time) (device.Weather, error) { return device.Weather(w), nil }
+
+// What is not begun waits in the room with the weather of the days to come: wetter outside, longer waits; without a forecast, in the
+// air of now.
+func TestWaitsFollowTheWeatherToCome(t *testing.T) {
+	b := shoptest.New(t, nil)
+	b.Everything()
+	p := planned{b, nil}
+	code := b.By("latex_slush", "GC", "nose", 3)
+	b.DayOf(code, "2026-02-06")
+	now := p.runUp()
+	assert.False(t, now.Air.Forecast, "nobody tells the weather here")
+	waits := func(r plan.RunUp) (h float64) {
+		bars := slices.DeleteFunc(slices.Clone(r.Bars), func(b plan.Bar) bool { return b.Piece != code || strings.Contains(b.Lane, "/") })
+		slices.SortFunc(bars, func(a, b plan.Bar) int { return a.From.Compare(b.From) })
+		return bars[len(bars)-1].To.Sub(bars[0].From).Hours()
+	}
+	at := func(w weather) plan.RunUp {
+		b.S.Plan.Weather = w
+		b.Clock.Set(b.S.Clock.Now().Add(time.Minute))
+		return p.runUp()
+	}
+	dry, wet := at(weather{TempC: -5, RH: 0.6}), at(weather{TempC: 19, RH: 0.95})
+	assert.True(t, dry.Air.Forecast)
+	assert.Less(t, dry.Air.RH, wet.Air.RH)
+	assert.Less(t, waits(dry), waits(wet))
 }

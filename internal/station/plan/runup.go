@@ -94,6 +94,7 @@ type RunUp struct {
 	Unplanned []Unplanned  `json:"unplanned"`
 	Enough    []Enough     `json:"enough" doc:"how many to begin; the plan itself takes each one for good"`
 	Changes   []HourChange `json:"changes"`
+	Air       AirAhead     `json:"air" doc:"in which what is not begun yet dries, cures and sets"`
 	Lacking   []Lacking    `json:"lacking" doc:"what sessions wait for, or should"`
 	Pins      []Pinned     `json:"pins" doc:"steps that stay where somebody put them"`
 	Weeks     []Week       `json:"weeks" doc:"who is in when, week by week"`
@@ -205,7 +206,7 @@ func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, alone bool, 
 	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Weeks: f.weeks.list(f.shop.People), Seed: seed}
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Air: f.air, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Weeks: f.weeks.list(f.shop.People), Seed: seed}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}

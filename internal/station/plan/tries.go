@@ -252,7 +252,11 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 	if number == 0 {
 		return try{}, problem.Invalid("missing", "piece", "The section of %s is not agreed.", in.Piece)
 	}
-	was, err := s.Pieces.ResultOf(ctx, s.DB, p, now, materials)
+	room, _, err := s.air(ctx)
+	if err != nil {
+		return try{}, err
+	}
+	was, err := s.Pieces.ResultIn(ctx, s.DB, p, now, materials, room)
 	if err != nil {
 		return try{}, err
 	}
@@ -260,7 +264,7 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 	if !known {
 		return try{}, problem.Invalid("unknown_value", "method", "There is no house method of this name.")
 	}
-	r, err := s.Pieces.ResultOf(ctx, s.DB, p, doc, materials)
+	r, err := s.Pieces.ResultIn(ctx, s.DB, p, doc, materials, room)
 	if err != nil {
 		return try{}, err
 	}

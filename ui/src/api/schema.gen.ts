@@ -15397,6 +15397,14 @@ export interface components {
              */
             times: number;
         };
+        PlanAirAhead: {
+            /** @description by the weather of the days to come; else as the room's air is now */
+            forecast: boolean;
+            /** Format: double */
+            rh: number;
+            /** Format: double */
+            temp_c: number;
+        };
         PlanAsked: {
             /** @description the plan document, or status, error and message of why there is none */
             answer?: unknown;
@@ -15784,6 +15792,8 @@ export interface components {
             step: string;
         };
         PlanRunUp: {
+            /** @description in which what is not begun yet dries, cures and sets */
+            air: components["schemas"]["PlanAirAhead"];
             /** @description why there is no plan */
             bar: string;
             bars: components["schemas"]["PlanBar"][];

@@ -100,9 +100,10 @@ export function RunUp() {
       {held && <ByHand r={r} held={held} set={setHeld} />}
       <Box layerStyle="small" mb="12px">
         Grey: nobody is in; what waits lies there, and nothing hot runs there alone. Rust: what makes a day late. Hands and waits are worked out from
-        sections, runs, moulds and hours as they stand; times of ours stand where none was learned. A step is taken up with the pointer, or with Tab
-        and Enter. <a href="/api/plan/week.pdf">the week, to print</a> · <a href="/api/plan/run-up.ics">iCalendar</a> ·{" "}
-        <a href="/api/plan/run-up.csv">table</a> · <a href="/api/plan/run-up.json">documents</a>
+        sections, runs, moulds and hours as they stand; times of ours stand where none was learned. What is not begun waits at {r.air.temp_c} °C and{" "}
+        {Math.round(100 * r.air.rh)} % RH: {r.air.forecast ? "the room with the weather of the week to come" : "the room as it is now"}. A step is
+        taken up with the pointer, or with Tab and Enter. <a href="/api/plan/week.pdf">the week, to print</a> ·{" "}
+        <a href="/api/plan/run-up.ics">iCalendar</a> · <a href="/api/plan/run-up.csv">table</a> · <a href="/api/plan/run-up.json">documents</a>
       </Box>
       <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="32px">
         <Flex direction="column" gap="16px">

@@ -107,6 +107,7 @@ beforeEach(() => {
     changes: [],
     pins: [],
     lacking: [],
+    air: { temp_c: 20, rh: 0.48, forecast: true },
     weeks: [{ person: "Ivo Brack", days: 31, from_min: 540, to_min: 1020, late_min: 1140, crafts: [] }],
     other: [],
     steps: 2,
