@@ -306,6 +306,17 @@ func (w worked) tryable(late []plan.LateJob) []try {
 				add("night", w.nightOven)
 			}
 		}
+		// A chain may end where a step could begin earlier without gain: what the piece itself takes is tried all the same.
+		for _, x := range w.f.shop.Sessions {
+			if x.Job == l.Job && !x.Open && len(x.Moulds) > 0 {
+				add("mould "+x.Moulds[0], func() try { return w.secondMould(x.Moulds[0]) })
+			}
+		}
+		if n := len(w.f.shop.People); n > 0 {
+			add("person", func() try {
+				return try{Mend: Mend{Text: "one more pair of hands"}, change: &plan.Change{Type: "add_person", Like: w.f.shop.People[n-1].ID}}
+			})
+		}
 		first := l.Chain[len(l.Chain)-1].Start
 		if from, to, ok := w.freeDay(first); ok {
 			at := w.f.at(from)
