@@ -322,3 +322,34 @@ func (r *retimer) completion(j int) int {
 	}
 	return done
 }
+
+// Earlier is a sound plan in which each step begins as soon as those before it are over, with who does what in which order on what as
+// it is: what was left to begin later without gain hides why something is late. The plan itself where that breaks anything or makes it
+// worse.
+func Earlier(in *Instance, p *Plan) *Plan {
+	m, bad := compile(in)
+	if bad != nil {
+		return p
+	}
+	r := newRetimer(m, p)
+	for i := range m.steps {
+		r.length[i] = m.steps[i].length
+	}
+	for l := range m.links {
+		r.lags[l] = m.links[l].min
+	}
+	r.retime()
+	out := *p
+	out.Steps = slices.Clone(p.Steps)
+	for k, row := range out.Steps {
+		if i := m.stepNo[row.ID]; !m.steps[i].fixed {
+			out.Steps[k].Start, out.Steps[k].End = r.start[i], r.end[i]
+		}
+	}
+	o, broken := Check(in, &out)
+	if len(broken) > 0 || p.Objective.Less(o) {
+		return p
+	}
+	out.Objective = o
+	return &out
+}

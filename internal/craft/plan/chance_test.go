@@ -94,3 +94,28 @@ func TestADayIsAllItsJobs(t *testing.T) {
 	}
 	assert.Less(t, all[0].Met, 1.0)
 }
+
+// A plan that is laid as early as it goes is sound, never worse, and no step of it begins later.
+func TestEarlierIsNeverWorse(t *testing.T) {
+	changed := 0
+	for _, c := range read(t).Instances {
+		p, err := Solve(&c.Instance, Options{Seed: 1, Iterations: 200})
+		require.NoError(t, err)
+		e := Earlier(&c.Instance, p)
+		o, broken := Check(&c.Instance, e)
+		assert.Empty(t, broken, c.ID)
+		assert.False(t, p.Objective.Less(o), c.ID)
+		assert.Equal(t, o, e.Objective, c.ID)
+		sum := func(p *Plan) (n int) {
+			for _, s := range p.Steps {
+				n += s.Start
+			}
+			return n
+		}
+		assert.LessOrEqual(t, sum(e), sum(p), c.ID)
+		if e != p {
+			changed++
+		}
+	}
+	assert.Positive(t, changed, "some of them can be laid so")
+}

@@ -203,6 +203,7 @@ type askedFor struct {
 	at    int // of the plan's steps
 	start int
 	end   int
+	over  bool // it lies in hours that are not their regular ones
 }
 
 // of finds the step, and when it would end for this person.
@@ -230,6 +231,10 @@ func (s *Service) putOf(ctx context.Context, in Put) (askedFor, error) {
 		return a, problem.NotFound("step", in.Step)
 	}
 	a.end = w.f.ends(in.Person, a.start, *st.Work, st.Split)
+	regular := w.f.shop.People[slices.IndexFunc(w.f.shop.People, func(p runup.Person) bool { return p.ID == in.Person })].Regular
+	for t := a.start; t < a.end && !st.Split; t++ {
+		a.over = a.over || !slices.ContainsFunc(regular, func(v plan.Interval) bool { return v[0] <= t && t < v[1] })
+	}
 	return a, nil
 }
 
@@ -260,10 +265,16 @@ func (s *Service) Try(ctx context.Context, in Put) (Breaks, error) {
 	moved := *w.p
 	moved.Steps = slices.Clone(w.p.Steps)
 	st := &moved.Steps[a.at]
-	st.Start, st.End, st.People, st.Overtime = a.start, a.end, []string{in.Person}, false
+	st.Start, st.End, st.People, st.Overtime = a.start, a.end, []string{in.Person}, a.over
 	_, broken := plan.Check(w.in, &moved)
 	for _, b := range broken {
 		out.Broken = append(out.Broken, w.inWords(b.Detail))
+		if b.Code == "V_CALENDAR" && slices.Contains(b.IDs, in.Step) { // a pause may lie in it, its beginning may not
+			out.Why = w.inWords(b.Detail)
+		}
+	}
+	if out.Why != "" {
+		return out, nil
 	}
 	out.Broken = slices.Compact(out.Broken)
 	done, err := s.Turns.Take(ctx)

@@ -242,6 +242,7 @@ func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, alone bool, 
 		if err != nil {
 			return found{}, err
 		}
+		p = plan.Earlier(w.in, p)
 		chances, err := w.chances(w.in, w.labels, p)
 		return found{p: p, chances: chances}, err
 	})
