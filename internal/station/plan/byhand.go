@@ -104,7 +104,7 @@ func (s *Service) AddOther(ctx context.Context, in NewOtherWork) (RunUp, error) 
 		if err := s.endOther(ctx, uint64(id), "back_at", "taken back"); err != nil {
 			return RunUp{}, err
 		}
-		return RunUp{}, problem.Invalid("no_plan", "by_at", "With it there is no plan: %s Nothing was recorded.", r.Bar)
+		return RunUp{}, problem.Invalid("no_plan", "by_at", "With it there is no plan: %s It was taken back again.", r.Bar)
 	}
 	return r, err
 }
@@ -197,7 +197,7 @@ type Breaks struct {
 	Moved  int       `json:"moved" doc:"steps that make way"`
 }
 
-// asked is the step of a move in the plan as it stands, and the instance with it pinned.
+// askedFor is the step of a move in the plan as it stands, and the instance with it pinned.
 type askedFor struct {
 	w     worked
 	at    int // of the plan's steps
@@ -206,7 +206,7 @@ type askedFor struct {
 	over  bool // it lies in hours that are not their regular ones
 }
 
-// of finds the step, and when it would end for this person.
+// putOf finds the step, and when it would end for this person.
 func (s *Service) putOf(ctx context.Context, in Put) (askedFor, error) {
 	w, err := s.work(ctx)
 	if err != nil {

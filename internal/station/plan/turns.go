@@ -29,9 +29,8 @@ type Turn struct {
 type PersonDay struct {
 	Pieces map[string]bool // that the plan has
 	Turns  []Turn
-	Moved  []Move         // of theirs, since the plan in force was taken
-	Past   []Turn         // what the plan in force had for before today and is not done
-	In     [][2]time.Time // the hours in which they are in
+	Moved  []Move // of theirs, since the plan in force was taken
+	Past   []Turn // what the plan in force had for before today and is not done
 }
 
 // DayOf is what the plan has for somebody on the day of now, and what it had for days before that is open still.

@@ -101,7 +101,14 @@ func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 			m.Doing, m.Open = &m.Did[i], m.Did[i].Began.Before(midnight)
 		}
 	}
-	turns, past, pieces, moved, err := s.Planner.TurnsOf(ctx, m.Person, lead)
+	// What a lead may sign is for the day of a lead, whoever looks at it.
+	theirs := who.Role
+	if m.Person != who.Name {
+		if err := s.DB.GetContext(ctx, &theirs, `SELECT role FROM person WHERE name = ? AND active LIMIT 1`, m.Person); err != nil {
+			return m, fmt.Errorf("reading whose day it is: %w", err)
+		}
+	}
+	turns, past, pieces, moved, err := s.Planner.TurnsOf(ctx, m.Person, theirs == accounts.Lead)
 	if err != nil {
 		return m, fmt.Errorf("reading the plan: %w", err)
 	}

@@ -41,6 +41,28 @@ export function Weeks({ r }: { r: Schemas["PlanRunUp"] }) {
   );
 }
 
+/** One of several that are on or off. */
+function Toggle({ text, on, may, turn }: { text: string; on: boolean; may: boolean; turn: () => void }) {
+  return (
+    <Box
+      as="button"
+      aria-pressed={on}
+      minW="34px"
+      px="8px"
+      h="32px"
+      borderWidth="1.5px"
+      borderColor={on ? "ink" : "line"}
+      borderRadius="8px"
+      bg={on ? "sheet" : "transparent"}
+      color={on ? "ink" : "muted"}
+      pointerEvents={may ? undefined : "none"}
+      onClick={turn}
+    >
+      {text}
+    </Box>
+  );
+}
+
 function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
   const me = useMe().data?.person;
   const may = me?.name === w.person || me?.role === "lead";
@@ -54,27 +76,9 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
           {w.person.split(" ")[0]}
         </Box>
         <Flex gap="2px" role="group" aria-label={`Days of ${w.person}`} pb="4px">
-          {days.map((d, i) => {
-            const on = (own.days & (1 << i)) !== 0;
-            return (
-              <Box
-                as="button"
-                key={d}
-                aria-pressed={on}
-                w="34px"
-                h="32px"
-                borderWidth="1.5px"
-                borderColor={on ? "ink" : "line"}
-                borderRadius="8px"
-                bg={on ? "sheet" : "transparent"}
-                color={on ? "ink" : "muted"}
-                pointerEvents={may ? undefined : "none"}
-                onClick={() => setOwn({ ...own, days: own.days ^ (1 << i) })}
-              >
-                {d}
-              </Box>
-            );
-          })}
+          {days.map((d, i) => (
+            <Toggle key={d} text={d} on={(own.days & (1 << i)) !== 0} may={may} turn={() => setOwn({ ...own, days: own.days ^ (1 << i) })} />
+          ))}
         </Flex>
         <Entry
           label="From"
@@ -104,27 +108,15 @@ function OneWeek({ w }: { w: Schemas["PlanWeek"] }) {
           width="136px"
         />
         <Flex gap="2px" role="group" aria-label={`What ${w.person} does`} pb="4px">
-          {crafts.map(([c, text]) => {
-            const on = own.crafts.length === 0 || own.crafts.includes(c);
-            return (
-              <Box
-                as="button"
-                key={c}
-                aria-pressed={on}
-                px="10px"
-                h="32px"
-                borderWidth="1.5px"
-                borderColor={on ? "ink" : "line"}
-                borderRadius="8px"
-                bg={on ? "sheet" : "transparent"}
-                color={on ? "ink" : "muted"}
-                pointerEvents={may ? undefined : "none"}
-                onClick={() => setOwn({ ...own, crafts: turned(own.crafts, c) })}
-              >
-                {text}
-              </Box>
-            );
-          })}
+          {crafts.map(([c, text]) => (
+            <Toggle
+              key={c}
+              text={text}
+              on={own.crafts.length === 0 || own.crafts.includes(c)}
+              may={may}
+              turn={() => setOwn({ ...own, crafts: turned(own.crafts, c) })}
+            />
+          ))}
         </Flex>
         {may && changed && (
           <Plain h="40px" disabled={keep.busy} onClick={() => void keep.run()}>
