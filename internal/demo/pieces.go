@@ -32,7 +32,7 @@ func (t *teller) begin(in piece.NewPiece, doc piece.Brief) string {
 		doc.KeepFree = piece.Free
 	}
 	if doc.Steps == nil {
-		doc.Steps = []piece.StepHours{{ID: "s1", Text: "sculpting the shape", Where: "workshop", Skill: "fabricator", Hours: doc.WearHours * 2}, {ID: "s2", Text: "mould", Where: "workshop", Skill: "fabricator", Hours: 3, Part: "mould"},
+		doc.Steps = []piece.StepHours{{ID: "s1", Text: "sculpting the shape", Where: "workshop", Skill: "fabricator", Hours: doc.WearHours * 2, Part: "shape"}, {ID: "s2", Text: "mould", Where: "workshop", Skill: "fabricator", Hours: 3, Part: "mould"},
 			{ID: "s3", Text: "colour and edges, tests", Where: "workshop", Skill: "apprentice", Hours: 4}, {ID: "s4", Text: "fitting and trial", Where: "chair", Skill: "artist", Hours: 1.5}}
 	}
 	t.try(t.s.Pieces.SaveBrief(ctx, p.Code, doc, 0, 0))

@@ -89,6 +89,7 @@ func (t *teller) drawers() {
 			N: 6, Place: "hook by the sink", CostMinor: 450},
 		{Name: "Metal spatula", Kind: "spatula", N: 4, Place: "bench 1", CostMinor: 700}, {Name: "Whisk of the foam machine",
 			Kind: "whisk", N: 1, Place: "bench 3"},
+		{Name: "Bowl of the foam machine", Kind: "bowl", N: 1, Place: "bench 3", HoldsML: 5000}, {Name: "Mixing bowl, small", Kind: "bowl", N: 4, Place: "bench 1", HoldsML: 600},
 	} {
 		v, err := t.s.Mix.ToolsCame(t.who["pip"], n)
 		t.try(err)

@@ -74,9 +74,17 @@ func (t *teller) places() {
 			t.try(err)
 		}
 	}
-	alone := true
-	_, err := t.s.Build.Rule(t.who["maud"], "warm-box", build.PlaceRules{Alone: &alone})
-	t.try(err)
+	alone, shelves, trays := true, 24, 4
+	t.rule("warm-box", build.PlaceRules{Alone: &alone})
+	t.rule("rack", build.PlaceRules{Takes: &shelves})
+	t.rule("oven", build.PlaceRules{Takes: &trays})
+}
+
+func (t *teller) rule(place string, r build.PlaceRules) {
+	if t.err == nil {
+		_, err := t.s.Build.Rule(t.who["maud"], place, r)
+		t.try(err)
+	}
 }
 
 // potOf is the pot that stands of a session.

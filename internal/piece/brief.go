@@ -89,7 +89,7 @@ type StepHours struct {
 	Hours float64 `json:"hours" minimum:"0" maximum:"2000"`
 	// Part is which part of the whole it estimates that a room works out itself, so
 	// that it is counted once; empty for what only the brief knows of.
-	Part string `json:"part,omitempty" enum:",texture,mould,copies,chair"`
+	Part string `json:"part,omitempty" enum:",shape,texture,mould,copies,chair"`
 }
 
 // Item is material, something bought, in stock, reused or found.

@@ -24,6 +24,7 @@ import (
 	"yewmoor/internal/craft/calc"
 	"yewmoor/internal/craft/making"
 	"yewmoor/internal/craft/material"
+	craftmix "yewmoor/internal/craft/mix"
 	"yewmoor/internal/craft/mouldmath"
 	"yewmoor/internal/craft/quantity"
 	"yewmoor/internal/craft/rules"
@@ -164,7 +165,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		Colours: dayColours{s.Colour}, Maps: s.Brief, Pots: handoverPots{s.Build}, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
-	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces, s.Sculpt}, Turns: s.Turns, MouldDries: mould.UsualDry}
+	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces, s.Sculpt, s.Brief, s.Mix}, Turns: s.Turns, MouldDries: mould.UsualDry}
 	s.Worked = &work.Service{DB: db, Clock: now, Live: s.Live}
 	s.Today.Planner = todayPlan{s.Plan}
 	s.Cost = &cost.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: costWork{s.Plan}}
@@ -504,14 +505,26 @@ type planWork struct {
 	stores *stores.Service
 	pieces *piece.Service
 	sculpt *sculpt.Service
+	brief  *brief.Service
+	mix    *mix.Service
 }
 
-func (w planWork) Clay(ctx context.Context, p piece.Piece) (time.Duration, error) {
+func (w planWork) Mixes(ctx context.Context, code string, copies, moulds int) (craftmix.BatchPlan, string, error) {
+	return w.mix.Divided(ctx, code, copies, moulds)
+}
+
+func (w planWork) Clay(ctx context.Context, p piece.Piece) (shape, texture time.Duration, err error) {
 	if !slices.Contains([]round.Place{round.Brief, round.Form, round.Sculpt}, p.Place) {
-		return 0, nil // it is through the gate
+		return 0, 0, nil // it is through the gate
 	}
-	planned, spent, err := w.sculpt.PlannedHours(ctx, p)
-	return time.Duration(max(0, planned-spent) * float64(time.Hour)), err
+	left := func(planned, spent float64, err error) (time.Duration, error) {
+		return time.Duration(max(0, planned-spent) * float64(time.Hour)), err
+	}
+	if shape, err = left(w.brief.ShapeHours(ctx, p)); err != nil {
+		return 0, 0, err
+	}
+	texture, err = left(w.sculpt.PlannedHours(ctx, p))
+	return shape, texture, err
 }
 
 func (w planWork) Short(ctx context.Context, code string, n int) (plan.Short, error) {
@@ -544,9 +557,14 @@ func (w planWork) Ovens(ctx context.Context) ([]plan.OvenAt, error) {
 	out := make([]plan.OvenAt, len(places))
 	for i, p := range places {
 		out[i] = plan.OvenAt{Code: p.Code, Alone: p.Alone}
+		if p.Takes != nil {
+			out[i].Takes = *p.Takes
+		}
 	}
 	return out, err
 }
+
+func (w planWork) Racks(ctx context.Context) (int, error) { return w.build.RacksTake(ctx) }
 
 func (w planWork) LetAlone(ctx context.Context, tx database.Tx) error {
 	return w.build.LetOvensAlone(ctx, tx)

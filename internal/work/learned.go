@@ -15,6 +15,7 @@ const (
 	Check  = "check"
 	Pack   = "pack"
 	Mould  = "build the mould"
+	Shape  = "shape the sculpt"
 	// Texture is noted in the sculpt's own log too, tick by tick.
 	Texture = "texture the sculpt"
 	Other   = "other work"

@@ -76,7 +76,6 @@ export const aDay = (more: Partial<Schemas["PlanDay"]>): Schemas["PlanDay"] => (
   needs: [],
   kits: 0,
   received: 0,
-  at_risk: false,
   ...more,
 });
 

@@ -347,6 +347,38 @@ const (
 
 // put finds the earliest place of a step and lays it there.
 func (b *builder) put(i int) (int, bump) {
+	// What a started hold keeps closed ends with this step: it does not stand in the way of what the step itself takes then.
+	closed := b.closed(i)
+	for _, h := range closed {
+		b.give(h, b.hold[h].begin, int32(b.m.h))
+	}
+	start, end, mode, v := b.search(i)
+	for _, h := range closed {
+		b.take(h, b.hold[h].begin, int32(b.m.h))
+	}
+	switch {
+	case mode != none:
+		b.lay(i, start, end, mode)
+		return laid, bump{}
+	case v != (bump{}):
+		return waits, v
+	}
+	return nowhere, bump{}
+}
+
+// closed are the holds that began at a fixed step and end at this one, which is not placed.
+func (b *builder) closed(i int) []int {
+	var out []int
+	for _, h := range b.m.steps[i].finishes {
+		if p := &b.hold[h]; b.m.holds[h].from != i && p.begun && !p.done && b.m.steps[b.m.holds[h].from].fixed {
+			out = append(out, h)
+		}
+	}
+	return out
+}
+
+// search finds the earliest place of a step: its mode is none where there is none, and the bump says what must go later first.
+func (b *builder) search(i int) (start, until, mode int, v bump) {
 	s := &b.m.steps[i]
 	lowS, lowE := max(s.release, int(b.low[i]), int(b.g.after[i])), int(b.lowEnd[i])
 	raise := func(e, v int) {
@@ -392,7 +424,7 @@ func (b *builder) put(i int) (int, bump) {
 		at := b.m.startFor(s, md, lowS, lowE)
 		if exact != none {
 			if at > exact { // the batch that it goes into is heated later
-				return waits, bump{partner, 0, at}
+				return 0, 0, none, bump{partner, 0, at}
 			}
 			at = exact
 		}
@@ -449,11 +481,7 @@ func (b *builder) put(i int) (int, bump) {
 			break
 		}
 	}
-	if bestM == none {
-		return nowhere, bump{}
-	}
-	b.lay(i, bestS, bestE, bestM)
-	return laid, bump{}
+	return bestS, bestE, bestM, bump{}
 }
 
 // better breaks ties of the end: less overtime, fewer skills in the crew, a later start, then the first people.

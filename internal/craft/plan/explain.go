@@ -153,6 +153,9 @@ func (e *explainer) cause(i int) (Cause, int) {
 				continue
 			}
 			end := e.event(other.to, other.te)
+			if !res.unit && !res.oven && e.load(e.res[h], end+res.turn-1, h)+hold.qty <= res.capacity {
+				continue // there was room beside it
+			}
 			if ready := end + res.turn + e.changeover(res, i, other.from); end <= begin && other.to != i {
 				add("resource:"+res.id, ready-off, other.to)
 			}
@@ -196,6 +199,19 @@ func (e *explainer) cause(i int) (Cause, int) {
 	})
 	is.Cause, is.Ready, is.By = best.cause, best.ready, e.name(best.by)
 	return is, best.by
+}
+
+// load is how much of a resource is taken in a slot by other holds than one.
+func (e *explainer) load(r, slot, but int) int {
+	sum := 0
+	for o := range e.m.holds {
+		hold := &e.m.holds[o]
+		begin, end := e.event(hold.from, hold.fe), e.event(hold.to, hold.te)
+		if o != but && e.res[o] == r && begin < end && begin <= slot && slot < end+e.m.res[r].turn {
+			sum += hold.qty
+		}
+	}
+	return sum
 }
 
 func (e *explainer) changeover(res *mres, a, b int) int {

@@ -233,3 +233,31 @@ func TestAPlanOfYesterdayIsRefused(t *testing.T) {
 		assert.Empty(t, broken)
 	}
 }
+
+// Of a rack with room for two, a hold that ends keeps nobody from beginning while there was room beside it.
+func TestOnlyAFullRackIsWaitedFor(t *testing.T) {
+	one, wait := 1, 4
+	due := 2
+	in := &Instance{Format: InstanceFormat, Name: "racks", SlotMinutes: 60, Horizon: 40, Calendars: []Calendar{{ID: "c", Regular: []Interval{{0, 40}}}},
+		People:    []Person{{ID: "a", Skills: []string{"hands"}, Calendar: "c"}, {ID: "b", Skills: []string{"hands"}, Calendar: "c"}},
+		Resources: []Resource{{ID: "rack", Type: Rack, Capacity: 2}}}
+	for n, id := range []string{"x", "y", "z"} {
+		in.Jobs = append(in.Jobs, Job{ID: id, Due: &due})
+		in.Steps = append(in.Steps, Step{ID: id + "1", Job: id, Work: &one, Crew: []string{"hands"}}, Step{ID: id + "2", Job: id, Duration: &wait}, Step{ID: id + "3", Job: id, Work: &one, Crew: []string{"hands"}})
+		in.Links = append(in.Links, Link{From: id + "1", To: id + "2", Type: "FS"}, Link{From: id + "2", To: id + "3", Type: "FS"})
+		in.Holds = append(in.Holds, Hold{ID: id, Resource: "rack", From: id + "1", FromEvent: "end", To: id + "3", ToEvent: "start"})
+		p, err := Solve(in, Options{Seed: 1, Iterations: 200})
+		require.NoError(t, err)
+		late, err := Explain(in, p)
+		require.NoError(t, err)
+		waits := 0
+		for _, l := range late {
+			for _, c := range l.Chain {
+				if c.Cause == "resource:rack" {
+					waits++
+				}
+			}
+		}
+		assert.Equal(t, n == 2, waits > 0, "with %d of them", n+1)
+	}
+}

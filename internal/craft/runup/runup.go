@@ -48,7 +48,15 @@ type NewMould struct {
 	Job      string // the first that needs it
 	HandsMin float64
 	DryMin   float64
+	ShapeMin float64 // hands that the shape of its sculpt still takes, before all else
 	ClayMin  float64 // hands that the sculpt's texture still takes before it
+}
+
+// Oven is one that bakes; all of a batch go in together.
+type Oven struct {
+	Code  string
+	Takes int             // so many moulds at once
+	Down  []plan.Interval // hours with nobody in, where it may not be hot alone
 }
 
 // Stage is a stage of a session: hands, then a wait.
@@ -120,8 +128,8 @@ type Shop struct {
 	People      []Person
 	Moulds      []Mould
 	NewMoulds   []NewMould
-	OvenSlots   int
-	OvenDown    []plan.Interval // hours with nobody in
+	Ovens       []Oven
+	Racks       int // so many copies that dry stand on the racks at once; 0 where nobody said
 	Jobs        []Job
 	Sessions    []Session
 	Copies      []Copy
@@ -210,7 +218,12 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		in.Resources = append(in.Resources, r)
 		known[m.Code] = true
 	}
-	in.Resources = append(in.Resources, plan.Resource{ID: Oven, Type: plan.Oven, Capacity: max(1, s.OvenSlots), Turnaround: s.slots(30), Down: s.OvenDown})
+	for _, o := range s.Ovens {
+		in.Resources = append(in.Resources, plan.Resource{ID: o.Code, Type: plan.Oven, Capacity: max(1, o.Takes), Turnaround: s.slots(30), Down: o.Down})
+	}
+	if s.Racks > 0 {
+		in.Resources = append(in.Resources, plan.Resource{ID: Racks, Type: plan.Rack, Capacity: s.Racks})
+	}
 	fresh := map[string]NewMould{}
 	for _, m := range s.NewMoulds {
 		in.Resources = append(in.Resources, plan.Resource{ID: m.Code, Type: plan.Mould, Capacity: 1})
@@ -218,11 +231,18 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Moulding, 0)
 		in.Steps = append(in.Steps, st)
 		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould, Kind: OfMould}
-		if m.ClayMin > 0 {
-			id := m.Code + ".texture"
-			in.Steps = append(in.Steps, s.hands(id, m.Job, m.ClayMin, Sculpting, 0))
-			labels[id] = Label{Piece: m.Piece, Code: m.Piece, Act: "texture the sculpt", Kind: OfClay}
-			s.after(in, id, st.ID, 0, 0)
+		next := st.ID
+		for _, clay := range []struct {
+			id, act string
+			minutes float64
+		}{{"texture", TextureClay, m.ClayMin}, {"shape", ShapeClay, m.ShapeMin}} { // from the mould backwards
+			if clay.minutes > 0 {
+				id := m.Code + "." + clay.id
+				in.Steps = append(in.Steps, s.hands(id, m.Job, clay.minutes, Sculpting, 0))
+				labels[id] = Label{Piece: m.Piece, Code: m.Piece, Act: clay.act, Kind: OfClay}
+				s.after(in, id, next, 0, 0)
+				next = id
+			}
 		}
 	}
 	last := map[string]string{} // of a session or a copy: its last step
@@ -235,7 +255,12 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		}
 	}
 	for _, c := range s.Copies {
-		last[c.Code] = s.finish(in, labels, c.Code, c.Code, c.Piece, c.Job, c.FinishMin, 1, c.Good, "", s.Now, OfCopy)
+		if c.Good {
+			continue // it is only packed
+		}
+		m := made{code: c.Code, name: c.Code, piece: c.Piece, job: c.Job, minutes: c.FinishMin, copies: 1, kind: OfCopy, racks: min(1, s.Racks)}
+		s.onRack(in, labels, &m)
+		last[c.Code] = s.finish(in, labels, m)
 	}
 	for _, j := range s.Jobs {
 		due, weight := j.Due, max(1, j.Weight)
@@ -270,8 +295,45 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 
 const buildMould = "build the mould"
 
-// Oven is the one that the shop has.
-const Oven = "oven"
+// What hands do at a sculpt before its mould.
+const (
+	ShapeClay   = "shape the sculpt"
+	TextureClay = "texture the sculpt"
+)
+
+// Racks are those of the shop together, on which copies stand while they dry.
+const Racks = "racks"
+
+// IsOven says whether a thing of the plan is an oven.
+func (s Shop) IsOven(id string) bool {
+	return slices.ContainsFunc(s.Ovens, func(o Oven) bool { return o.Code == id })
+}
+
+// OvensDown says whether an oven stands still while nobody is in.
+func (s Shop) OvensDown() bool {
+	return slices.ContainsFunc(s.Ovens, func(o Oven) bool { return len(o.Down) > 0 })
+}
+
+// Alone are the ovens with nobody beside them.
+func (s Shop) Alone() []Oven {
+	out := slices.Clone(s.Ovens)
+	for i := range out {
+		out[i].Down = nil
+	}
+	return out
+}
+
+// use is a place in one of the ovens.
+func (s Shop) use() plan.Use {
+	if len(s.Ovens) == 1 {
+		return plan.Use{Resource: s.Ovens[0].Code, Qty: 1}
+	}
+	u := plan.Use{Qty: 1}
+	for _, o := range s.Ovens {
+		u.AnyOf = append(u.AnyOf, o.Code)
+	}
+	return u
+}
 
 func (s Shop) slots(minutes float64) int {
 	return int(math.Ceil(minutes/float64(s.SlotMinutes) - 1e-9))
@@ -304,7 +366,7 @@ func (s Shop) hands(id, job string, minutes float64, skill string, from int) pla
 
 // session writes the stages of a session down, each after the one before and its wait, and then the finishing of its copies.
 func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, known map[string]bool) string {
-	prev, min, most := "", 0, 0 // the step before, and how long its wait lasts
+	prev, wait, most := "", 0, 0 // the step before, and how long its wait lasts
 	first := ""
 	for n, st := range x.Stages {
 		id := fmt.Sprintf("%s.%d", x.Code, n+1)
@@ -314,29 +376,39 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 		}
 		in.Steps = append(in.Steps, s.hands(id, x.Job, st.HandsMin, Making, from))
 		labels[id] = Label{Piece: x.Piece, Code: x.name(), Act: st.Act, Copies: x.Copies, Kind: x.kind(), With: st.With}
-		s.after(in, prev, id, min, most)
+		s.after(in, prev, id, wait, most)
 		if first == "" {
 			first = id
 		}
-		prev, min, most = id, s.slots(st.WaitMin), 0
+		prev, wait, most = id, s.slots(st.WaitMin), 0
 		if st.MostMin > 0 && st.MostMin >= st.WaitMin {
-			most = max(min, int(st.MostMin/float64(s.SlotMinutes)))
+			most = max(wait, int(st.MostMin/float64(s.SlotMinutes)))
 		}
-		if st.Oven != "" && min > 0 {
+		if st.Oven != "" && wait > 0 && len(s.Ovens) > 0 {
 			bake := id + ".oven"
-			duration := s.together(st.Oven, min)
-			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: fmt.Sprintf("%s, %d", st.Oven, duration), Uses: []plan.Use{{Resource: Oven, Qty: 1}}})
+			duration := s.together(st.Oven, wait)
+			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: fmt.Sprintf("%s, %d", st.Oven, duration), Uses: []plan.Use{s.use()}})
 			labels[bake] = Label{Piece: x.Piece, Code: x.name(), Act: st.Act, Copies: x.Copies, Wait: true, Kind: x.kind()}
 			s.after(in, id, bake, 0, s.slots(ovenSlack))
-			prev, min, most = bake, 0, 0
+			prev, wait, most = bake, 0, 0
 		}
 	}
+	to := made{code: x.Code, name: x.name(), piece: x.Piece, job: x.Job, minutes: s.FinishMin[x.Piece] * float64(x.Copies), copies: x.Copies, kind: x.kind(), after: prev, wait: wait,
+		stands: prev, event: "end", racks: min(x.Copies, s.Racks)} // out of its mould it stands on a rack
+	if len(x.Moulds) == 0 {
+		to.stands = first // with its first coat
+	}
 	if x.Open && first != "" && len(x.Moulds) > 0 && known[x.Moulds[0]] {
-		s.begun(in, labels, x, prev)
+		hold := x.Code + ".mould"
+		id := s.begun(in, labels, to, map[string]string{hold: x.Moulds[0]})
+		in.Holds = append(in.Holds, plan.Hold{ID: hold, AnyOf: x.Moulds[:1], From: id, FromEvent: "start", To: prev, ToEvent: "end"})
 	} else if moulds := slices.DeleteFunc(slices.Clone(x.Moulds), func(m string) bool { return !known[m] }); len(moulds) > 0 && first != "" {
 		in.Holds = append(in.Holds, plan.Hold{ID: x.Code + ".mould", AnyOf: moulds, From: first, FromEvent: "start", To: prev, ToEvent: "end"})
 	}
-	return s.finish(in, labels, x.Code, x.name(), x.Piece, x.Job, s.FinishMin[x.Piece]*float64(x.Copies), x.Copies, false, prev, min, x.kind())
+	if x.Open && len(x.Moulds) == 0 {
+		s.onRack(in, labels, &to)
+	}
+	return s.finish(in, labels, to)
 }
 
 func (x Session) name() string { return cmp.Or(x.Name, x.Code) }
@@ -384,17 +456,30 @@ func (s Shop) together(programme string, slots int) int {
 // likeAs is how much longer a bake may last than the shortest of its batch: our own figure.
 const likeAs = 1.2
 
-// begun holds the mould of an open run from what was done already, so that nobody else pours into it before.
-func (s Shop) begun(in *plan.Instance, labels map[string]Label, x Session, last string) {
-	id, hold := x.Code+".begun", x.Code+".mould"
+// begun is a step that is over: what it holds, it held since before now, so that nobody else takes it.
+func (s Shop) begun(in *plan.Instance, labels map[string]Label, of made, holds map[string]string) string {
+	id := of.code + ".begun"
 	one := 1
-	in.Steps = append(in.Steps, plan.Step{ID: id, Job: x.Job, Kind: "begun", Duration: &one})
-	labels[id] = Label{Piece: x.Piece, Code: x.Code, Act: "begun", Copies: x.Copies, Wait: true, Kind: x.kind()}
+	in.Steps = append(in.Steps, plan.Step{ID: id, Job: of.job, Kind: "begun", Duration: &one})
+	labels[id] = Label{Piece: of.piece, Code: of.code, Act: "begun", Copies: of.copies, Wait: true, Kind: of.kind}
 	if in.Fixed == nil {
 		in.Fixed = map[string]plan.Fixed{}
 	}
-	in.Fixed[id] = plan.Fixed{Start: max(0, s.Now-1), End: max(0, s.Now-1) + 1, Resources: map[string]string{hold: x.Moulds[0]}, Counted: true}
-	in.Holds = append(in.Holds, plan.Hold{ID: hold, AnyOf: x.Moulds[:1], From: id, FromEvent: "start", To: last, ToEvent: "end"})
+	in.Fixed[id] = plan.Fixed{Start: max(0, s.Now-1), End: max(0, s.Now-1) + 1, Resources: holds, Counted: true}
+	return id
+}
+
+// onRack lets what was made already stand on the racks since before now, as far as there is room: what is beyond it stands elsewhere.
+func (s Shop) onRack(in *plan.Instance, labels map[string]Label, of *made) {
+	taken := 0
+	for _, h := range in.Holds {
+		if _, since := in.Fixed[h.From]; since && h.Resource == Racks {
+			taken += h.Qty
+		}
+	}
+	if of.racks = min(of.racks, s.Racks-taken); of.racks > 0 {
+		of.stands, of.event = s.begun(in, labels, *of, nil), "start"
+	}
 }
 
 // after links a step to the one before it.
@@ -409,26 +494,39 @@ func (s Shop) after(in *plan.Instance, prev, id string, min, most int) {
 	in.Links = append(in.Links, l)
 }
 
-// finish writes down what comes after a copy was made: its list, its verdict. The last step is given back; none for what is only
-// packed.
-func (s Shop) finish(in *plan.Instance, labels map[string]Label, code, name, piece, job string, minutes float64, copies int, good bool, prev string, wait int, kind string) string {
-	if good {
-		return ""
-	}
-	if minutes > 0 {
-		id := code + ".finish"
-		in.Steps = append(in.Steps, s.hands(id, job, minutes, Finishing, 0))
-		labels[id] = Label{Piece: piece, Code: name, Act: "finish", Copies: copies, Kind: kind}
-		if prev != "" {
-			s.after(in, prev, id, wait, 0)
+// made is what was made, or will be, as it goes on to be finished and judged.
+type made struct {
+	code, name, piece, job, kind string
+	minutes                      float64 // hands that finishing it takes
+	copies                       int
+	after                        string // the step before; none where it is there
+	wait                         int    // slots from that step on
+	stands, event                string // from when on it keeps its places on the racks
+	racks                        int    // so many; 0 where it keeps none
+}
+
+// finish writes down what comes after copies were made: their list, their verdict. The last step is given back.
+func (s Shop) finish(in *plan.Instance, labels map[string]Label, m made) string {
+	wait, prev := m.wait, m.after
+	stand := func(from, event, to string) {
+		if m.racks > 0 && from != "" {
+			in.Holds = append(in.Holds, plan.Hold{ID: to + ".rack", Resource: Racks, From: from, FromEvent: event, To: to, ToEvent: "start", Qty: m.racks})
 		}
-		prev, wait = id, s.slots(s.FinishWait[piece])
 	}
-	id := code + ".check"
-	in.Steps = append(in.Steps, s.hands(id, job, orOurs(s.CheckMin[piece], CheckMin)*float64(copies), Judge, 0))
-	labels[id] = Label{Piece: piece, Code: name, Act: "check", Copies: copies, Kind: kind}
-	if prev != "" {
+	if m.minutes > 0 {
+		id := m.code + ".finish"
+		in.Steps = append(in.Steps, s.hands(id, m.job, m.minutes, Finishing, 0))
+		labels[id] = Label{Piece: m.piece, Code: m.name, Act: "finish", Copies: m.copies, Kind: m.kind}
 		s.after(in, prev, id, wait, 0)
+		stand(m.stands, m.event, id)
+		prev, wait, m.stands, m.event = id, s.slots(s.FinishWait[m.piece]), id, "end"
+	}
+	id := m.code + ".check"
+	in.Steps = append(in.Steps, s.hands(id, m.job, orOurs(s.CheckMin[m.piece], CheckMin)*float64(m.copies), Judge, 0))
+	labels[id] = Label{Piece: m.piece, Code: m.name, Act: "check", Copies: m.copies, Kind: m.kind}
+	s.after(in, prev, id, wait, 0)
+	if wait > 0 || m.minutes == 0 {
+		stand(m.stands, m.event, id)
 	}
 	return id
 }
@@ -522,7 +620,7 @@ func (s Shop) because(chain []plan.Cause, labels map[string]Label, at func(int) 
 		thing, resource := cut(c.Cause, "resource:")
 		down, dry := cut(c.Cause, "down:")
 		switch {
-		case dry && down == Oven:
+		case dry && s.IsOven(down):
 			then(fmt.Sprintf("%s waits until somebody is in, %s", l.Text(), at(c.Ready)))
 		case dry:
 			then(fmt.Sprintf("%s dries until %s", down, at(c.Ready)))

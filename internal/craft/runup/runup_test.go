@@ -21,7 +21,7 @@ func days(n int) (out []plan.Interval) {
 }
 
 func small() Shop {
-	return Shop{Name: "small", SlotMinutes: slot, Now: 36, Horizon: 96 * 14, People: []Person{{"Maud", true, nil, days(10), nil}, {"Pip", false, nil, days(10), nil}}, OvenSlots: 2,
+	return Shop{Name: "small", SlotMinutes: slot, Now: 36, Horizon: 96 * 14, People: []Person{{"Maud", true, nil, days(10), nil}, {"Pip", false, nil, days(10), nil}}, Ovens: []Oven{{Code: "oven", Takes: 2}},
 		Moulds:    []Mould{{Code: "FT-01/M1", Ready: 96 + 48}},
 		Jobs:      []Job{{ID: "day 3", Piece: "FT-01", Due: 2*96 + 68, Weight: 1}},
 		FinishMin: map[string]float64{"FT-01": 60},
@@ -89,7 +89,7 @@ func TestBakesShareTheOven(t *testing.T) {
 		s.Sessions = append(s.Sessions, Session{Code: code, Piece: "AL-01", Copies: 1, Stages: []Stage{{Act: "whip", HandsMin: 30, WaitMin: 30, MostMin: 120}, {Act: "bake", HandsMin: 5, WaitMin: 180, Oven: "95"}, {Act: "wash", HandsMin: 30}}, Moulds: []string{"AL-01/M1", "AL-01/M2"}, Job: "day 3"})
 	}
 	for d := range 14 {
-		s.OvenDown = append(s.OvenDown, plan.Interval{d*96 + 68, (d+1)*96 + 36})
+		s.Ovens[0].Down = append(s.Ovens[0].Down, plan.Interval{d*96 + 68, (d+1)*96 + 36})
 	}
 	s.Sessions[1].Stages[1].WaitMin = 170 // about as long: one batch, as long as the longer
 	in, p, labels := solved(t, s)
@@ -100,6 +100,60 @@ func TestBakesShareTheOven(t *testing.T) {
 	assert.LessOrEqual(t, bake.End%96, 68, "within the hours")
 	assert.Equal(t, 12, bake.End-bake.Start)
 	assert.Len(t, in.Holds, 2)
+	// One that takes a single mould bakes them one after the other; two of those bake them side by side.
+	s.Ovens = []Oven{{Code: "small", Takes: 1}}
+	_, p, _ = solved(t, s)
+	one, other := at(p, "a.2.oven"), at(p, "b.2.oven")
+	assert.True(t, one.End <= other.Start || other.End <= one.Start)
+	s.Ovens = append(s.Ovens, Oven{Code: "second", Takes: 1})
+	s.Jobs[0].Due = 68
+	_, p, _ = solved(t, s)
+	assert.Zero(t, p.Objective.Late, "both are done within the first day")
+	assert.NotEqual(t, at(p, "a.2.oven").Resources, at(p, "b.2.oven").Resources)
+}
+
+// Copies that dry keep their places on the racks until hands are at them again, and nothing is begun that would find none.
+func TestWhatDriesStandsOnARack(t *testing.T) {
+	s := small()
+	s.Moulds, s.Sessions = nil, nil
+	for _, code := range []string{"a", "b"} {
+		s.Sessions = append(s.Sessions, Session{Code: code, Piece: "GC-01", Copies: 2, Job: "day 3",
+			Stages: []Stage{{Act: "coat", HandsMin: 30, WaitMin: 600}, {Act: "coat", HandsMin: 30, WaitMin: 600}, {Act: "lift", HandsMin: 30}}})
+	}
+	s.FinishMin = map[string]float64{"GC-01": 60}
+	s.FinishWait = map[string]float64{"GC-01": 120}
+	apart := func(p *plan.Plan) bool {
+		return at(p, "b.1").End >= at(p, "a.finish").Start || at(p, "a.1").End >= at(p, "b.finish").Start
+	}
+	_, p, _ := solved(t, s)
+	assert.False(t, apart(p), "nobody said how much the racks take")
+	s.Racks = 4
+	_, p, _ = solved(t, s)
+	assert.False(t, apart(p), "there is room for all")
+	s.Racks = 3
+	_, p, _ = solved(t, s)
+	assert.True(t, apart(p), "there is room for one session's")
+	// What stands there already takes its place away; what is beyond the room stands elsewhere.
+	for n := range 4 {
+		s.Copies = append(s.Copies, Copy{Code: fmt.Sprintf("GC-01-%d", n), Piece: "GC-01", FinishMin: 60, Job: "day 3"})
+	}
+	_, p, _ = solved(t, s)
+	first := min(at(p, "a.1").End, at(p, "b.1").End)
+	on := 0
+	for n := range 4 {
+		if at(p, fmt.Sprintf("GC-01-%d.finish", n)).Start > first {
+			on++
+		}
+	}
+	assert.LessOrEqual(t, on, 2, "of those that stood there two were taken first, and one more stood elsewhere")
+	in, _ := s.Instance()
+	since := 0
+	for _, h := range in.Holds {
+		if _, fixed := in.Fixed[h.From]; fixed {
+			since += h.Qty
+		}
+	}
+	assert.Equal(t, 3, since)
 }
 
 // A run that is open, a copy that waits for its verdict, and one that is only packed.
@@ -126,13 +180,14 @@ func TestWhatIsBegunGoesOn(t *testing.T) {
 func TestTheClayComesBeforeItsMould(t *testing.T) {
 	s := small()
 	s.Moulds = nil
-	s.NewMoulds = []NewMould{{Code: "FT-01/new", Piece: "FT-01", Job: "day 3", HandsMin: 120, DryMin: 600, ClayMin: 300}}
+	s.NewMoulds = []NewMould{{Code: "FT-01/new", Piece: "FT-01", Job: "day 3", HandsMin: 120, DryMin: 600, ClayMin: 300, ShapeMin: 180}}
 	for i := range s.Sessions {
 		s.Sessions[i].Moulds = []string{"FT-01/new"}
 	}
 	_, p, labels := solved(t, s)
 	clay, build := at(p, "FT-01/new.texture"), at(p, "FT-01/new.build")
 	assert.GreaterOrEqual(t, build.Start, clay.End)
+	assert.GreaterOrEqual(t, clay.Start, at(p, "FT-01/new.shape").End, "and its shape before its texture")
 	assert.Equal(t, "FT-01 texture the sculpt", labels["FT-01/new.texture"].Text())
 	who := s.People[len(s.People)-1].ID
 	start := 2*96 + 40

@@ -13,7 +13,7 @@ import (
 
 // HoursPart is one part of the hands that a piece takes in all.
 type HoursPart struct {
-	Part  string `json:"part" enum:"texture,mould,copies,chair,brief" doc:"brief: a step that no room works out"`
+	Part  string `json:"part" enum:"shape,texture,mould,copies,chair,brief" doc:"brief: a step that no room works out"`
 	Text  string `json:"text"`
 	Where string `json:"where" enum:"workshop,chair"`
 	// Hours are the room's own where it works them out, else the brief's.
@@ -44,44 +44,16 @@ func (s *Service) Hours(ctx context.Context, code string) (HoursSum, error) {
 	if err != nil {
 		return HoursSum{}, err
 	}
-	doc, _, err := s.Pieces.ReadBrief(ctx, s.DB, p)
+	rooms, err := s.roomHours(ctx, p)
 	if err != nil {
 		return HoursSum{}, err
 	}
-	spent := map[string]float64{}
-	actuals, err := s.actuals(ctx, p.ID)
+	parts, err := s.withBrief(ctx, p, append([]HoursPart{shape}, rooms...))
 	if err != nil {
-		return HoursSum{}, err
-	}
-	for _, a := range actuals {
-		if a.Kind == "hours" {
-			spent[a.Subject] += a.Amount
-		}
-	}
-	parts, err := s.roomHours(ctx, p)
-	if err != nil {
-		return HoursSum{}, err
-	}
-	for _, st := range doc.Steps {
-		if st.Part == "" {
-			parts = append(parts, HoursPart{Part: "brief", Text: st.Text, Where: st.Where, Hours: st.Hours, From: "brief", BriefH: st.Hours, SpentH: spent[st.ID]})
-			continue
-		}
-		for i := range parts {
-			if parts[i].Part == st.Part {
-				parts[i].BriefH += st.Hours
-				parts[i].SpentH += spent[st.ID]
-			}
-		}
-	}
-	if err := s.noted(ctx, p, parts); err != nil {
 		return HoursSum{}, err
 	}
 	out := HoursSum{Parts: []HoursPart{}}
 	for _, part := range parts {
-		if part.From != "brief" && part.Hours == 0 {
-			part.Hours, part.From = part.BriefH, "brief"
-		}
 		if part.Hours == 0 && part.SpentH == 0 {
 			continue
 		}
@@ -97,6 +69,55 @@ func (s *Service) Hours(ctx context.Context, code string) (HoursSum, error) {
 	return out, nil
 }
 
+// shape is the part that no room works out and that is hands at the clay all the same: the brief says how long.
+var shape = HoursPart{Part: "shape", Text: "Shape of the sculpt", Where: "workshop", From: "brief"}
+
+// ShapeHours are those that the brief has for the shape of a piece's sculpt, 0 where it says none, and what was noted of it.
+func (s *Service) ShapeHours(ctx context.Context, p piece.Piece) (planned, spent float64, err error) {
+	parts, err := s.withBrief(ctx, p, []HoursPart{shape})
+	if err != nil {
+		return 0, 0, err
+	}
+	return parts[0].Hours, parts[0].SpentH, nil
+}
+
+// withBrief adds to parts what the brief's steps say of them and what was spent, and the steps that are of no part. What no room works
+// out takes the brief's hours.
+func (s *Service) withBrief(ctx context.Context, p piece.Piece, parts []HoursPart) ([]HoursPart, error) {
+	doc, _, err := s.Pieces.ReadBrief(ctx, s.DB, p)
+	if err != nil {
+		return nil, err
+	}
+	actuals, err := s.actuals(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	spent := map[string]float64{}
+	for _, a := range actuals {
+		if a.Kind == "hours" {
+			spent[a.Subject] += a.Amount
+		}
+	}
+	for _, st := range doc.Steps {
+		if st.Part == "" {
+			parts = append(parts, HoursPart{Part: "brief", Text: st.Text, Where: st.Where, Hours: st.Hours, From: "brief", BriefH: st.Hours, SpentH: spent[st.ID]})
+			continue
+		}
+		for i := range parts {
+			if parts[i].Part == st.Part {
+				parts[i].BriefH += st.Hours
+				parts[i].SpentH += spent[st.ID]
+			}
+		}
+	}
+	for i := range parts {
+		if parts[i].Part != "brief" && parts[i].Hours == 0 {
+			parts[i].Hours, parts[i].From = parts[i].BriefH, "brief"
+		}
+	}
+	return parts, s.noted(ctx, p, parts)
+}
+
 // noted adds what was noted at work to what was spent on moulds and copies. The texture has a log of its own.
 func (s *Service) noted(ctx context.Context, p piece.Piece, parts []HoursPart) error {
 	spans, err := work.OfPiece(ctx, s.DB, p.ID)
@@ -108,6 +129,8 @@ func (s *Service) noted(ctx context.Context, p piece.Piece, parts []HoursPart) e
 		switch w.Act {
 		case work.Mould:
 			part = "mould"
+		case work.Shape:
+			part = "shape"
 		case work.Other, work.Pack, work.Texture:
 			continue
 		}

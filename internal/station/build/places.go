@@ -45,6 +45,7 @@ type Place struct {
 	Kind  string `db:"kind" json:"kind" enum:"rack,cold,warm_box,oven"`
 	Alone bool   `db:"alone" json:"alone" doc:"a lead allowed it to be warm with nobody beside it"`
 	Flame bool   `db:"flame" json:"flame" doc:"a flame burns there"`
+	Takes *int   `db:"takes" json:"takes,omitempty" doc:"so many at once: copies on a rack, moulds in an oven; nothing where nobody said"`
 	// SetC is what it is set to; nothing where it is off or not warmed.
 	SetC   *float64   `db:"set_c" json:"set_c,omitempty"`
 	SetAt  *time.Time `db:"set_at" json:"set_at,omitempty"`
@@ -54,7 +55,7 @@ type Place struct {
 	Pots   []string   `db:"-" json:"pots" doc:"what stands in it"`
 }
 
-const placeColumns = `p.id, p.code, p.name, p.kind, p.alone, p.flame,
+const placeColumns = `p.id, p.code, p.name, p.kind, p.alone, p.flame, p.takes,
 	(SELECT s.set_c FROM place_setting s WHERE s.place_id = p.id AND s.at <= ? ORDER BY s.at DESC, s.id DESC LIMIT 1) AS set_c,
 	(SELECT s.at FROM place_setting s WHERE s.place_id = p.id AND s.at <= ? ORDER BY s.at DESC, s.id DESC LIMIT 1) AS set_at,
 	r.temp_c, r.rh, r.at AS read_at
@@ -155,9 +156,10 @@ func (s *Service) AddPlace(ctx context.Context, in NewPlace) ([]Place, error) {
 type PlaceRules struct {
 	Alone *bool `json:"alone,omitempty" doc:"it may be warm with nobody beside it; for a lead to say"`
 	Flame *bool `json:"flame,omitempty" doc:"a flame burns there"`
+	Takes *int  `json:"takes,omitempty" minimum:"1" maximum:"500" doc:"so many at once: copies on a rack, moulds in an oven"`
 }
 
-// Rule says whether a place may run alone, and whether a flame burns there.
+// Rule says whether a place may run alone, whether a flame burns there, and how much it takes.
 func (s *Service) Rule(ctx context.Context, code string, in PlaceRules) ([]Place, error) {
 	who, _ := accounts.From(ctx)
 	err := s.onPlace(ctx, code, func(tx database.Tx, p Place) error {
@@ -186,10 +188,14 @@ func (s *Service) Rule(ctx context.Context, code string, in PlaceRules) ([]Place
 			p.Flame = *in.Flame
 			words = append(words, map[bool]string{true: "A flame burns there.", false: "The flame is out."}[p.Flame])
 		}
+		if in.Takes != nil && (p.Takes == nil || *in.Takes != *p.Takes) {
+			p.Takes = in.Takes
+			words = append(words, fmt.Sprintf("Takes %d at once.", *in.Takes))
+		}
 		if len(words) == 0 {
 			return nil
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE place SET alone = ?, flame = ? WHERE id = ?`, p.Alone, p.Flame, p.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE place SET alone = ?, flame = ?, takes = ? WHERE id = ?`, p.Alone, p.Flame, p.Takes, p.ID); err != nil {
 			return err
 		}
 		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "place", Code: p.Code, Act: "ruled",
@@ -524,10 +530,17 @@ func (s *Service) believed(ctx context.Context, db database.Reader, m *move, at 
 // Ovens are the ovens that are not retired.
 func (s *Service) Ovens(ctx context.Context) ([]Place, error) {
 	var list []Place
-	if err := s.DB.SelectContext(ctx, &list, `SELECT id, code, name, kind, alone, flame FROM place WHERE kind = 'oven' AND retired_at IS NULL ORDER BY code`); err != nil {
+	if err := s.DB.SelectContext(ctx, &list, `SELECT id, code, name, kind, alone, flame, takes FROM place WHERE kind = 'oven' AND retired_at IS NULL ORDER BY code`); err != nil {
 		return nil, fmt.Errorf("reading the ovens: %w", err)
 	}
 	return list, nil
+}
+
+// RacksTake is how many copies stand on the racks at once, 0 where nobody said.
+func (s *Service) RacksTake(ctx context.Context) (int, error) {
+	var n int
+	err := s.DB.GetContext(ctx, &n, `SELECT COALESCE(SUM(takes), 0) FROM place WHERE kind = 'rack' AND retired_at IS NULL`)
+	return n, err
 }
 
 // LetOvensAlone lets every oven be hot with nobody beside it, inside the act of a lead who said so.

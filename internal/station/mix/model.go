@@ -205,6 +205,7 @@ type Sheet struct {
 	Working cure.WorkingTime `json:"working"`
 	// Mixes is how it is divided, where a bowl, the pot life, hands or moulds limit it.
 	Mixes    craft.BatchPlan `json:"mixes"`
+	BowlML   float64         `json:"bowl_ml" doc:"of the bowl that is reckoned with: the one typed, else the shop's largest; 0 where nobody said"`
 	VolumeML float64         `json:"volume_ml" doc:"of the whole in the bowl at its highest, for the cup"`
 	Learned  *Learned        `json:"learned,omitempty" doc:"what mixes of before say of waste and minutes"`
 }

@@ -78,6 +78,11 @@ func (s *Service) sheet(ctx context.Context, db database.Reader, o Order) (Sheet
 	if out.Working, err = s.working(ctx, db, house, materials, row{WaterC: positive(o.WaterC)}, nil); err != nil {
 		return Sheet{}, err
 	}
+	if out.BowlML = o.Split.BowlML; out.BowlML == 0 {
+		if out.BowlML, err = s.largestBowl(ctx, db); err != nil {
+			return Sheet{}, err
+		}
+	}
 	out.Mixes, err = o.split(out, rise)
 	return out, err
 }
@@ -247,7 +252,7 @@ func carrierOf(r recipe.Recipe, id string, grams map[string]float64) (recipe.Lin
 // split divides the pours over mixes under bowl, pot life, hands and moulds.
 func (o Order) split(sheet Sheet, rise float64) (craft.BatchPlan, error) {
 	b := craft.Batches{VolumeML: sheet.VolumeML / float64(sheet.Amount.Pours), Pieces: sheet.Amount.Pours, Expansion: rise,
-		BowlML:  o.Split.BowlML * bowlFull,
+		BowlML:  sheet.BowlML * bowlFull,
 		PourMin: o.Split.PourMin, Pourers: o.Split.Hands, MouldsFree: o.Split.Moulds}
 	if sheet.Working.LeftS > 0 {
 		b.PotLifeMin = sheet.Working.LeftS / 60

@@ -25,6 +25,7 @@ type Tool struct {
 	Held      int             `db:"held" json:"held"`
 	Place     string          `db:"place" json:"place"`
 	CostMinor int64           `db:"cost_minor" json:"cost_minor" doc:"one of it"`
+	HoldsML   *int            `db:"holds_ml" json:"holds_ml,omitempty" doc:"of a bowl, to the brim"`
 	Dirty     string          `db:"dirty" json:"dirty,omitempty" doc:"what it was used with and not cleaned of"`
 	Clean     *hands.Cleaning `db:"-" json:"clean,omitempty" doc:"how that comes off"`
 }
@@ -55,7 +56,7 @@ const thrownDays = 90
 func (s *Service) Tools(ctx context.Context) (Tools, error) {
 	out := Tools{List: []Tool{}, Thrown: []Thrown{}, Mediums: []string{}}
 	// A shop has some dozens.
-	if err := s.DB.SelectContext(ctx, &out.List, `SELECT id, name, kind, state, held, place, cost_minor, dirty FROM tool WHERE held > 0 ORDER BY dirty = '', kind, name, state`); err != nil {
+	if err := s.DB.SelectContext(ctx, &out.List, `SELECT id, name, kind, state, held, place, cost_minor, dirty, holds_ml FROM tool WHERE held > 0 ORDER BY dirty = '', kind, name, state`); err != nil {
 		return out, fmt.Errorf("reading the tools: %w", err)
 	}
 	// By index tool_event_thrown.
@@ -85,6 +86,7 @@ type NewTools struct {
 	N         int    `json:"n" minimum:"1" maximum:"1000"`
 	Place     string `json:"place,omitempty" maxLength:"80"`
 	CostMinor int64  `json:"cost_minor,omitempty" minimum:"0" maximum:"10000000" doc:"one of it"`
+	HoldsML   int    `json:"holds_ml,omitempty" minimum:"0" maximum:"1000000" doc:"of a bowl, to the brim"`
 }
 
 // ToolsCame notes tools that came; more of a kind that is there are added to it.
@@ -94,7 +96,14 @@ func (s *Service) ToolsCame(ctx context.Context, in NewTools) (Tools, error) {
 		return Tools{}, problem.Invalid("missing", "name", "Say what it is, so that the next one knows which is meant.")
 	}
 	return s.withTools(ctx, func(tx database.Tx) (uint64, toolEvent, error) {
-		id, err := put(ctx, tx, Tool{Name: in.Name, Kind: in.Kind, State: "good", Place: strings.TrimSpace(in.Place),
+		if in.HoldsML > 0 && in.Kind != "bowl" {
+			return 0, toolEvent{}, problem.Invalid("contradiction", "holds_ml", "Only of a bowl is it said how much it holds.")
+		}
+		var holds *int
+		if in.HoldsML > 0 {
+			holds = &in.HoldsML
+		}
+		id, err := put(ctx, tx, Tool{HoldsML: holds, Name: in.Name, Kind: in.Kind, State: "good", Place: strings.TrimSpace(in.Place),
 			CostMinor: in.CostMinor}, in.N)
 		return id, toolEvent{act: "came", n: in.N, words: fmt.Sprintf("%d × %s came", in.N, in.Name)}, err
 	})
@@ -103,8 +112,9 @@ func (s *Service) ToolsCame(ctx context.Context, in NewTools) (Tools, error) {
 // put adds so many to the row of a kind and state. What is known of place and price
 // newly stands.
 func put(ctx context.Context, tx database.Tx, t Tool, n int) (uint64, error) {
-	res, err := tx.ExecContext(ctx, `INSERT INTO tool (name, kind, state, held, place, cost_minor, dirty) VALUES (?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id = LAST_INSERT_ID(id), held = held + VALUES(held),
-		place = IF(VALUES(place) = '', place, VALUES(place)), cost_minor = IF(VALUES(cost_minor) = 0, cost_minor, VALUES(cost_minor))`, t.Name, t.Kind, t.State, n, t.Place, t.CostMinor, t.Dirty)
+	res, err := tx.ExecContext(ctx, `INSERT INTO tool (name, kind, state, held, place, cost_minor, dirty, holds_ml) VALUES (?,?,?,?,?,?,?,?) ON DUPLICATE KEY UPDATE id = LAST_INSERT_ID(id), held = held + VALUES(held),
+		place = IF(VALUES(place) = '', place, VALUES(place)), cost_minor = IF(VALUES(cost_minor) = 0, cost_minor, VALUES(cost_minor)),
+		holds_ml = COALESCE(VALUES(holds_ml), holds_ml)`, t.Name, t.Kind, t.State, n, t.Place, t.CostMinor, t.Dirty, t.HoldsML)
 	if err != nil {
 		return 0, fmt.Errorf("writing the tool: %w", err)
 	}
@@ -132,7 +142,7 @@ func (s *Service) ToolDone(ctx context.Context, id uint64, in ToolAct) (Tools, e
 	in.Why = strings.TrimSpace(in.Why)
 	return s.withTools(ctx, func(tx database.Tx) (uint64, toolEvent, error) {
 		var t Tool
-		err := tx.GetContext(ctx, &t, `SELECT id, name, kind, state, held, place, cost_minor, dirty FROM tool WHERE id = ? FOR UPDATE`,
+		err := tx.GetContext(ctx, &t, `SELECT id, name, kind, state, held, place, cost_minor, dirty, holds_ml FROM tool WHERE id = ? FOR UPDATE`,
 			id)
 		if errors.Is(err, sql.ErrNoRows) {
 			return 0, toolEvent{}, problem.NotFound("tool", fmt.Sprint(id))

@@ -34,8 +34,8 @@ type Mend struct {
 	// Money is what it costs beside today's plan, in hundredths; for leads only.
 	Money *int64 `json:"money_minor,omitempty"`
 	// Carry is what carrying it out writes down; Link is where the shop begins it. Neither for what others decide.
-	Carry *NewHourChange `json:"carry,omitempty"`
-	Link  string         `json:"link,omitempty"`
+	Carry *Change `json:"carry,omitempty"`
+	Link  string  `json:"link,omitempty"`
 }
 
 // MendDay is a shooting day under a change.
@@ -299,10 +299,12 @@ func (w worked) tryable(late []plan.LateJob) []try {
 				add("person", func() try {
 					return try{Mend: Mend{Text: "one more pair of hands"}, change: &plan.Change{Type: "add_person", Like: id}}
 				})
-			case (kind == "resource" || kind == "down") && id != runup.Oven:
+			case id == runup.Racks:
+				add("racks", w.biggerRacks)
+			case (kind == "resource" || kind == "down") && !w.f.shop.IsOven(id):
 				add("mould "+id, func() try { return w.secondMould(id) })
 			}
-			if len(w.f.shop.OvenDown) > 0 && (w.labels[c.Step].Wait || id == runup.Oven) {
+			if w.f.shop.OvensDown() && (w.labels[c.Step].Wait || w.f.shop.IsOven(id)) {
 				add("night", w.nightOven)
 			}
 		}
@@ -321,7 +323,7 @@ func (w worked) tryable(late []plan.LateJob) []try {
 		if from, to, ok := w.freeDay(first); ok {
 			at := w.f.at(from)
 			add("free "+at.Format(time.DateOnly), func() try {
-				return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &NewHourChange{Kind: "extra", Day: at.Truncate(24 * time.Hour), From: openFrom, To: openTo, Words: "for " + w.pieceOf(l.Job)}},
+				return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &Change{Hours: &NewHourChange{Kind: "extra", Day: at.Truncate(24 * time.Hour), From: openFrom, To: openTo, Words: "for " + w.pieceOf(l.Job)}}},
 					change: &plan.Change{Type: "overtime", From: from, To: to}}
 			})
 		}
@@ -357,9 +359,18 @@ func (w worked) secondMould(like string) try {
 // nightOven is another shop: the oven runs while nobody is in.
 func (w worked) nightOven() try {
 	shop := w.f.shop
-	shop.OvenDown = nil
-	return try{Mend: Mend{Text: "the oven runs at night, allowed by a lead", Carry: &NewHourChange{Kind: "night", Day: w.f.origin, To: 24 * 60}}, shop: &shop}
+	shop.Ovens = shop.Alone()
+	return try{Mend: Mend{Text: "the oven runs at night, allowed by a lead", Carry: &Change{Hours: &NewHourChange{Kind: "night", Day: w.f.origin, To: 24 * 60}}}, shop: &shop}
 }
+
+// biggerRacks is room for some more copies on the racks.
+func (w worked) biggerRacks() try {
+	return try{Mend: Mend{Text: fmt.Sprintf("room for %d more copies on the racks", moreRacks), Link: "/build"},
+		change: &plan.Change{Type: "capacity", Resource: runup.Racks, Add: moreRacks}}
+}
+
+// moreRacks is how many places are tried: a shelf more.
+const moreRacks = 6
 
 func (w worked) pieceOf(job string) string {
 	for _, j := range w.f.shop.Jobs {

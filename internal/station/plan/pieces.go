@@ -35,7 +35,7 @@ func (s *Service) WorkOf(ctx context.Context, p piece.Piece) (PieceWork, error) 
 	if err != nil {
 		return PieceWork{}, err
 	}
-	f := facts{family: map[string]string{}, moulds: map[string]float64{}, clay: map[string]float64{}, learned: learned, shop: runup.Shop{FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}}}
+	f := facts{family: map[string]string{}, moulds: map[string]float64{}, shape: map[string]float64{}, clay: map[string]float64{}, learned: learned, shop: runup.Shop{FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}}}
 	known, err := s.sections(ctx, &f, []copies.Need{{Piece: p.Code, Family: p.Family}})
 	if err != nil {
 		return PieceWork{}, err
@@ -66,13 +66,4 @@ func (s *Service) WorkOf(ctx context.Context, p piece.Piece) (PieceWork, error) 
 	out.Check, out.Pack = of(work.Check, f.shop.CheckMin[p.Code]), of(work.Pack, f.shop.PackMin[p.Code])
 	out.Mould = of(work.Mould, w.mould)
 	return out, nil
-}
-
-// BeginFor is how many copies to begin so that so many are good, with what is known of its material here.
-func (s *Service) BeginFor(ctx context.Context, p piece.Piece, good int) (Enough, error) {
-	list, err := s.enough(ctx, []copies.Need{{Piece: p.Code, Family: p.Family, Missing: good}})
-	if err != nil || len(list) == 0 {
-		return Enough{}, err
-	}
-	return list[0], nil
 }

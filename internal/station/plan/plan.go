@@ -59,7 +59,6 @@ type Need struct {
 	Coming  int    `json:"coming" doc:"being made, finished or planned as a mix"`
 	Again   int    `json:"again" doc:"of copies that are worn on an earlier day too"`
 	Missing int    `json:"missing"`
-	AtRisk  bool   `json:"at_risk"`
 	Words   string `json:"words"`
 }
 
@@ -73,13 +72,9 @@ type Day struct {
 	Light    string    `db:"light" json:"light"`
 	Working  int       `db:"-" json:"working_days" doc:"working days until then, today included"`
 	Needs    []Need    `db:"-" json:"needs"`
-	AtRisk   bool      `db:"-" json:"at_risk"`
 	Kits     int       `db:"kits" json:"kits"`
 	Received int       `db:"received" json:"received"`
 }
-
-// soon is how many working days before a day a missing copy counts as a risk.
-const soon = 10
 
 // Days reads the days from today on with what each needs.
 func (s *Service) Days(ctx context.Context) ([]Day, error) {
@@ -106,7 +101,6 @@ func (s *Service) Days(ctx context.Context) ([]Day, error) {
 			switch {
 			case n.Missing > 0:
 				need.Words = fmt.Sprintf("%d not begun", n.Missing)
-				need.AtRisk = d.Working <= soon
 			case n.Coming > 0:
 				need.Words = "coming"
 			case n.Again > 0:
@@ -114,7 +108,6 @@ func (s *Service) Days(ctx context.Context) ([]Day, error) {
 			default:
 				need.Words = "all there"
 			}
-			d.AtRisk = d.AtRisk || need.AtRisk
 			d.Needs = append(d.Needs, need)
 		}
 	}
@@ -138,6 +131,7 @@ func WorkingDays(from, to time.Time) int {
 func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/plan", "The shooting days and what each needs", web.Makers, func(ctx context.Context, _ *struct{}) ([]Day, error) { return s.Days(ctx) })
 	web.Get(api, "/api/plan/run-up", "Who does what until the shooting days, and what is late", web.Makers, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.RunUp(ctx) })
+	web.Get(api, "/api/plan/standing", "How each shooting day stands by the plan: what is late, how sure it is, what is not in the plan", web.Makers, func(ctx context.Context, _ *struct{}) ([]Standing, error) { return s.Standing(ctx) })
 	web.Get(api, "/api/plan/mends", "What would mend a late run-up, each with what it gains", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Mends(ctx) })
 	registerAsked(api, s)
 	web.Post(api, "/api/plan/take", "Put the run-up in force as it is shown", web.Skilled, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.Take(ctx) })
@@ -149,7 +143,7 @@ func Register(api huma.API, s *Service) {
 	web.Get(api, "/api/plan/tries", "The changes that are kept beside the plan, each planned", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Tries(ctx) })
 	web.Post(api, "/api/plan/tries", "Keep a change beside the plan", web.Makers, func(ctx context.Context, in *struct{ Body NewTry }) ([]Mend, error) { return s.KeepTry(ctx, in.Body) })
 	web.Delete(api, "/api/plan/tries/{id}", "Drop a change that was kept beside the plan", web.Makers, func(ctx context.Context, in *web.ByID) ([]Mend, error) { return s.DropTry(ctx, in.ID) })
-	web.Post(api, "/api/plan/carry", "Carry a change of the hours out: it is written down, and the plan with it put in force", web.Skilled, func(ctx context.Context, in *struct{ Body NewHourChange }) (Carried, error) {
+	web.Post(api, "/api/plan/carry", "Carry a change out: it is written down, and the plan with it put in force", web.Skilled, func(ctx context.Context, in *struct{ Body Change }) (Carried, error) {
 		return s.Carry(ctx, in.Body)
 	})
 	web.Post(api, "/api/plan/other", "Write down work that no piece asks for", web.Skilled, func(ctx context.Context, in *struct{ Body NewOtherWork }) (RunUp, error) {

@@ -154,8 +154,8 @@ func TestALateDaySaysWhyAndIsMended(t *testing.T) {
 	var free *plan.NewHourChange
 	for _, m := range list {
 		assert.Equal(t, r.LateMin-m.LateMin, m.Gains, m.Text)
-		if m.Carry != nil && m.Carry.Kind == "extra" {
-			free = m.Carry
+		if m.Carry != nil && m.Carry.Hours != nil && m.Carry.Hours.Kind == "extra" {
+			free = m.Carry.Hours
 			assert.GreaterOrEqual(t, m.Gains, 0, "a relaxation is never worse")
 		}
 	}
@@ -340,7 +340,7 @@ func TestChangesStandBesideThePlan(t *testing.T) {
 	assert.Len(t, list, 7)
 	// Carried out: the change and the plan with it are written together, and what moved is told.
 	var done plan.Carried
-	i := slices.IndexFunc(list, func(x plan.Mend) bool { return x.Carry != nil && x.Carry.Kind == "night" })
+	i := slices.IndexFunc(list, func(x plan.Mend) bool { return x.Carry != nil && x.Carry.Hours != nil && x.Carry.Hours.Kind == "night" })
 	assert.Equal(t, http.StatusForbidden, p.As["ivo"].No("POST", "/api/plan/carry", list[i].Carry).Status)
 	p.As["maud"].Yes("POST", "/api/plan/carry", list[i].Carry, &done)
 	assert.LessOrEqual(t, done.RunUp.LateMin, r.LateMin, "it only relaxes something")

@@ -3,29 +3,23 @@ package plan
 import (
 	"cmp"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
+	"maps"
 	"slices"
 	"strings"
 	"time"
 
 	"yewmoor/internal/craft/plan"
 	"yewmoor/internal/craft/runup"
-	"yewmoor/internal/journal"
-	"yewmoor/internal/platform/accounts"
-	"yewmoor/internal/platform/database"
-	"yewmoor/internal/platform/problem"
 	"yewmoor/internal/work"
 )
 
 // Lane is a row of the picture: somebody, or a thing that is short.
 type Lane struct {
 	ID   string `json:"id"`
-	Kind string `json:"kind" enum:"person,mould,oven"`
+	Kind string `json:"kind" enum:"person,mould,oven,rack"`
 }
 
 // Bar is a step on a lane.
@@ -65,6 +59,7 @@ type DueDay struct {
 // LateDay is a late piece for a day, with why.
 type LateDay struct {
 	runup.Told
+	DayID uint64    `json:"day_id"`
 	Place string    `json:"place"`
 	Out   time.Time `json:"out"`
 	Ends  time.Time `json:"ends"`
@@ -92,7 +87,8 @@ type RunUp struct {
 	Late      []LateDay    `json:"late"`
 	Moved     []Move       `json:"moved"`
 	Unplanned []Unplanned  `json:"unplanned"`
-	Enough    []Enough     `json:"enough" doc:"how many to begin; the plan itself takes each one for good"`
+	Enough    []Enough     `json:"enough" doc:"how many to begin, so that enough are good"`
+	Sure      float64      `json:"sure" doc:"how sure the plan makes it that enough are good; 0: it takes each copy for good"`
 	Changes   []HourChange `json:"changes"`
 	Air       AirAhead     `json:"air" doc:"in which what is not begun yet dries, cures and sets"`
 	Lacking   []Lacking    `json:"lacking" doc:"what sessions wait for, or should"`
@@ -192,21 +188,20 @@ func (s *Service) key() [2]int64 {
 	return [2]int64{state[0], state[1] / 60}
 }
 
-func (s *Service) workOut(ctx context.Context) (worked, error) { return s.workOutFrom(ctx, nil, false) }
+func (s *Service) workOut(ctx context.Context) (worked, error) {
+	return s.workOutFrom(ctx, nil, ahead{})
+}
 
-// workOutFrom plans with changes that are not written down yet, of the hours and of whether ovens run alone, from a plan that the answer
-// is never worse than; nil for the one in force.
-func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, alone bool, beside ...HourChange) (worked, error) {
-	f, err := s.facts(ctx, beside...)
+// workOutFrom plans with changes that are not written down yet, from a plan that the answer is never worse than; nil for the one in
+// force.
+func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, a ahead) (worked, error) {
+	f, err := s.facts(ctx, a)
 	if err != nil {
 		return worked{}, err
 	}
-	if alone {
-		f.shop.OvenDown = nil
-	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Air: f.air, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Weeks: f.weeks.list(f.shop.People), Seed: seed}
+	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Sure: f.sure, Air: f.air, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Weeks: f.weeks.list(f.shop.People), Seed: seed}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}
@@ -286,7 +281,7 @@ func (w *worked) draw() error {
 	binds := map[string]bool{}
 	for _, t := range f.shop.Tell(late, w.labels, func(n int) string { return f.at(n).Format("Mon 2 Jan 15:04") }) {
 		d := f.days[t.Job]
-		v.Late = append(v.Late, LateDay{Told: t, Place: d.Place, Out: d.Due, Ends: d.Due.Add(time.Duration(t.LateMin) * time.Minute)})
+		v.Late = append(v.Late, LateDay{Told: t, DayID: d.ID, Place: d.Place, Out: d.Due, Ends: d.Due.Add(time.Duration(t.LateMin) * time.Minute)})
 		for _, id := range t.Steps {
 			binds[id] = true
 		}
@@ -320,6 +315,9 @@ func (w *worked) draw() error {
 	}
 	var all []on
 	for _, h := range w.in.Holds {
+		if h.Resource == runup.Racks {
+			continue // many stand there at once: how many is drawn
+		}
 		st := steps[h.From]
 		r := st.Resources[h.ID]
 		begin, end := st.Start, steps[h.To].End
@@ -337,6 +335,10 @@ func (w *worked) draw() error {
 			held[r] += p.End - p.Start
 		}
 	}
+	full := w.racksFull(steps)
+	for _, b := range full {
+		held[runup.Racks] += int(b.To.Sub(b.From) / (slotMin * time.Minute))
+	}
 	var things []string
 	for r := range held {
 		things = append(things, r)
@@ -344,8 +346,11 @@ func (w *worked) draw() error {
 	slices.SortFunc(things, func(a, b string) int { return cmp.Or(cmp.Compare(held[b], held[a]), strings.Compare(a, b)) })
 	for _, r := range things {
 		kind := "mould"
-		if r == runup.Oven {
+		switch {
+		case f.shop.IsOven(r):
 			kind = "oven"
+		case r == runup.Racks:
+			kind = "rack"
 		}
 		v.Lanes = append(v.Lanes, Lane{r, kind})
 	}
@@ -359,6 +364,7 @@ func (w *worked) draw() error {
 	for _, o := range all {
 		add(o.lane, o.step, o.from, o.to)
 	}
+	v.Bars = append(v.Bars, full...)
 	for _, d := range v.Days {
 		last = max(last, f.slot(d.Out))
 	}
@@ -370,6 +376,33 @@ func (w *worked) draw() error {
 	}
 	v.moves(f, steps, w.labels)
 	return nil
+}
+
+// racksFull are the stretches in which no more goes on the racks.
+func (w worked) racksFull(steps map[string]plan.Placed) []Bar {
+	changes := map[int]int{}
+	event := func(step, event string) int {
+		if event == "start" {
+			return steps[step].Start
+		}
+		return steps[step].End
+	}
+	for _, h := range w.in.Holds {
+		if h.Resource == runup.Racks {
+			changes[max(w.f.shop.Now, event(h.From, h.FromEvent))] += h.Qty
+			changes[max(w.f.shop.Now, event(h.To, h.ToEvent))] -= h.Qty
+		}
+	}
+	at := slices.Sorted(maps.Keys(changes))
+	var out []Bar
+	stand := 0
+	for i, t := range at {
+		if stand += changes[t]; stand < w.f.shop.Racks || i+1 == len(at) {
+			continue
+		}
+		out = append(out, Bar{Lane: runup.Racks, Step: fmt.Sprintf("%s.%d", runup.Racks, t), Text: fmt.Sprintf("%d of %d", stand, w.f.shop.Racks), From: w.f.at(t), To: w.f.at(at[i+1]), Wait: true})
+	}
+	return out
 }
 
 // days says how each shooting day stands.
@@ -404,47 +437,4 @@ func (v *RunUp) moves(f facts, steps map[string]plan.Placed, labels map[string]r
 	slices.SortFunc(v.Moved, func(a, b Move) int {
 		return cmp.Or(strings.Compare(a.Who, b.Who), a.Is.Compare(b.Is), strings.Compare(a.Step, b.Step))
 	})
-}
-
-// Take puts the plan that is shown in force: what moves from now on is told against it.
-func (s *Service) Take(ctx context.Context) (RunUp, error) {
-	w, err := s.work(ctx)
-	if err != nil {
-		return RunUp{}, err
-	}
-	if w.p == nil {
-		return RunUp{}, problem.Conflict("no_plan", "There is no plan to take: %s", cmp.Or(w.view.Bar, "nothing is to be done."))
-	}
-	err = s.DB.InTx(ctx, func(tx database.Tx) error { return s.putInForce(ctx, tx, w, "") })
-	if err != nil {
-		return RunUp{}, err
-	}
-	s.Live.Tell(ctx, "plan", "")
-	return s.RunUp(ctx)
-}
-
-// putInForce writes a plan down as the one that the shop goes by.
-func (s *Service) putInForce(ctx context.Context, tx database.Tx, w worked, words string) error {
-	who, _ := accounts.From(ctx)
-	doc, err := json.Marshal(w.p)
-	if err != nil {
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc, made_of) VALUES (?,?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc), madeOf(w.in)); err != nil {
-		return fmt.Errorf("putting the plan in force: %w", err)
-	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: w.f.origin.Format(time.DateOnly), Act: "plan taken", Words: strings.TrimSuffix(fmt.Sprintf("%d steps; late %d min in all; %s", len(w.p.Steps), w.view.LateMin, words), "; ")})
-	return err
-}
-
-// madeOf names what a plan is made of, apart from when it is made and from the plan before it.
-func madeOf(in *plan.Instance) string {
-	core := *in
-	core.Now, core.Baseline, core.SoonWindow = 0, nil, 0
-	raw, err := json.Marshal(core)
-	if err != nil {
-		return ""
-	}
-	sum := sha256.Sum256(raw)
-	return hex.EncodeToString(sum[:])
 }

@@ -36,14 +36,12 @@ func TestTheRunUpCountsWhatEachDayNeeds(t *testing.T) {
 	}
 	d := read()
 	assert.Equal(t, 9, d.Working)
-	assert.True(t, d.AtRisk, "nothing is begun, nine working days are left")
 	assert.Equal(t, "2 not begun", d.Needs[0].Words)
 	b.Poured(code)
 	assert.Equal(t, "1 not begun", read().Needs[0].Words)
 	b.Poured(code)
 	d = read()
 	assert.Equal(t, "coming", d.Needs[0].Words)
-	assert.False(t, d.AtRisk)
 	b.Clock.Set(shoptest.Monday.AddDate(0, 0, 20))
 	var days []plan.Day
 	b.As["pip"].Yes("GET", "/api/plan", nil, &days)

@@ -22,12 +22,13 @@ import (
 
 // NewTry is a change that somebody wants to see beside the plan.
 type NewTry struct {
-	Kind   string     `json:"kind" enum:"hands,extra,mould,night,oven,later,made_as,texture" doc:"one more pair of hands; everybody in on a day; a second mould; the oven at night; a second oven; a day later; made by another house method; half the texture"`
+	Kind   string     `json:"kind" enum:"hands,extra,mould,night,oven,racks,later,made_as,texture,spares" doc:"one more pair of hands; everybody in on a day; a second mould; the oven at night; a second oven; more room on the racks; a day later; made by another house method; half the texture; as many begun as it takes to be sure of enough good ones"`
 	Piece  string     `json:"piece,omitempty" maxLength:"24" doc:"of a mould, or made another way"`
 	Day    *time.Time `json:"day,omitempty" doc:"of hands that come for one day, or of the day on which everybody is in"`
 	DayID  uint64     `json:"day_id,omitempty" doc:"the shooting day that is later"`
 	Days   int        `json:"days,omitempty" minimum:"0" maximum:"30" doc:"by so many days"`
 	Method string     `json:"method,omitempty" maxLength:"40"`
+	Sure   float64    `json:"sure,omitempty" minimum:"0" maximum:"0.99" doc:"of spares: how sure it is to be that enough are good"`
 }
 
 // mostTries bounds how many stand beside each other.
@@ -186,7 +187,7 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 			return try{}, err
 		}
 		at := in.Day.Truncate(24 * time.Hour)
-		return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &NewHourChange{Kind: "extra", Day: at, From: openFrom, To: openTo}},
+		return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &Change{Hours: &NewHourChange{Kind: "extra", Day: at, From: openFrom, To: openTo}}},
 			change: &plan.Change{Type: "overtime", From: max(shop.Now, d*daySlots+openFrom/slotMin), To: d*daySlots + openTo/slotMin}}, nil
 	case "mould":
 		for _, x := range shop.Sessions {
@@ -206,8 +207,34 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 	case "night":
 		return w.nightOven(), nil
 	case "oven":
-		shop.OvenSlots += ovenTakes
-		return try{Mend: Mend{Text: "a second oven beside the first"}, change: &plan.Change{Type: "capacity", Resource: runup.Oven, Add: ovenTakes}}, nil
+		second := shop.Ovens[0]
+		second.Code += " 2"
+		shop.Ovens = append(slices.Clone(shop.Ovens), second)
+		return try{Mend: Mend{Text: "a second oven like " + shop.Ovens[0].Code}, shop: &shop}, nil
+	case "racks":
+		if shop.Racks == 0 {
+			return try{}, problem.Invalid("missing", "kind", "Nobody said how much the racks take: say it at the places in Build first.")
+		}
+		return w.biggerRacks(), nil
+	case "spares":
+		if err := checkSure(in.Sure); err != nil {
+			return try{}, err
+		}
+		f, err := s.facts(ctx, ahead{sure: &in.Sure})
+		if err != nil {
+			return try{}, err
+		}
+		t := try{Mend: Mend{Text: "each copy taken for good", Carry: &Change{Sure: &in.Sure}}, shop: &f.shop}
+		if in.Sure > 0 {
+			t.Text = fmt.Sprintf("as many begun as it takes to have enough in %.0f of 100", 100*in.Sure)
+		}
+		for job, n := range f.spare {
+			t.stuff += f.made[w.pieceOf(job)].result.Minor * int64(n)
+		}
+		for job, n := range w.f.spare {
+			t.stuff -= w.f.made[w.pieceOf(job)].result.Minor * int64(n)
+		}
+		return t, nil
 	case "later":
 		if in.Days < 1 {
 			return try{}, problem.Invalid("missing", "days", "By how many days?")
@@ -288,7 +315,7 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 		if of.way.InMould() {
 			if moulds == nil {
 				moulds = []string{in.Piece + "/new"}
-				shop.NewMoulds = append(slices.Clone(shop.NewMoulds), runup.NewMould{Code: moulds[0], Piece: in.Piece, Job: x.Job, HandsMin: cmp.Or(w.f.moulds[in.Piece], float64(usualMouldMin)), ClayMin: w.f.clay[in.Piece], DryMin: s.MouldDries.Minutes()})
+				shop.NewMoulds = append(slices.Clone(shop.NewMoulds), runup.NewMould{Code: moulds[0], Piece: in.Piece, Job: x.Job, HandsMin: cmp.Or(w.f.moulds[in.Piece], float64(usualMouldMin)), ShapeMin: w.f.shape[in.Piece], ClayMin: w.f.clay[in.Piece], DryMin: s.MouldDries.Minutes()})
 			}
 			shop.Sessions[i].Moulds = moulds
 		}
@@ -324,9 +351,14 @@ type Carried struct {
 	Moved []Move `json:"moved" doc:"what is elsewhere now than before the change, by person"`
 }
 
-// Carry carries a change of the hours out as one act: it is written down, the plan is made anew and put in force, and what moved for
-// whom is told.
-func (s *Service) Carry(ctx context.Context, in NewHourChange) (Carried, error) {
+// Change is what carrying a change of the plan out writes down: one of them.
+type Change struct {
+	Hours *NewHourChange `json:"hours,omitempty" doc:"somebody is away, the shop is open beside its hours, or the ovens run alone"`
+	Sure  *float64       `json:"sure,omitempty" minimum:"0" maximum:"0.99" doc:"how sure it is to be that enough are good"`
+}
+
+// Carry carries a change out as one act: it is written down, the plan is made anew and put in force, and what moved for whom is told.
+func (s *Service) Carry(ctx context.Context, in Change) (Carried, error) {
 	before, err := s.work(ctx)
 	if err != nil {
 		return Carried{}, err
@@ -334,15 +366,16 @@ func (s *Service) Carry(ctx context.Context, in NewHourChange) (Carried, error) 
 	if before.p == nil {
 		return Carried{}, problem.Conflict("no_plan", "There is no plan to change.")
 	}
-	if err := s.checkHours(ctx, &in); err != nil {
+	// The plan with it is made first: both are written together, or neither.
+	a, err := s.ahead(ctx, in)
+	if err != nil {
 		return Carried{}, err
 	}
-	// The plan with it is made first: both are written together, or neither.
-	var beside []HourChange
-	if in.Kind != "night" {
-		beside = []HourChange{{Kind: in.Kind, Person: strings.TrimSpace(in.Person), Day: in.Day.Truncate(24 * time.Hour), From: in.From, To: in.To}}
+	from := before.p
+	if in.Sure != nil {
+		from = nil // there is more to do, or less: it is planned anew
 	}
-	after, err := s.workOutFrom(ctx, before.p, in.Kind == "night", beside...)
+	after, err := s.workOutFrom(ctx, from, a)
 	if err != nil {
 		return Carried{}, err
 	}
@@ -358,8 +391,15 @@ func (s *Service) Carry(ctx context.Context, in NewHourChange) (Carried, error) 
 	}
 	moved.moves(f, steps, after.labels)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		if err := s.writeHours(ctx, tx, in); err != nil {
-			return err
+		if in.Hours != nil {
+			if err := s.writeHours(ctx, tx, *in.Hours); err != nil {
+				return err
+			}
+		}
+		if in.Sure != nil {
+			if err := s.writeSure(ctx, tx, *in.Sure); err != nil {
+				return err
+			}
 		}
 		return s.putInForce(ctx, tx, after, fmt.Sprintf("carried out; %d steps moved", len(moved.Moved)))
 	})
@@ -369,4 +409,22 @@ func (s *Service) Carry(ctx context.Context, in NewHourChange) (Carried, error) 
 	s.Live.Tell(ctx, "plan", "")
 	r, err := s.RunUp(ctx)
 	return Carried{r, moved.Moved}, err
+}
+
+// ahead is a change that is not written down yet, checked.
+func (s *Service) ahead(ctx context.Context, in Change) (ahead, error) {
+	if (in.Hours == nil) == (in.Sure == nil) {
+		return ahead{}, problem.Invalid("missing", "hours", "Which change is carried out? One of them.")
+	}
+	if in.Sure != nil {
+		return ahead{sure: in.Sure}, checkSure(*in.Sure)
+	}
+	if err := s.checkHours(ctx, in.Hours); err != nil {
+		return ahead{}, err
+	}
+	h := *in.Hours
+	if h.Kind == "night" {
+		return ahead{alone: true}, nil
+	}
+	return ahead{hours: []HourChange{{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To}}}, nil
 }

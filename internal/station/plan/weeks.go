@@ -1,6 +1,7 @@
 package plan
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"net/http"
@@ -8,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"yewmoor/internal/craft/plan"
 	"yewmoor/internal/craft/runup"
 	"yewmoor/internal/journal"
 	"yewmoor/internal/platform/accounts"
@@ -107,3 +109,102 @@ func (s *Service) SetWeek(ctx context.Context, in Week) (RunUp, error) {
 	s.Live.Tell(ctx, "plan", "")
 	return s.RunUp(ctx)
 }
+
+// hours reads who is in when.
+func (s *Service) hours(ctx context.Context, f *facts, a ahead) error {
+	changes, err := s.changes(ctx, s.DB, f.now)
+	if err != nil {
+		return err
+	}
+	changes = append(changes, a.hours...)
+	weeks, err := s.weeks(ctx)
+	if err != nil {
+		return err
+	}
+	f.weeks = weeks
+	var people []struct {
+		ID         uint64
+		Name, Role string
+	}
+	if err := s.DB.SelectContext(ctx, &people, `SELECT id, name, role FROM person WHERE active ORDER BY id`); err != nil {
+		return fmt.Errorf("reading who works here: %w", err)
+	}
+	days := f.shop.Horizon / daySlots
+	somebody := make([]bool, f.shop.Horizon)
+	for _, p := range people {
+		row := runup.Person{ID: p.Name, Judges: p.Role != "apprentice", Crafts: weeks.of(p.Name).Crafts}
+		regular, over := make([]bool, f.shop.Horizon), make([]bool, f.shop.Horizon)
+		fill := func(in []bool, d, from, to int, is bool) {
+			for t := d*daySlots + from/slotMin; t < d*daySlots+(to+slotMin-1)/slotMin && t < len(in); t++ {
+				in[t] = is
+			}
+		}
+		for d := range days {
+			date := f.origin.AddDate(0, 0, d)
+			if w := weeks.of(p.Name); w.in(date) {
+				fill(regular, d, w.From, w.To, true)
+				fill(over, d, w.To, w.Late, true)
+			}
+			for _, c := range changes {
+				if !c.Day.Equal(date) || c.Person != "" && c.Person != p.Name {
+					continue
+				}
+				switch c.Kind {
+				case "extra":
+					fill(over, d, c.From, c.To, true)
+				case "away":
+					fill(regular, d, c.From, c.To, false)
+					fill(over, d, c.From, c.To, false)
+				}
+			}
+		}
+		for t := range over {
+			over[t] = over[t] && !regular[t]
+			somebody[t] = somebody[t] || regular[t] || over[t]
+		}
+		row.Regular, row.Overtime = runs(regular), runs(over)
+		f.shop.People = append(f.shop.People, row)
+	}
+	for t := range somebody {
+		somebody[t] = !somebody[t]
+	}
+	f.nights = runs(somebody)
+	ovens, err := s.Work.Ovens(ctx)
+	if err != nil {
+		return err
+	}
+	if len(ovens) == 0 {
+		ovens = []OvenAt{{Code: usualOven}}
+	}
+	for _, o := range ovens {
+		one := runup.Oven{Code: o.Code, Takes: cmp.Or(o.Takes, ovenTakes)}
+		if !o.Alone {
+			one.Down = f.nights
+		}
+		f.shop.Ovens = append(f.shop.Ovens, one)
+	}
+	if a.alone {
+		f.shop.Ovens = f.shop.Alone()
+	}
+	f.shop.Racks, err = s.Work.Racks(ctx)
+	return err
+}
+
+// runs are the stretches of a row of slots.
+func runs(in []bool) []plan.Interval {
+	out := []plan.Interval{}
+	for t := 0; t < len(in); t++ {
+		if !in[t] {
+			continue
+		}
+		begin := t
+		for t < len(in) && in[t] {
+			t++
+		}
+		out = append(out, plan.Interval{begin, t})
+	}
+	return out
+}
+
+// The week of the shop, minutes after midnight: our own, Monday to Friday, with overtime until weekLate.
+const weekFrom, weekTo, weekLate = 9 * 60, 17 * 60, 19 * 60

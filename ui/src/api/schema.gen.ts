@@ -4388,7 +4388,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Carry a change of the hours out: it is written down, and the plan with it put in force */
+        /** Carry a change out: it is written down, and the plan with it put in force */
         post: operations["post-api-plan-carry"];
         delete?: never;
         options?: never;
@@ -4541,6 +4541,23 @@ export interface paths {
         };
         /** Who does what until the shooting days, and what is late */
         get: operations["get-api-plan-run-up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plan/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How each shooting day stands by the plan: what is late, how sure it is, what is not in the plan */
+        get: operations["get-api-plan-standing"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6237,7 +6254,7 @@ export interface components {
              * @description brief: a step that no room works out
              * @enum {string}
              */
-            part: "texture" | "mould" | "copies" | "chair" | "brief";
+            part: "shape" | "texture" | "mould" | "copies" | "chair" | "brief";
             /**
              * Format: double
              * @description what was really spent on it, as far as somebody wrote it down
@@ -6829,6 +6846,11 @@ export interface components {
             /** Format: double */
             set_c?: number;
             /**
+             * Format: int64
+             * @description so many at once: copies on a rack, moulds in an oven; nothing where nobody said
+             */
+            takes?: number;
+            /**
              * Format: double
              * @description by its own probe; nothing where it was not read for a day
              */
@@ -6839,6 +6861,11 @@ export interface components {
             alone?: boolean;
             /** @description a flame burns there */
             flame?: boolean;
+            /**
+             * Format: int64
+             * @description so many at once: copies on a rack, moulds in an oven
+             */
+            takes?: number;
         };
         BuildPot: {
             /** Format: date-time */
@@ -14000,6 +14027,11 @@ export interface components {
              * @description one of it
              */
             cost_minor?: number;
+            /**
+             * Format: int64
+             * @description of a bowl, to the brim
+             */
+            holds_ml?: number;
             /** @enum {string} */
             kind: "brush" | "sponge" | "spatula" | "whisk" | "bowl" | "airbrush" | "towel" | "cloth" | "clothes" | "other";
             /** Format: int64 */
@@ -14081,6 +14113,11 @@ export interface components {
         };
         MixSheet: {
             amount: components["schemas"]["CraftMixAnswer"];
+            /**
+             * Format: double
+             * @description of the bowl that is reckoned with: the one typed, else the shop's largest; 0 where nobody said
+             */
+            bowl_ml: number;
             follows: components["schemas"]["CraftRecipeFollows"];
             /** @description what mixes of before say of waste and minutes */
             learned?: components["schemas"]["MixLearned"];
@@ -14232,6 +14269,11 @@ export interface components {
             dirty?: string;
             /** Format: int64 */
             held: number;
+            /**
+             * Format: int64
+             * @description of a bowl, to the brim
+             */
+            holds_ml?: number;
             /** Format: int64 */
             id: number;
             kind: string;
@@ -15330,7 +15372,7 @@ export interface components {
             hours: number;
             id: string;
             /** @enum {string} */
-            part?: "" | "texture" | "mould" | "copies" | "chair";
+            part?: "" | "shape" | "texture" | "mould" | "copies" | "chair";
             /** @enum {string} */
             skill: "apprentice" | "fabricator" | "lead" | "artist";
             text: string;
@@ -15466,8 +15508,16 @@ export interface components {
             moved: components["schemas"]["PlanMove"][];
             run_up: components["schemas"]["PlanRunUp"];
         };
+        PlanChange: {
+            /** @description somebody is away, the shop is open beside its hours, or the ovens run alone */
+            hours?: components["schemas"]["PlanNewHourChange"];
+            /**
+             * Format: double
+             * @description how sure it is to be that enough are good
+             */
+            sure?: number;
+        };
         PlanDay: {
-            at_risk: boolean;
             /** Format: date-time */
             day: string;
             /** Format: int64 */
@@ -15525,7 +15575,6 @@ export interface components {
              * @description that at least so many of them are good, 0..1
              */
             chance: number;
-            from_mix: boolean;
             /** Format: int64 */
             good: number;
             /**
@@ -15533,12 +15582,34 @@ export interface components {
              * @description copies of its material that a verdict was given on
              */
             judged: number;
+            /**
+             * @description what keeps one mix from being larger
+             * @enum {string}
+             */
+            limit: "" | "bowl" | "pot_life" | "moulds" | "none";
             /** Format: int64 */
             missing: number;
+            /** @description why it cannot be poured so */
+            mix_bar: string;
+            /**
+             * Format: int64
+             * @description that all of it takes, by pot life, bowl and moulds; 0 where nothing is mixed or too little is known
+             */
+            mixes: number;
+            /**
+             * Format: int64
+             * @description copies that one mix pours at most
+             */
+            per_mix: number;
             piece: string;
             /**
              * Format: int64
-             * @description sessions that that takes, with the moulds that may be filled; the mix room divides what each pours by bowl and pot life
+             * @description that the plan begins
+             */
+            planned: number;
+            /**
+             * Format: int64
+             * @description sessions that that takes, with the moulds that may be filled
              */
             runs: number;
             /** @description so little is known that one is made as a test first */
@@ -15577,11 +15648,13 @@ export interface components {
         PlanLane: {
             id: string;
             /** @enum {string} */
-            kind: "person" | "mould" | "oven";
+            kind: "person" | "mould" | "oven" | "rack";
         };
         PlanLateDay: {
             /** @description who or what is waited for, the longest first */
             by: components["schemas"]["CraftRunupHold"][];
+            /** Format: int64 */
+            day_id: number;
             /** Format: date-time */
             ends: string;
             /** Format: int64 */
@@ -15607,11 +15680,16 @@ export interface components {
             waits_min: number;
             words: string;
         };
+        PlanLatePiece: {
+            /** Format: int64 */
+            late_min: number;
+            piece: string;
+        };
         PlanMend: {
             /** @description why with it there is no plan */
             bar: string;
             by: string;
-            carry?: components["schemas"]["PlanNewHourChange"];
+            carry?: components["schemas"]["PlanChange"];
             days: components["schemas"]["PlanMendDay"][];
             /**
              * Format: int64
@@ -15692,7 +15770,6 @@ export interface components {
              * @description of copies that are worn on an earlier day too
              */
             again: number;
-            at_risk: boolean;
             /**
              * Format: int64
              * @description being made, finished or planned as a mix
@@ -15751,13 +15828,18 @@ export interface components {
              */
             days?: number;
             /**
-             * @description one more pair of hands; everybody in on a day; a second mould; the oven at night; a second oven; a day later; made by another house method; half the texture
+             * @description one more pair of hands; everybody in on a day; a second mould; the oven at night; a second oven; more room on the racks; a day later; made by another house method; half the texture; as many begun as it takes to be sure of enough good ones
              * @enum {string}
              */
-            kind: "hands" | "extra" | "mould" | "night" | "oven" | "later" | "made_as" | "texture";
+            kind: "hands" | "extra" | "mould" | "night" | "oven" | "racks" | "later" | "made_as" | "texture" | "spares";
             method?: string;
             /** @description of a mould, or made another way */
             piece?: string;
+            /**
+             * Format: double
+             * @description of spares: how sure it is to be that enough are good
+             */
+            sure?: number;
         };
         PlanOtherWork: {
             by: string;
@@ -15804,7 +15886,7 @@ export interface components {
              * @description of the picture
              */
             ends: string;
-            /** @description how many to begin; the plan itself takes each one for good */
+            /** @description how many to begin, so that enough are good */
             enough: components["schemas"]["PlanEnough"][];
             /** @description what sessions wait for, or should */
             lacking: components["schemas"]["PlanLacking"][];
@@ -15838,6 +15920,11 @@ export interface components {
             seed: number;
             /** Format: int64 */
             steps: number;
+            /**
+             * Format: double
+             * @description how sure the plan makes it that enough are good; 0: it takes each copy for good
+             */
+            sure: number;
             /** Format: date-time */
             taken_at?: string;
             taken_by: string;
@@ -15850,6 +15937,29 @@ export interface components {
             /** @description who is in when, week by week */
             weeks: components["schemas"]["PlanWeek"][];
         };
+        PlanStanding: {
+            /** @description it is further off than the plan looks */
+            beyond: boolean;
+            /** Format: int64 */
+            id: number;
+            late: components["schemas"]["PlanLatePiece"][];
+            /**
+             * Format: int64
+             * @description of the latest of its pieces
+             */
+            late_min: number;
+            /**
+             * Format: double
+             * @description how often it was met with lengths drawn
+             */
+            met?: number;
+            /**
+             * Format: int64
+             * @description of the tightest; none where nothing of it is planned
+             */
+            slack_min?: number;
+            unplanned: components["schemas"]["PlanUnplanned"][];
+        };
         PlanStretch: {
             /** Format: date-time */
             from: string;
@@ -15857,6 +15967,11 @@ export interface components {
             to: string;
         };
         PlanUnplanned: {
+            /**
+             * Format: int64
+             * @description the shooting day that it is for; 0 for none
+             */
+            day_id: number;
             link: string;
             piece: string;
             why: string;
@@ -40397,7 +40512,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PlanNewHourChange"];
+                "application/json": components["schemas"]["PlanChange"];
             };
         };
         responses: {
@@ -41094,6 +41209,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanRunUp"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-api-plan-standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanStanding"][];
                 };
             };
             /** @description Unauthorized */

@@ -29,6 +29,8 @@ export const useFound = (code: string | undefined) =>
     queryFn: () => ask(api.GET("/api/pieces/{code}/measured", { params: { path: { code: code ?? "" } } })),
   });
 export const usePots = () => useRead({ queryKey: ["pots"], queryFn: () => ask(api.GET("/api/pots")), refetchInterval: 10_000 });
+/** How each shooting day stands by the plan. */
+export const useStanding = () => useRead({ queryKey: ["standing"], queryFn: () => ask(api.GET("/api/plan/standing")) });
 export const usePlaces = () => useRead({ queryKey: ["places"], queryFn: () => ask(api.GET("/api/places")), refetchInterval: 30_000 });
 export const useMaterials = () => useRead({ queryKey: ["materials"], queryFn: () => ask(api.GET("/api/materials")), staleTime: 60_000 });
 export const useSubstances = () => useRead({ queryKey: ["substances"], queryFn: () => ask(api.GET("/api/substances")), staleTime: 60_000 });

@@ -1,5 +1,25 @@
 import type { Change } from "./changes";
 
+/** What the run-up is made of. */
+const planned = [
+  "plan",
+  "pieces",
+  "section",
+  "brief",
+  "texture",
+  "copies",
+  "pots",
+  "tools",
+  "runs",
+  "mixes",
+  "kits",
+  "days",
+  "moulds",
+  "lots",
+  "work",
+  "clock",
+] as const;
+
 /**
  * What the screens read, by the first word of its key, and which topics of the
  * server's hints change it. A hint or an act touches only what it names. A read
@@ -34,9 +54,10 @@ export const readsOf = {
   meanwhile: "any",
   search: "any",
   record: "any",
-  "run-up": ["plan", "pieces", "section", "copies", "runs", "mixes", "kits", "days", "moulds", "lots", "work", "clock"],
-  mends: ["plan", "pieces", "section", "copies", "runs", "mixes", "kits", "days", "moulds", "lots", "work", "cost", "clock"],
-  tries: ["tries", "plan", "pieces", "section", "copies", "runs", "mixes", "kits", "days", "moulds", "lots", "work", "cost", "clock"],
+  "run-up": planned,
+  standing: planned,
+  mends: [...planned, "cost"],
+  tries: [...planned, "cost", "tries"],
   cost: ["cost", "work", "pieces", "section", "brief", "copies", "runs", "mixes", "lots", "days"],
   account: ["cost", "work", "pieces", "section", "brief", "copies", "runs", "mixes", "lots", "days"],
   terms: ["cost"],

@@ -60,6 +60,7 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
               kind: "choice",
               choices: [
                 ["", "only this"],
+                ["shape", "the shape of the sculpt"],
                 ["texture", "the texture"],
                 ["mould", "the moulds"],
                 ["copies", "the copies"],

@@ -49,6 +49,7 @@ export function shows(p: Place): string {
   else out.push(p.kind === "rack" ? "as the room" : "not read");
   if (p.set_c !== undefined) out.push(`set to ${p.set_c} °C`);
   else if (p.kind === "oven" || p.kind === "warm_box") out.push("off");
+  if (p.takes !== undefined) out.push(`takes ${p.takes} at once`);
   if (p.alone) out.push("may run alone");
   if (p.flame) out.push("a flame burns there");
   return out.join(", ");
@@ -70,7 +71,11 @@ function OnePlace({ place: p }: { place: Place }) {
     await ask(api.POST("/api/places/{code}/reading", { ...path, body: { temp_c: number(read) } }));
     setRead("");
   });
-  const rule = useAct((body: { alone?: boolean; flame?: boolean }) => ask(api.POST("/api/places/{code}/rules", { ...path, body })));
+  const [takes, setTakes] = useState("");
+  const rule = useAct(async (body: { alone?: boolean; flame?: boolean; takes?: number }) => {
+    await ask(api.POST("/api/places/{code}/rules", { ...path, body }));
+    setTakes("");
+  });
   const hot = p.kind === "oven" || p.kind === "warm_box";
   return (
     <Box py="8px">
@@ -101,6 +106,22 @@ function OnePlace({ place: p }: { place: Place }) {
           </Plain>
         </Flex>
       )}
+      {(p.kind === "rack" || p.kind === "oven") && me?.role !== "apprentice" && (
+        <Flex gap="8px" align="end" mt="4px">
+          <Entry
+            label={p.kind === "rack" ? "Copies it takes at once" : "Moulds it takes at once"}
+            name="takes"
+            value={takes}
+            set={setTakes}
+            problem={rule.problem}
+            placeholder={p.takes?.toString() ?? (p.kind === "rack" ? "as many as there are" : "4")}
+            width="200px"
+          />
+          <Plain h="44px" disabled={rule.busy || takes.trim() === ""} onClick={() => void rule.run({ takes: number(takes) || 0 })}>
+            Keep it
+          </Plain>
+        </Flex>
+      )}
       <Flex gap="12px" wrap="wrap" mt="4px">
         {hot && me?.role === "lead" && (
           <Box as="button" textDecoration="underline" onClick={() => void rule.run({ alone: !p.alone })}>
@@ -114,7 +135,7 @@ function OnePlace({ place: p }: { place: Place }) {
         )}
       </Flex>
       {set.problem && set.problem.field !== "set_c" && <Refusal problem={set.problem} />}
-      <Refusal problem={rule.problem} />
+      {rule.problem?.field !== "takes" && <Refusal problem={rule.problem} />}
       {p.read_at && <Box layerStyle="small">Read at {clockTime(p.read_at)}.</Box>}
     </Box>
   );

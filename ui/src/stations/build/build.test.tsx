@@ -356,6 +356,7 @@ describe("places", () => {
     expect(shows(place())).toBe("not read, off");
     expect(shows(place({ temp_c: 84.2, set_c: 95, alone: true }))).toBe("84 °C, set to 95 °C, may run alone");
     expect(shows(place({ kind: "rack", flame: true }))).toBe("as the room, a flame burns there");
+    expect(shows(place({ kind: "rack", takes: 12 }))).toBe("as the room, takes 12 at once");
     expect(shows(place({ kind: "cold", temp_c: 5.04, rh: 0.78 }))).toBe("5.0 °C · 78 % RH");
   });
   it("are set, and what cannot be is said at its field", async () => {
@@ -371,6 +372,21 @@ describe("places", () => {
     expect(await screen.findByText(/40 to 105/)).toBeTruthy();
     fireEvent.click(screen.getByText("It is off"));
     await waitFor(() => expect(server.posted("/api/places/{code}/set")).toEqual([{ set_c: 900 }, {}]));
+  });
+  it("take so much at once, as somebody who knows says", async () => {
+    places = [place({ kind: "rack", code: "rack", name: "rack" })];
+    server.post("/api/places/{code}/rules", (b) =>
+      ((b as { takes?: number }).takes ?? 0) < 1 ? new No(422, "out_of_range", "takes", "At least one.") : places,
+    );
+    showAt("/build", <Build />);
+    fireEvent.click(await screen.findByRole("button", { name: "rack" }));
+    fireEvent.change(screen.getByLabelText("Copies it takes at once"), { target: { value: "none" } });
+    fireEvent.click(screen.getAllByText("Keep it").at(-1) as HTMLElement); // the first is its thermometer's
+    expect(await screen.findByText("At least one.")).toBeTruthy();
+    expect((screen.getByLabelText("Copies it takes at once") as HTMLInputElement).value).toBe("none");
+    fireEvent.change(screen.getByLabelText("Copies it takes at once"), { target: { value: "8" } });
+    fireEvent.click(screen.getAllByText("Keep it").at(-1) as HTMLElement); // the first is its thermometer's
+    await waitFor(() => expect(server.posted("/api/places/{code}/rules")).toEqual([{ takes: 0 }, { takes: 8 }]));
   });
   it("are written down, with an empty shop told what for", async () => {
     server.post("/api/places", () => [place()]);

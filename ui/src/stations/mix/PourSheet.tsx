@@ -212,11 +212,19 @@ function Casts({ casts, take }: { casts: Schemas["MixCasts"]; take: (spare: stri
 /** What limits one mix, and the warmth of the water where that moves the set. */
 function Divided({ o }: { o: Ordered }) {
   const sets = o.sheet.data?.recipe.clock === "set";
+  const held = o.sheet.data?.bowl_ml;
   return (
     <details>
       <summary>Bowl, hands{sets ? ", water" : ""}</summary>
       <Grid templateColumns={fields("1fr 1fr 1fr")} gap="8px" mt="6px">
-        <Entry label="Bowl holds" name="split.bowl_ml" placeholder="2 l" value={o.bowl[0]} set={o.bowl[1]} problem={o.problem} />
+        <Entry
+          label="Bowl holds"
+          name="split.bowl_ml"
+          placeholder={held ? `${held / 1000} l, the largest here` : "2 l"}
+          value={o.bowl[0]}
+          set={o.bowl[1]}
+          problem={o.problem}
+        />
         <Entry label="Min a pour" name="split.pour_min" placeholder="4" value={o.pour[0]} set={o.pour[1]} problem={o.problem} />
         <Entry label="Hands" name="split.hands" placeholder="1" value={o.hands[0]} set={o.hands[1]} problem={o.problem} />
         {sets && <Entry label="Water" name="water_c" placeholder="20 °C" value={o.water[0]} set={o.water[1]} problem={o.problem} />}

@@ -45,6 +45,11 @@ export function Tools() {
                     , {states[t.state]}
                   </Box>
                 )}
+                {t.holds_ml !== undefined && (
+                  <Box as="span" color="muted" fontWeight="400">
+                    , {t.holds_ml >= 1000 ? `${t.holds_ml / 1000} l` : `${t.holds_ml} ml`}
+                  </Box>
+                )}
                 {t.place && (
                   <Box as="span" color="muted" fontWeight="400">
                     , {t.place}
@@ -140,16 +145,25 @@ function Came() {
   const [n, setN] = useState("1");
   const [place, setPlace] = useState("");
   const [cost, setCost] = useState("");
+  const [holds, setHolds] = useState("");
   const add = useAct(async () => {
     const each = Number(cost.replace(",", "."));
     await ask(
       api.POST("/api/tools", {
-        body: { name, kind, n: Number(n) || 0, place: place || undefined, cost_minor: cost.trim() === "" ? undefined : Math.round(each * 100) },
+        body: {
+          name,
+          kind,
+          n: Number(n) || 0,
+          place: place || undefined,
+          holds_ml: kind === "bowl" && holds ? Number(holds) || 0 : undefined,
+          cost_minor: cost.trim() === "" ? undefined : Math.round(each * 100),
+        },
       }),
     );
     setName("");
     setN("1");
     setCost("");
+    setHolds("");
   });
   return (
     <Box mt="12px">
@@ -162,6 +176,7 @@ function Came() {
           ))}
         </Choose>
         <Entry label="How many" name="n" value={n} set={setN} problem={add.problem} />
+        {kind === "bowl" && <Entry label="Holds, ml" name="holds_ml" value={holds} set={setHolds} problem={add.problem} placeholder="2000" />}
         <Entry label="Where" name="place" value={place} set={setPlace} problem={add.problem} />
         <Entry label="Each costs" name="cost_minor" value={cost} set={setCost} problem={add.problem} />
         <Plain h="38px" disabled={add.busy} onClick={() => void add.run()}>

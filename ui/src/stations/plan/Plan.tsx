@@ -2,12 +2,13 @@ import { Box, Flex } from "@chakra-ui/react";
 import { Link, useSearchParams } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
 import { useRead } from "../../app/read";
-import { useMe } from "../../app/reads";
+import { useMe, useStanding } from "../../app/reads";
 import { Teach } from "../../parts/controls";
 import { day } from "../../parts/format";
 import { Dot } from "../../parts/hatches";
 import { Leaves } from "../../parts/Leaves";
 import { RoomHead } from "../../parts/Room";
+import { ofDay, ofPiece } from "../../parts/standing";
 import { Tag } from "../../parts/Tag";
 import { Money } from "./Money";
 import { RunUp } from "./RunUp";
@@ -35,49 +36,62 @@ export default function Plan() {
 }
 
 function Days({ days }: { days: Schemas["PlanDay"][] }) {
+  const standing = useStanding();
   return (
     <Box>
       {days.length === 0 && <Teach>No shooting day is known yet. Add the days in a piece's brief; what each needs then stands here.</Teach>}
       {days.length > 0 && <RunUp />}
-      {days.map((d) => (
-        <Flex key={d.id} gap="22px" py="10px" borderBottomWidth="1px" borderColor="line" align="start">
-          <Box w="150px">
-            <Box fontWeight="700" fontSize="17px">
-              {day(d.day)}
-            </Box>
-            <Box color="muted">in {d.working_days} working days</Box>
-          </Box>
-          <Box w="210px">
-            {d.place}
-            <Box color="muted">
-              {d.temp_c} °C, {Math.round(d.rh * 100)} % RH, {d.light}
-            </Box>
-          </Box>
-          <Flex flex="1" gap="10px 22px" wrap="wrap">
-            {d.needs.map((n) => (
-              <Flex key={n.piece} align="center" gap="8px">
-                <Dot family={n.family} />
-                <Tag code={n.piece} to={`/piece/${n.piece}`} />
-                <Box>
-                  {n.good}/{n.wanted}{" "}
-                  <Box as="span" color={n.at_risk ? "gorse" : "muted"} fontWeight={n.at_risk ? 700 : 400}>
-                    {n.words}
-                  </Box>
+      {days.map((d) => {
+        const st = standing.data?.find((s) => s.id === d.id);
+        const whole = ofDay(st);
+        return (
+          <Flex key={d.id} data-day={d.id} gap="22px" py="10px" borderBottomWidth="1px" borderColor="line" align="start">
+            <Box w="150px">
+              <Box fontWeight="700" fontSize="17px">
+                {day(d.day)}
+              </Box>
+              <Box color="muted">in {d.working_days} working days</Box>
+              {whole.text && (
+                <Box color={whole.bad ? "rust" : "muted"} fontWeight={whole.bad ? 700 : 400}>
+                  {whole.text}
                 </Box>
-              </Flex>
-            ))}
-            {d.needs.length === 0 && <Box color="muted">nothing is worn</Box>}
-          </Flex>
-          <Box w="110px" textAlign="right" color="muted">
-            <Box as="span" display="block">
-              <Link to={`/handover?day=${d.id}`}>
-                <u>pack a kit</u>
-              </Link>
+              )}
             </Box>
-            {d.kits > 0 ? `${d.kits} ${d.kits === 1 ? "kit" : "kits"}, ${d.received} received` : "no kit yet"}
-          </Box>
-        </Flex>
-      ))}
+            <Box w="210px">
+              {d.place}
+              <Box color="muted">
+                {d.temp_c} °C, {Math.round(d.rh * 100)} % RH, {d.light}
+              </Box>
+            </Box>
+            <Flex flex="1" gap="10px 22px" wrap="wrap">
+              {d.needs.map((n) => {
+                const piece = ofPiece(st, n.piece, n.words);
+                return (
+                  <Flex key={n.piece} align="center" gap="8px">
+                    <Dot family={n.family} />
+                    <Tag code={n.piece} to={`/piece/${n.piece}`} />
+                    <Box>
+                      {n.good}/{n.wanted}{" "}
+                      <Box as="span" color={piece.bad ? "gorse" : "muted"} fontWeight={piece.bad ? 700 : 400}>
+                        {piece.text}
+                      </Box>
+                    </Box>
+                  </Flex>
+                );
+              })}
+              {d.needs.length === 0 && <Box color="muted">nothing is worn</Box>}
+            </Flex>
+            <Box w="110px" textAlign="right" color="muted">
+              <Box as="span" display="block">
+                <Link to={`/handover?day=${d.id}`}>
+                  <u>pack a kit</u>
+                </Link>
+              </Box>
+              {d.kits > 0 ? `${d.kits} ${d.kits === 1 ? "kit" : "kits"}, ${d.received} received` : "no kit yet"}
+            </Box>
+          </Flex>
+        );
+      })}
     </Box>
   );
 }

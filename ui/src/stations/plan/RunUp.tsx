@@ -145,7 +145,7 @@ export function RunUp() {
           <Other r={r} />
           <Pins r={r} />
           <Hours r={r} />
-          {r.enough.length > 0 && <Enough list={r.enough} />}
+          {r.enough.length > 0 && <Enough r={r} />}
         </Flex>
       </Grid>
       <Box as="details" mt="12px">
@@ -173,12 +173,21 @@ function Why({ l }: { l: Schemas["PlanLateDay"] }) {
   );
 }
 
+/** What keeps a mix from being larger. */
+const limits: Record<Schemas["PlanEnough"]["limit"], string> = {
+  bowl: "the largest bowl holds no more",
+  pot_life: "no more is poured in time",
+  moulds: "so many moulds are free",
+  none: "",
+  "": "",
+};
+
 /** How many to begin so that enough are good: not every copy is. */
-function Enough({ list }: { list: Schemas["PlanEnough"][] }) {
+function Enough({ r }: { r: Schemas["PlanRunUp"] }) {
   return (
     <Box data-testid="enough">
       <Heading>To have enough good ones</Heading>
-      {list.map((e) => (
+      {r.enough.map((e) => (
         <Flex key={e.piece} gap="10px" py="2px" align="center">
           <Tag code={e.piece} to={`/build?piece=${e.piece}`} />
           <Box flex="1">
@@ -186,14 +195,18 @@ function Enough({ list }: { list: Schemas["PlanEnough"][] }) {
             {e.begin > 0 && !e.test ? (
               <>
                 begin <b>{e.begin}</b> in {e.runs} {e.runs === 1 ? "session" : "sessions"}, enough in {Math.round(100 * e.chance)} of 100
-                {e.from_mix && (
+                {e.mixes > 0 && (
                   <>
                     {"; "}
                     <Link to={`/mix?piece=${e.piece}`}>
-                      <u>in how many mixes</u>
+                      <u>
+                        {e.mixes} {e.mixes === 1 ? "mix" : "mixes"}
+                      </u>
                     </Link>
+                    {e.mixes > 1 && ` of ${e.per_mix} at most, ${limits[e.limit]}`}
                   </>
                 )}
+                {e.mix_bar && `; ${e.mix_bar}`}
               </>
             ) : (
               "so little is known of its material here that nothing can be promised: make one as a test first"
@@ -202,7 +215,14 @@ function Enough({ list }: { list: Schemas["PlanEnough"][] }) {
           <Box color="muted">{e.judged > 0 ? `${e.good} of ${e.judged} were good` : "none judged yet"}</Box>
         </Flex>
       ))}
-      <Box layerStyle="small">The plan takes each copy for good; what is scrapped is missing again, and planned anew.</Box>
+      <Box layerStyle="small">
+        {r.sure > 0
+          ? `The plan begins so many that enough are good in ${Math.round(100 * r.sure)} of 100 by each day. `
+          : "The plan takes each copy for good; what is scrapped is missing again, and planned anew. "}
+        <Link to="/plan?leaf=What+if">
+          <u>See it otherwise beside the plan</u>
+        </Link>
+      </Box>
     </Box>
   );
 }

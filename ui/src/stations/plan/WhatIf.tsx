@@ -106,8 +106,8 @@ function Row({
   const role = useMe().data?.person?.role;
   const lead = role === "lead";
   const drop = useAct(() => ask(api.DELETE("/api/plan/tries/{id}", { params: { path: { id: m.id } } })));
-  const carry = useAct(async (body: Schemas["PlanNewHourChange"]) => carried((await ask(api.POST("/api/plan/carry", { body }))).moved));
-  const may = m.carry && role !== "apprentice" && (m.carry.kind !== "night" || lead);
+  const carry = useAct(async (body: Schemas["PlanChange"]) => carried((await ask(api.POST("/api/plan/carry", { body }))).moved));
+  const may = m.carry && role !== "apprentice" && (m.carry.hours?.kind !== "night" || lead);
   return (
     <Table.Row bg="transparent" data-mend={m.text}>
       <Table.Cell whiteSpace="normal" minW="220px">
@@ -159,9 +159,9 @@ function Row({
         </>
       )}
       <Table.Cell textAlign="end">
-        {m.carry && !may && <Box layerStyle="small">{m.carry.kind === "night" ? "a lead may" : "a fabricator may"}</Box>}
+        {m.carry && !may && <Box layerStyle="small">{m.carry.hours?.kind === "night" ? "a lead may" : "a fabricator may"}</Box>}
         {may && (
-          <Plain h="32px" px="12px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanNewHourChange"])}>
+          <Plain h="32px" px="12px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanChange"])}>
             Do it
           </Plain>
         )}
@@ -215,8 +215,17 @@ const kinds: [Schemas["PlanNewTry"]["kind"], string][] = [
   ["later", "a shooting day later"],
   ["made_as", "made by another method"],
   ["texture", "half the texture"],
+  ["spares", "more begun, to be sure"],
   ["oven", "a second oven"],
+  ["racks", "more room on the racks"],
   ["night", "the oven at night"],
+];
+
+const sures: [string, string][] = [
+  ["0.8", "8 of 10"],
+  ["0.9", "9 of 10"],
+  ["0.95", "19 of 20"],
+  ["0", "each taken for good"],
 ];
 
 /** Another change to see beside the plan; it is kept until it is dropped. */
@@ -228,6 +237,7 @@ function TryOne({ r }: { r: Schemas["PlanRunUp"] }) {
   const [dayId, setDayId] = useState("");
   const [by, setBy] = useState("1");
   const [method, setMethod] = useState("");
+  const [sure, setSure] = useState("0.9");
   const methods = useMethods();
   const keep = useAct(() =>
     ask(
@@ -238,6 +248,7 @@ function TryOne({ r }: { r: Schemas["PlanRunUp"] }) {
           day: (kind === "hands" || kind === "extra") && on ? `${on}T00:00:00Z` : undefined,
           day_id: kind === "later" ? Number(dayId || r.days[0]?.id) : undefined,
           days: kind === "later" ? Number(by) || 0 : undefined,
+          sure: kind === "spares" ? Number(sure) : undefined,
           method: kind === "made_as" ? method || methods.data?.[0]?.slug : undefined,
         },
       }),
@@ -266,6 +277,15 @@ function TryOne({ r }: { r: Schemas["PlanRunUp"] }) {
             {methods.data?.map((m) => (
               <option key={m.slug} value={m.slug}>
                 {m.name}
+              </option>
+            ))}
+          </Choose>
+        )}
+        {kind === "spares" && (
+          <Choose label="Enough good ones in" name="sure" value={sure} set={setSure} problem={keep.problem} width="230px">
+            {sures.map(([k, text]) => (
+              <option key={k} value={k}>
+                {text}
               </option>
             ))}
           </Choose>

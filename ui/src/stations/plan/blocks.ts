@@ -25,7 +25,7 @@ export function blocks(bars: Schemas["PlanBar"][]): Block[] {
     const from = Date.parse(b.from);
     const to = Date.parse(b.to);
     const before = last.get(b.lane);
-    if (before && before.piece === b.piece && before.wait === b.wait && from - before.to <= PAUSE) {
+    if (before && b.piece && before.piece === b.piece && before.wait === b.wait && from - before.to <= PAUSE) {
       before.to = Math.max(before.to, to);
       before.binds ||= b.binds;
       before.overtime ||= b.overtime;

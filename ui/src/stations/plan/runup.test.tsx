@@ -24,6 +24,7 @@ const bar = (more: Partial<Schemas["PlanBar"]>): Schemas["PlanBar"] => ({
 
 const late: Schemas["PlanLateDay"] = {
   job: "j",
+  day_id: 2,
   piece: "AL-03",
   late_min: 4755,
   words: "because AL-03/M1 is not to be had until Wed 21 Jan 17:15",
@@ -79,12 +80,16 @@ beforeEach(() => {
       days: [{ id: 2, place: "quayside", out: "2026-01-24T05:00:00Z", late_min: 0, met: 0.9 }],
       link: "/mould?piece=AL-03",
     }),
-    mend({ text: "everybody in on Saturday", late: ["AL-03"], carry: { kind: "extra", day: "2026-01-24T00:00:00Z", from_min: 540, to_min: 1020 } }),
+    mend({
+      text: "everybody in on Saturday",
+      late: ["AL-03"],
+      carry: { hours: { kind: "extra", day: "2026-01-24T00:00:00Z", from_min: 540, to_min: 1020 } },
+    }),
     mend({
       text: "the oven at night",
       late_min: 4000,
       gains_min: 755,
-      carry: { kind: "night", day: "2026-01-12T00:00:00Z", from_min: 0, to_min: 1440 },
+      carry: { hours: { kind: "night", day: "2026-01-12T00:00:00Z", from_min: 0, to_min: 1440 } },
     }),
   ];
   r = {
@@ -102,8 +107,40 @@ beforeEach(() => {
     ],
     late: [late],
     moved: [],
-    unplanned: [{ piece: "FT-01", why: "its section is not agreed", link: "/piece/FT-01" }],
-    enough: [{ piece: "AL-03", missing: 3, begin: 5, chance: 0.93, runs: 5, from_mix: false, test: false, judged: 4, good: 3 }],
+    unplanned: [{ piece: "FT-01", day_id: 0, why: "its section is not agreed", link: "/piece/FT-01" }],
+    enough: [
+      {
+        piece: "AL-03",
+        missing: 3,
+        begin: 5,
+        planned: 3,
+        chance: 0.93,
+        runs: 5,
+        mixes: 3,
+        per_mix: 2,
+        limit: "bowl",
+        mix_bar: "",
+        test: false,
+        judged: 4,
+        good: 3,
+      },
+      {
+        piece: "BF-01",
+        missing: 1,
+        begin: 2,
+        planned: 1,
+        chance: 0.91,
+        runs: 2,
+        mixes: 0,
+        per_mix: 0,
+        limit: "",
+        mix_bar: "One piece wants 90 ml, and the bowl holds 40.",
+        test: false,
+        judged: 0,
+        good: 0,
+      },
+    ],
+    sure: 0,
     changes: [],
     pins: [],
     lacking: [],
@@ -187,7 +224,12 @@ describe("the planned run-up", () => {
     screen.getByTitle(/AL-03 for the quayside is late/);
     screen.getByText("quayside 05:00");
     within(screen.getByTestId("days")).getByText("4 of 100");
-    within(screen.getByTestId("enough")).getByText(/enough in 93 of 100/);
+    const enough = within(screen.getByTestId("enough"));
+    enough.getByText(/enough in 93 of 100/);
+    enough.getByText("3 mixes");
+    enough.getByText(/of 2 at most, the largest bowl holds no more/);
+    enough.getByText(/the bowl holds 40/);
+    enough.getByText(/takes each copy for good/);
   });
 
   it("carries a change out as one act, tells what moved, and leaves what is hot to a lead", async () => {
@@ -214,6 +256,43 @@ describe("the planned run-up", () => {
     fireEvent.click(screen.getByText("Plan it beside"));
     await waitFor(() => expect(sent).toEqual([expect.objectContaining({ kind: "hands" })]));
     await screen.findByText("kept by Ivo Brack");
+  });
+
+  it("sees spares beside the plan, and carries out how sure it is to be", async () => {
+    mends = [mend({ text: "as many begun as it takes to have enough in 90 of 100", more_hands_min: 300, carry: { sure: 0.9 } })];
+    showAt("/plan", <WhatIf />);
+    fireEvent.change(await screen.findByLabelText("What if"), { target: { value: "spares" } });
+    fireEvent.change(screen.getByLabelText("Enough good ones in"), { target: { value: "0.95" } });
+    fireEvent.click(screen.getByText("Plan it beside"));
+    await waitFor(() => expect(sent).toEqual([expect.objectContaining({ kind: "spares", sure: 0.95 })]));
+    const row = screen.getByText(/as many begun/).closest("[data-mend]") as HTMLElement;
+    fireEvent.click(within(row).getByText("Do it"));
+    await waitFor(() => expect(sent.at(-1)).toEqual({ sure: 0.9 }));
+  });
+
+  it("says how sure the plan makes it, and draws how full the racks are apart", async () => {
+    r = {
+      ...r,
+      sure: 0.9,
+      lanes: [...r.lanes, { id: "racks", kind: "rack" }],
+      bars: [
+        ...r.bars,
+        bar({ lane: "racks", step: "racks.40", piece: "", family: "", text: "3 of 4", to: "2026-01-12T12:00:00Z", wait: true }),
+        bar({
+          lane: "racks",
+          step: "racks.48",
+          piece: "",
+          family: "",
+          text: "4 of 4",
+          from: "2026-01-12T12:00:00Z",
+          to: "2026-01-13T12:00:00Z",
+          wait: true,
+        }),
+      ],
+    };
+    showAt("/plan", <RunUp />);
+    await screen.findByText(/enough are good in 90 of 100 by each day/);
+    screen.getByText("4 of 4");
   });
 
   it("moves a step by keys, says what breaks, and puts it there", async () => {

@@ -4,7 +4,7 @@ import { useNavigate } from "react-router";
 import { api, ask, type Schemas } from "../../app/api";
 import { AskEquipment } from "../../app/Equipment";
 import { useRead } from "../../app/read";
-import { useClock, useMe, usePots } from "../../app/reads";
+import { useClock, useMe, usePots, useStanding } from "../../app/reads";
 import { Heading, Pick, Refusal, Teach } from "../../parts/controls";
 import { clockTime, dayTime, duration } from "../../parts/format";
 import { long } from "../../parts/long";
@@ -30,6 +30,7 @@ export default function Today() {
   });
   const today = useRead({ queryKey: ["today"], queryFn: () => ask(api.GET("/api/today")), refetchInterval: 15_000 });
   const plan = useRead({ queryKey: ["plan"], queryFn: () => ask(api.GET("/api/plan")) });
+  const standing = useStanding();
   const pots = usePots();
   const clock = useClock();
   if (!clock.data) return null;
@@ -73,7 +74,7 @@ export default function Today() {
           <Heading>What ripens</Heading>
           <Ripening pots={pots.data?.pots ?? []} now={now} />
         </Box>
-        <RunUp days={plan.data ?? []} now={now} />
+        <RunUp days={plan.data ?? []} standing={standing.data} now={now} />
         {m.moved.length > 0 && <Moved m={m} />}
         {mine.data && <MyDay m={m} own={own} now={now} />}
         <Box>

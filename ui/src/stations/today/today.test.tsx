@@ -3,10 +3,12 @@ import { Route, Routes } from "react-router";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Schemas } from "../../app/api";
 import { FakeServer } from "../../fakeServer";
-import { showAt } from "../../testing";
+import { aDay, showAt } from "../../testing";
 import Today from "./Today";
 
 let mine: Schemas["TodayMine"];
+let days: Schemas["PlanDay"][];
+let standing: Schemas["PlanStanding"][];
 let sent: { path: string; body: unknown }[];
 
 const nothing = (): Schemas["TodayMine"] =>
@@ -33,12 +35,15 @@ const span = (more: Partial<Schemas["WorkSpan"]>): Schemas["WorkSpan"] => ({
 
 beforeEach(() => {
   mine = nothing();
+  days = [];
+  standing = [];
   sent = [];
   new FakeServer()
     .get("/api/me", { demo: false, devices: [], person: { id: 2, name: "Ivo Brack", login: "ivo", role: "fabricator" } })
     .get("/api/today/mine", () => mine)
     .get("/api/today", () => JSON.parse('{"then": [], "notes": []}'))
-    .get("/api/plan", [])
+    .get("/api/plan", () => days)
+    .get("/api/plan/standing", () => standing)
     .get("/api/pots", { pots: [], room: { temp_c: 21, rh: 0.5 }, room_measured: true, room_typed: false })
     .get("/api/clock", { now: "2026-01-12T08:15:00Z", settable: true })
     .post("/api/work", (body: unknown) => {
@@ -67,6 +72,19 @@ const room = () =>
   );
 
 describe("today", () => {
+  it("shows how the next days stand by the plan", async () => {
+    const need = { family: "latex", name: "", coming: 0, again: 0, missing: 1, good: 0, wanted: 1, words: "1 not begun" };
+    days = [aDay({ id: 1, needs: [{ ...need, piece: "NM-01" }] }), aDay({ id: 2, needs: [{ ...need, piece: "AL-03" }] })];
+    standing = [
+      { id: 1, late_min: 0, slack_min: 720, late: [], unplanned: [], beyond: false },
+      { id: 2, late_min: 120, slack_min: -120, late: [{ piece: "AL-03", late_min: 120 }], unplanned: [], beyond: false },
+    ];
+    const { container } = room();
+    await screen.findAllByText("2 h late");
+    expect(container.querySelector('[data-day="1"]')?.textContent).toMatch(/12 h in hand.*NM-01 0\/1$/);
+    expect(container.querySelector('[data-day="2"]')?.textContent).toMatch(/AL-03 0\/1 2 h late/);
+  });
+
   it("puts what a hand does next first, with all that speaks for it, begins its clock and goes there", async () => {
     mine = {
       ...nothing(),
