@@ -122,13 +122,35 @@ func (s *Service) Begin(ctx context.Context, in NewSpan) (Span, error) {
 				return err
 			}
 			if len(over) > 0 {
-				return problem.Conflict("overlaps", "You noted %s for some of that time, from %s on. Nothing was recorded.", over[0].Title, over[0].Began.Format("15:04"))
+				return problem.Conflict(
+					"overlaps",
+					"You noted %s for some of that time, from %s on. Nothing was recorded.",
+					over[0].Title,
+					over[0].Began.Format("15:04"),
+				)
 			}
 		} else if err := s.endOpen(ctx, tx, who.ID, now); err != nil {
 			return err
 		}
-		res, err := tx.ExecContext(ctx, `INSERT INTO work_span (person_id, act, code, title, step, piece_id, units, planned_min, began_at, ended_at, later, note, by_id, idem_key, open_of) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
-			who.ID, in.Act, in.Code, strings.TrimSpace(in.Title), in.Step, piece, max(1, in.Units), in.PlannedMin, began, in.Ended, later, strings.TrimSpace(in.Note), who.ID, in.Key, open)
+		res, err := tx.ExecContext(
+			ctx,
+			`INSERT INTO work_span (person_id, act, code, title, step, piece_id, units, planned_min, began_at, ended_at, later, note, by_id, idem_key, open_of) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)`,
+			who.ID,
+			in.Act,
+			in.Code,
+			strings.TrimSpace(in.Title),
+			in.Step,
+			piece,
+			max(1, in.Units),
+			in.PlannedMin,
+			began,
+			in.Ended,
+			later,
+			strings.TrimSpace(in.Note),
+			who.ID,
+			in.Key,
+			open,
+		)
 		if err != nil {
 			return fmt.Errorf("noting the work: %w", err)
 		}
@@ -197,7 +219,15 @@ func (s *Service) Stop(ctx context.Context, id uint64, in End) (Span, error) {
 		if in.Units > 0 {
 			units = in.Units
 		}
-		_, err := tx.ExecContext(ctx, `UPDATE work_span SET ended_at = ?, open_of = NULL, interrupted = ?, units = ?, note = ? WHERE id = ?`, end, in.Interrupted, units, strings.TrimSpace(in.Note), id)
+		_, err := tx.ExecContext(
+			ctx,
+			`UPDATE work_span SET ended_at = ?, open_of = NULL, interrupted = ?, units = ?, note = ? WHERE id = ?`,
+			end,
+			in.Interrupted,
+			units,
+			strings.TrimSpace(in.Note),
+			id,
+		)
 		return err
 	})
 	if err != nil {
@@ -214,7 +244,11 @@ func (s *Service) Back(ctx context.Context, id uint64) error {
 		if _, err := tx.ExecContext(ctx, `UPDATE work_span SET back_at = ?, open_of = NULL WHERE id = ?`, s.Clock.Now(), id); err != nil {
 			return err
 		}
-		_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "work", Code: fmt.Sprint(id), Act: "taken back", Words: w.Title})
+		_, err := journal.Add(
+			ctx,
+			tx,
+			journal.Entry{At: s.Clock.Now(), Kind: "work", Code: fmt.Sprint(id), Act: "taken back", Words: w.Title},
+		)
 		return err
 	})
 	if err == nil {

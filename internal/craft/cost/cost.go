@@ -350,7 +350,16 @@ func Why(labour []WorkedHours, material []UsedMaterial) Variance {
 		actual.Add(&actual, mul(m.ActQty.Rat(), m.ActPrice.Rat()))
 	}
 	float := func(r *big.Rat) float64 { f, _ := r.Float64(); return f }
-	return Variance{float(&rate), float(&efficiency), float(&price), float(&usage), float(&yield), float(&estimate), float(&actual), float(new(big.Rat).Sub(&actual, &estimate))}
+	return Variance{
+		float(&rate),
+		float(&efficiency),
+		float(&price),
+		float(&usage),
+		float(&yield),
+		float(&estimate),
+		float(&actual),
+		float(new(big.Rat).Sub(&actual, &estimate)),
+	}
 }
 
 // Per is what one of so many costs, exactly, when all of them cost so much.

@@ -56,7 +56,11 @@ func From(before Before, seen []Observed) (Guess, error) {
 			o.Units = 1
 		}
 		if !(o.Value > 0) || !(o.Units > 0) {
-			return Guess{}, refusal.New("E_OBS", fmt.Sprintf("observations[%d]", i), "A figure that was noted must be above zero.")
+			return Guess{}, refusal.New(
+				"E_OBS",
+				fmt.Sprintf("observations[%d]", i),
+				"A figure that was noted must be above zero.",
+			)
 		}
 		if !o.Interrupted {
 			y = append(y, math.Log(o.Value/o.Units))

@@ -193,8 +193,22 @@ const ovenSlack = 30
 
 // Instance makes the planner's document, and says of every step what it is.
 func (s Shop) Instance() (*plan.Instance, map[string]Label) {
-	in := &plan.Instance{Format: plan.InstanceFormat, Name: s.Name, SlotMinutes: s.SlotMinutes, Horizon: s.Horizon, Now: s.Now, Baseline: s.Baseline, SoonWindow: s.SoonWindow,
-		Calendars: []plan.Calendar{}, People: []plan.Person{}, Resources: []plan.Resource{}, Jobs: []plan.Job{}, Steps: []plan.Step{}, Links: []plan.Link{}, Holds: []plan.Hold{}}
+	in := &plan.Instance{
+		Format:      plan.InstanceFormat,
+		Name:        s.Name,
+		SlotMinutes: s.SlotMinutes,
+		Horizon:     s.Horizon,
+		Now:         s.Now,
+		Baseline:    s.Baseline,
+		SoonWindow:  s.SoonWindow,
+		Calendars:   []plan.Calendar{},
+		People:      []plan.Person{},
+		Resources:   []plan.Resource{},
+		Jobs:        []plan.Job{},
+		Steps:       []plan.Step{},
+		Links:       []plan.Link{},
+		Holds:       []plan.Hold{},
+	}
 	labels := map[string]Label{}
 	for _, p := range s.People {
 		in.Calendars = append(in.Calendars, plan.Calendar{ID: p.ID, Regular: p.Regular, Overtime: p.Overtime})
@@ -219,7 +233,10 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		known[m.Code] = true
 	}
 	for _, o := range s.Ovens {
-		in.Resources = append(in.Resources, plan.Resource{ID: o.Code, Type: plan.Oven, Capacity: max(1, o.Takes), Turnaround: s.slots(30), Down: o.Down})
+		in.Resources = append(
+			in.Resources,
+			plan.Resource{ID: o.Code, Type: plan.Oven, Capacity: max(1, o.Takes), Turnaround: s.slots(30), Down: o.Down},
+		)
 	}
 	if s.Racks > 0 {
 		in.Resources = append(in.Resources, plan.Resource{ID: Racks, Type: plan.Rack, Capacity: s.Racks})
@@ -258,7 +275,16 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		if c.Good {
 			continue // it is only packed
 		}
-		m := made{code: c.Code, name: c.Code, piece: c.Piece, job: c.Job, minutes: c.FinishMin, copies: 1, kind: OfCopy, racks: min(1, s.Racks)}
+		m := made{
+			code:    c.Code,
+			name:    c.Code,
+			piece:   c.Piece,
+			job:     c.Job,
+			minutes: c.FinishMin,
+			copies:  1,
+			kind:    OfCopy,
+			racks:   min(1, s.Racks),
+		}
 		s.onRack(in, labels, &m)
 		last[c.Code] = s.finish(in, labels, m)
 	}
@@ -387,21 +413,46 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 		if st.Oven != "" && wait > 0 && len(s.Ovens) > 0 {
 			bake := id + ".oven"
 			duration := s.together(st.Oven, wait)
-			in.Steps = append(in.Steps, plan.Step{ID: bake, Job: x.Job, Kind: "oven", Duration: &duration, Family: fmt.Sprintf("%s, %d", st.Oven, duration), Uses: []plan.Use{s.use()}})
+			in.Steps = append(
+				in.Steps,
+				plan.Step{
+					ID:       bake,
+					Job:      x.Job,
+					Kind:     "oven",
+					Duration: &duration,
+					Family:   fmt.Sprintf("%s, %d", st.Oven, duration),
+					Uses:     []plan.Use{s.use()},
+				},
+			)
 			labels[bake] = Label{Piece: x.Piece, Code: x.name(), Act: st.Act, Copies: x.Copies, Wait: true, Kind: x.kind()}
 			s.after(in, id, bake, 0, s.slots(ovenSlack))
 			prev, wait, most = bake, 0, 0
 		}
 	}
-	to := made{code: x.Code, name: x.name(), piece: x.Piece, job: x.Job, minutes: s.FinishMin[x.Piece] * float64(x.Copies), copies: x.Copies, kind: x.kind(), after: prev, wait: wait,
-		stands: prev, event: "end", racks: min(x.Copies, s.Racks)} // out of its mould it stands on a rack
+	to := made{
+		code:    x.Code,
+		name:    x.name(),
+		piece:   x.Piece,
+		job:     x.Job,
+		minutes: s.FinishMin[x.Piece] * float64(x.Copies),
+		copies:  x.Copies,
+		kind:    x.kind(),
+		after:   prev,
+		wait:    wait,
+		stands:  prev,
+		event:   "end",
+		racks:   min(x.Copies, s.Racks),
+	} // out of its mould it stands on a rack
 	if len(x.Moulds) == 0 {
 		to.stands = first // with its first coat
 	}
 	if x.Open && first != "" && len(x.Moulds) > 0 && known[x.Moulds[0]] {
 		hold := x.Code + ".mould"
 		id := s.begun(in, labels, to, map[string]string{hold: x.Moulds[0]})
-		in.Holds = append(in.Holds, plan.Hold{ID: hold, AnyOf: x.Moulds[:1], From: id, FromEvent: "start", To: prev, ToEvent: "end"})
+		in.Holds = append(
+			in.Holds,
+			plan.Hold{ID: hold, AnyOf: x.Moulds[:1], From: id, FromEvent: "start", To: prev, ToEvent: "end"},
+		)
 	} else if moulds := slices.DeleteFunc(slices.Clone(x.Moulds), func(m string) bool { return !known[m] }); len(moulds) > 0 && first != "" {
 		in.Holds = append(in.Holds, plan.Hold{ID: x.Code + ".mould", AnyOf: moulds, From: first, FromEvent: "start", To: prev, ToEvent: "end"})
 	}
@@ -510,7 +561,18 @@ func (s Shop) finish(in *plan.Instance, labels map[string]Label, m made) string 
 	wait, prev := m.wait, m.after
 	stand := func(from, event, to string) {
 		if m.racks > 0 && from != "" {
-			in.Holds = append(in.Holds, plan.Hold{ID: to + ".rack", Resource: Racks, From: from, FromEvent: event, To: to, ToEvent: "start", Qty: m.racks})
+			in.Holds = append(
+				in.Holds,
+				plan.Hold{
+					ID:        to + ".rack",
+					Resource:  Racks,
+					From:      from,
+					FromEvent: event,
+					To:        to,
+					ToEvent:   "start",
+					Qty:       m.racks,
+				},
+			)
 		}
 	}
 	if m.minutes > 0 {

@@ -63,3 +63,20 @@ func PDF(c *gin.Context, name string, draw func(io.Writer) error) error {
 	c.Data(http.StatusOK, "application/pdf", buf.Bytes())
 	return nil
 }
+
+// Saved answers with a file to keep, of what write writes: nothing is sent of one that could not be written to its end.
+func Saved(c *gin.Context, name, kind string, write func(io.Writer) error) error {
+	var buf bytes.Buffer
+	if err := write(&buf); err != nil {
+		return err
+	}
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+	c.Data(http.StatusOK, kind, buf.Bytes())
+	return nil
+}
+
+// The kinds of what is saved.
+const (
+	CSV      = "text/csv; charset=utf-8"
+	Calendar = "text/calendar; charset=utf-8"
+)

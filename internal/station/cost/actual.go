@@ -150,7 +150,16 @@ func (s *Service) typed(ctx context.Context, piece uint64, b piece.Brief, terms 
 		}
 		for _, st := range b.Steps {
 			if st.ID == r.Subject && st.Where != "chair" {
-				a.Worked = append(a.Worked, Worked{Act: st.Text, Person: r.Name, Minutes: r.Amount * 60, Copies: 1, Minor: int64(r.Amount*float64(terms.of(r.Name)) + 0.5)})
+				a.Worked = append(
+					a.Worked,
+					Worked{
+						Act:     st.Text,
+						Person:  r.Name,
+						Minutes: r.Amount * 60,
+						Copies:  1,
+						Minor:   int64(r.Amount*float64(terms.of(r.Name)) + 0.5),
+					},
+				)
 			}
 		}
 	}
@@ -174,7 +183,15 @@ func (a Account) why(terms TermsView) cost.Variance {
 				std *= float64(w.Copies)
 			}
 		}
-		labour = append(labour, cost.WorkedHours{StdHours: cost.About(std), StdRate: rate, ActHours: cost.About(w.Minutes / 60), ActRate: cost.Of(terms.of(w.Person))})
+		labour = append(
+			labour,
+			cost.WorkedHours{
+				StdHours: cost.About(std),
+				StdRate:  rate,
+				ActHours: cost.About(w.Minutes / 60),
+				ActRate:  cost.Of(terms.of(w.Person)),
+			},
+		)
 	}
 	// So many casts were to be begun for those that are good or on the way.
 	std := float64(a.Made)
@@ -186,7 +203,12 @@ func (a Account) why(terms TermsView) cost.Variance {
 		if u.Grams <= 0 {
 			continue
 		}
-		row := cost.UsedMaterial{ActQty: cost.About(u.Grams), ActPrice: cost.Per(u.Minor, cost.About(u.Grams)), StdCasts: cost.About(std), ActCasts: cost.Of(int64(a.Begun))}
+		row := cost.UsedMaterial{
+			ActQty:   cost.About(u.Grams),
+			ActPrice: cost.Per(u.Minor, cost.About(u.Grams)),
+			StdCasts: cost.About(std),
+			ActCasts: cost.Of(int64(a.Begun)),
+		}
 		row.StdPrice = row.ActPrice // of what no standard knows only the amount differs
 		for _, list := range [][]cost.Material{j.MaterialPerCast, j.MaterialPerPiece} {
 			for _, m := range list {

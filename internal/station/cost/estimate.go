@@ -58,7 +58,15 @@ func (s *Service) Estimate(ctx context.Context, code string) (Offer, error) {
 }
 
 func (s *Service) estimate(ctx context.Context, p piece.Piece, terms TermsView) (Offer, error) {
-	out := Offer{Piece: p.Code, Name: p.Name, Good: p.CopiesWanted, Lines: []cost.Line{}, Days: []DayShare{}, Assumptions: []string{}, Currency: terms.Currency}
+	out := Offer{
+		Piece:       p.Code,
+		Name:        p.Name,
+		Good:        p.CopiesWanted,
+		Lines:       []cost.Line{},
+		Days:        []DayShare{},
+		Assumptions: []string{},
+		Currency:    terms.Currency,
+	}
 	w, err := s.Work.WorkOf(ctx, p)
 	if err != nil {
 		return out, err
@@ -91,13 +99,28 @@ func (s *Service) estimate(ctx context.Context, p piece.Piece, terms TermsView) 
 	w.Pack.Minutes *= float64(max(1, len(out.Days)))
 	out.labour(w, terms)
 	if w.OvenH > 0 {
-		out.job.Machine = append(out.job.Machine, cost.Machine{ID: "oven", SlotsPerCast: 1, Slots: int64(w.OvenTakes), Hours: cost.About(w.OvenH), Rate: cost.Of(terms.OvenMinor)})
+		out.job.Machine = append(
+			out.job.Machine,
+			cost.Machine{
+				ID:           "oven",
+				SlotsPerCast: 1,
+				Slots:        int64(w.OvenTakes),
+				Hours:        cost.About(w.OvenH),
+				Rate:         cost.Of(terms.OvenMinor),
+			},
+		)
 	}
 	if err := s.fromBrief(ctx, p, &out, terms); err != nil {
 		return out, err
 	}
 	out.job.Good, out.job.Casts = int64(out.Good), int64(out.Casts)
-	out.job.OvertimeFactor, out.job.OverheadPct, out.job.MarginPct = cost.About(terms.Factor), cost.About(terms.Overhead), cost.About(terms.Margin)
+	out.job.OvertimeFactor, out.job.OverheadPct, out.job.MarginPct = cost.About(
+		terms.Factor,
+	), cost.About(
+		terms.Overhead,
+	), cost.About(
+		terms.Margin,
+	)
 	if terms.Default {
 		out.assume("rates, overhead and margin are the program's own until a lead sets the shop's")
 	}
@@ -162,7 +185,10 @@ func (s *Service) materials(ctx context.Context, p piece.Piece, out *Offer) erro
 	for _, part := range r.Cost {
 		switch part.Part {
 		case section.CostWaste:
-			out.job.MaterialPerCast = append(out.job.MaterialPerCast, cost.Material{Item: "what stays in cups and is trimmed away", Qty: cost.Of(1), UnitCost: cost.Of(part.Minor)})
+			out.job.MaterialPerCast = append(
+				out.job.MaterialPerCast,
+				cost.Material{Item: "what stays in cups and is trimmed away", Qty: cost.Of(1), UnitCost: cost.Of(part.Minor)},
+			)
 		case section.CostMould:
 			out.job.Tooling = cost.Tooling{Cost: part.Minor, Life: 1, Method: "amortise"}
 		}
@@ -180,7 +206,10 @@ func (o *Offer) labour(w PieceWork, terms TermsView) {
 	add := func(step, per string, st StageWork) {
 		noted += st.Noted
 		if st.Minutes > 0 {
-			o.job.Labour = append(o.job.Labour, cost.Labour{Step: step, Per: per, Minutes: cost.About(st.Minutes), People: 1, Rate: cost.Of(terms.RateMinor)})
+			o.job.Labour = append(
+				o.job.Labour,
+				cost.Labour{Step: step, Per: per, Minutes: cost.About(st.Minutes), People: 1, Rate: cost.Of(terms.RateMinor)},
+			)
 		}
 	}
 	for _, st := range w.Stages {
@@ -212,7 +241,16 @@ func (s *Service) fromBrief(ctx context.Context, p piece.Piece, out *Offer, term
 			chair += st.Hours
 		case st.Part == "mould" || st.Part == "copies" || st.Hours == 0: // worked out from the section
 		default:
-			out.job.Labour = append(out.job.Labour, cost.Labour{Step: st.Text, Per: "job", Minutes: cost.About(st.Hours * 60), People: 1, Rate: cost.Of(terms.RateMinor)})
+			out.job.Labour = append(
+				out.job.Labour,
+				cost.Labour{
+					Step:    st.Text,
+					Per:     "job",
+					Minutes: cost.About(st.Hours * 60),
+					People:  1,
+					Rate:    cost.Of(terms.RateMinor),
+				},
+			)
 		}
 	}
 	if chair > 0 {

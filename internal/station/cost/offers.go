@@ -51,7 +51,18 @@ func (s *Service) Keep(ctx context.Context, code string) (Account, error) {
 		if _, err := tx.ExecContext(ctx, `INSERT INTO quote (piece_id, number, doc, price_minor, by_id, at) VALUES (?,?,?,?,?,?)`, p.ID, number, string(doc), o.Price, who.ID, s.Clock.Now()); err != nil {
 			return fmt.Errorf("keeping the offer: %w", err)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "cost", Code: code, Act: "offer kept", Words: fmt.Sprintf("number %d", number)})
+		_, err = journal.Add(
+			ctx,
+			tx,
+			journal.Entry{
+				At:    s.Clock.Now(),
+				Piece: p.ID,
+				Kind:  "cost",
+				Code:  code,
+				Act:   "offer kept",
+				Words: fmt.Sprintf("number %d", number),
+			},
+		)
 		return err
 	})
 	if err != nil {
@@ -99,8 +110,14 @@ func (s *Service) Write(ctx context.Context, out io.Writer, code string) error {
 	for _, l := range o.Lines {
 		parts[l.Part] += l.Minor
 	}
-	leaf := paper.Leaf{Code: o.Piece, Title: fmt.Sprintf("Offer no. %d", o.Number), About: fmt.Sprintf("%s, %d copies, of %s, by %s", o.Name, o.Good, o.At.Format("2 January 2006"), o.By), Printed: s.Clock.Now().Format("2 Jan 2006 15:04"), Big: money(o.Price),
-		Foot: "What it rests on stands above; what changes there changes the price."}
+	leaf := paper.Leaf{
+		Code:    o.Piece,
+		Title:   fmt.Sprintf("Offer no. %d", o.Number),
+		About:   fmt.Sprintf("%s, %d copies, of %s, by %s", o.Name, o.Good, o.At.Format("2 January 2006"), o.By),
+		Printed: s.Clock.Now().Format("2 Jan 2006 15:04"),
+		Big:     money(o.Price),
+		Foot:    "What it rests on stands above; what changes there changes the price.",
+	}
 	rows := [][]string{}
 	for _, part := range []struct{ id, words string }{{"material", "Material"}, {"labour", "Work"}, {"overtime", "Overtime"}, {"machine", "Oven"}, {"mould", "Moulds"}, {"bought", "Bought for it"}} {
 		if parts[part.id] != 0 {
@@ -108,14 +125,22 @@ func (s *Service) Write(ctx context.Context, out io.Writer, code string) error {
 		}
 	}
 	// What the shop adds stands as one figure: how much of it is margin is its own.
-	rows = append(rows, []string{"Workshop, tools and the running of it", money(o.Price - o.Cost + o.Overhead)}, []string{"Together", money(o.Price)}, []string{"A copy, spares in it", money(o.Each)})
+	rows = append(
+		rows,
+		[]string{"Workshop, tools and the running of it", money(o.Price - o.Cost + o.Overhead)},
+		[]string{"Together", money(o.Price)},
+		[]string{"A copy, spares in it", money(o.Each)},
+	)
 	leaf.Parts = append(leaf.Parts, paper.LeafPart{Heading: "What it comes to", Columns: []float64{0.7, 0.3}, Rows: rows})
 	days := [][]string{}
 	for _, d := range o.Days {
 		days = append(days, []string{d.Day, d.Place, fmt.Sprint(d.Copies), money(d.Minor)})
 	}
 	if len(days) > 0 {
-		leaf.Parts = append(leaf.Parts, paper.LeafPart{Heading: "By shooting day", Columns: []float64{0.2, 0.4, 0.15, 0.25}, Rows: days})
+		leaf.Parts = append(
+			leaf.Parts,
+			paper.LeafPart{Heading: "By shooting day", Columns: []float64{0.2, 0.4, 0.15, 0.25}, Rows: days},
+		)
 	}
 	leaf.Parts = append(leaf.Parts, paper.LeafPart{Heading: "What it rests on", Lines: o.Assumptions})
 	return paper.WriteLeaf(out, leaf)

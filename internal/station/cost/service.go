@@ -3,8 +3,8 @@
 package cost
 
 import (
-	"bytes"
 	"context"
+	"io"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -103,7 +103,23 @@ func (s *Service) Overview(ctx context.Context) (Overview, error) {
 		if err != nil {
 			return out, err
 		}
-		out.Pieces = append(out.Pieces, Row{Piece: p.Code, Name: p.Name, Family: p.Family, Production: row.Production, Bar: a.Offer.Bar, Number: a.Offer.Number, Cost: a.Offer.Cost, Price: a.Offer.Price, Spent: a.Spent, ToGo: a.ToGo, Limit: a.Limit, Saved: a.Saved})
+		out.Pieces = append(
+			out.Pieces,
+			Row{
+				Piece:      p.Code,
+				Name:       p.Name,
+				Family:     p.Family,
+				Production: row.Production,
+				Bar:        a.Offer.Bar,
+				Number:     a.Offer.Number,
+				Cost:       a.Offer.Cost,
+				Price:      a.Offer.Price,
+				Spent:      a.Spent,
+				ToGo:       a.ToGo,
+				Limit:      a.Limit,
+				Saved:      a.Saved,
+			},
+		)
 		n := len(out.Productions)
 		if n == 0 || out.Productions[n-1].Name != row.Production {
 			out.Productions = append(out.Productions, Production{Name: row.Production})
@@ -127,35 +143,65 @@ type byCode struct {
 
 // Register puts the money on the API; it is for leads.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/cost", "What every piece in work costs, was offered for and may cost", web.Leads, func(ctx context.Context, _ *struct{}) (Overview, error) { return s.Overview(ctx) })
-	web.Get(api, "/api/cost/terms", "Currency, rates, overhead and margin", web.Leads, func(ctx context.Context, _ *struct{}) (TermsView, error) { return s.Terms(ctx) })
-	web.Put(api, "/api/cost/terms", "Set currency, rates, overhead and margin", web.Leads, func(ctx context.Context, in *struct{ Body Terms }) (TermsView, error) {
-		return s.SetTerms(ctx, in.Body)
-	})
-	web.Get(api, "/api/cost/pieces/{code}", "What a piece cost so far beside its offer, and why that differs", web.Leads, func(ctx context.Context, in *byCode) (Account, error) { return s.AccountOf(ctx, in.Code) })
-	web.Get(api, "/api/cost/pieces/{code}/estimate", "What a piece would cost, worked out now", web.Leads, func(ctx context.Context, in *byCode) (Offer, error) { return s.Estimate(ctx, in.Code) })
-	web.Post(api, "/api/cost/pieces/{code}/offer", "Keep the estimate of a piece as its offer", web.Leads, func(ctx context.Context, in *byCode) (Account, error) { return s.Keep(ctx, in.Code) })
-	web.Get(api, "/api/characters/{code}/used", "What was used for a look: products, suppliers, what was bought and found, credits", web.Makers, func(ctx context.Context, in *byCode) (UsedList, error) { return s.UsedFor(ctx, in.Code) })
+	web.Get(
+		api,
+		"/api/cost",
+		"What every piece in work costs, was offered for and may cost",
+		web.Leads,
+		func(ctx context.Context, _ *struct{}) (Overview, error) { return s.Overview(ctx) },
+	)
+	web.Get(
+		api,
+		"/api/cost/terms",
+		"Currency, rates, overhead and margin",
+		web.Leads,
+		func(ctx context.Context, _ *struct{}) (TermsView, error) { return s.Terms(ctx) },
+	)
+	web.Put(
+		api,
+		"/api/cost/terms",
+		"Set currency, rates, overhead and margin",
+		web.Leads,
+		func(ctx context.Context, in *struct{ Body Terms }) (TermsView, error) {
+			return s.SetTerms(ctx, in.Body)
+		},
+	)
+	web.Get(
+		api,
+		"/api/cost/pieces/{code}",
+		"What a piece cost so far beside its offer, and why that differs",
+		web.Leads,
+		func(ctx context.Context, in *byCode) (Account, error) { return s.AccountOf(ctx, in.Code) },
+	)
+	web.Get(
+		api,
+		"/api/cost/pieces/{code}/estimate",
+		"What a piece would cost, worked out now",
+		web.Leads,
+		func(ctx context.Context, in *byCode) (Offer, error) { return s.Estimate(ctx, in.Code) },
+	)
+	web.Post(
+		api,
+		"/api/cost/pieces/{code}/offer",
+		"Keep the estimate of a piece as its offer",
+		web.Leads,
+		func(ctx context.Context, in *byCode) (Account, error) { return s.Keep(ctx, in.Code) },
+	)
+	web.Get(
+		api,
+		"/api/characters/{code}/used",
+		"What was used for a look: products, suppliers, what was bought and found, credits",
+		web.Makers,
+		func(ctx context.Context, in *byCode) (UsedList, error) { return s.UsedFor(ctx, in.Code) },
+	)
 }
 
 // Serve puts the printed offer and the list of what was used on the engine.
 func (s *Service) Serve(e *web.Engine) {
 	e.Handle(http.MethodGet, "/api/cost/pieces/:code/offer.pdf", "The offer of a piece that was kept last, to print", web.Leads, func(c *gin.Context) error {
-		var b bytes.Buffer
-		if err := s.Write(c.Request.Context(), &b, c.Param("code")); err != nil {
-			return err
-		}
-		c.Header("Content-Disposition", `inline; filename="offer.pdf"`)
-		c.Data(http.StatusOK, "application/pdf", b.Bytes())
-		return nil
+		return web.PDF(c, "offer.pdf", func(w io.Writer) error { return s.Write(c.Request.Context(), w, c.Param("code")) })
 	})
 	e.Handle(http.MethodGet, "/api/characters/:code/used.csv", "What was used for a look, as a table", web.Makers, func(c *gin.Context) error {
-		var b bytes.Buffer
-		if err := s.WriteUsed(c.Request.Context(), &b, c.Param("code")); err != nil {
-			return err
-		}
-		c.Header("Content-Disposition", `attachment; filename="used.csv"`)
-		c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
-		return nil
+		return web.Saved(c, "used.csv", web.CSV, func(w io.Writer) error { return s.WriteUsed(c.Request.Context(), w, c.Param("code")) })
 	})
 }

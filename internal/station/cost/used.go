@@ -101,7 +101,12 @@ func (s *Service) UsedFor(ctx context.Context, character string) (UsedList, erro
 		}
 	}
 	slices.SortFunc(out.Products, func(a, b UsedProduct) int { return strings.Compare(a.Name, b.Name) })
-	err = s.DB.SelectContext(ctx, &out.Credits, "SELECT DISTINCT r.caption, r.credit FROM reference_picture r JOIN piece q ON q.id = r.piece_id JOIN `character` ch ON ch.id = q.character_id WHERE ch.code = ? AND r.credit <> '' ORDER BY r.credit, r.caption", character)
+	err = s.DB.SelectContext(
+		ctx,
+		&out.Credits,
+		"SELECT DISTINCT r.caption, r.credit FROM reference_picture r JOIN piece q ON q.id = r.piece_id JOIN `character` ch ON ch.id = q.character_id WHERE ch.code = ? AND r.credit <> '' ORDER BY r.credit, r.caption",
+		character,
+	)
 	return out, err
 }
 
@@ -118,7 +123,10 @@ func (s *Service) WriteUsed(ctx context.Context, w io.Writer, character string) 
 		if p.LeadDays > 0 {
 			days = fmt.Sprint(p.LeadDays)
 		}
-		rows = append(rows, []string{"product", p.Name, fmt.Sprintf("%.1f", p.Grams), p.Supplier, days, strings.Join(p.Pieces, " ")})
+		rows = append(
+			rows,
+			[]string{"product", p.Name, fmt.Sprintf("%.1f", p.Grams), p.Supplier, days, strings.Join(p.Pieces, " ")},
+		)
 	}
 	for _, i := range u.Items {
 		rows = append(rows, []string{"item", i.Text, "", i.Origin, "", i.Piece})

@@ -203,13 +203,7 @@ func (s *Service) serveDay(e *web.Engine) {
 		})
 	}
 	calendar := func(c *gin.Context, code string) error {
-		var b bytes.Buffer
-		if err := s.WriteCalendar(c.Request.Context(), &b, code); err != nil {
-			return err
-		}
-		c.Header("Content-Disposition", `attachment; filename="`+code+`.ics"`)
-		c.Data(http.StatusOK, "text/calendar; charset=utf-8", b.Bytes())
-		return nil
+		return web.Saved(c, code+".ics", web.Calendar, func(w io.Writer) error { return s.WriteCalendar(c.Request.Context(), w, code) })
 	}
 	e.Handle(http.MethodGet, "/api/kits/:code/day.ics", "A kit's day as iCalendar", web.Makers, func(c *gin.Context) error { return calendar(c, c.Param("code")) })
 	e.Handle(http.MethodGet, "/api/artist/:token/day.ics", "A kit's day as iCalendar, by the artist's link", web.Everyone, func(c *gin.Context) error {

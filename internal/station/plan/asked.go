@@ -107,14 +107,26 @@ func registerAsked(api huma.API, s *Service) {
 	}) (Asked, error) {
 		return s.Ask(ctx, asked{in.Body, in.Seed, in.Iterations, in.BudgetMS})
 	})
-	web.Get(api, "/api/plan/asked/{id}", "How far a plan is that was asked for, and the plan", web.Makers, func(ctx context.Context, in *web.ByID) (Asked, error) { return s.AskedFor(ctx, in.ID) })
-	web.Delete(api, "/api/plan/asked/{id}", "Stop a plan that was asked for", web.Makers, func(ctx context.Context, in *web.ByID) (Asked, error) {
-		if _, err := s.AskedFor(ctx, in.ID); err != nil {
-			return Asked{}, err
-		}
-		if err := s.Jobs.Stop(ctx, in.ID); err != nil {
-			return Asked{}, err
-		}
-		return s.AskedFor(ctx, in.ID)
-	})
+	web.Get(
+		api,
+		"/api/plan/asked/{id}",
+		"How far a plan is that was asked for, and the plan",
+		web.Makers,
+		func(ctx context.Context, in *web.ByID) (Asked, error) { return s.AskedFor(ctx, in.ID) },
+	)
+	web.Delete(
+		api,
+		"/api/plan/asked/{id}",
+		"Stop a plan that was asked for",
+		web.Makers,
+		func(ctx context.Context, in *web.ByID) (Asked, error) {
+			if _, err := s.AskedFor(ctx, in.ID); err != nil {
+				return Asked{}, err
+			}
+			if err := s.Jobs.Stop(ctx, in.ID); err != nil {
+				return Asked{}, err
+			}
+			return s.AskedFor(ctx, in.ID)
+		},
+	)
 }

@@ -87,7 +87,14 @@ func (s *Service) begun(ctx context.Context, f *facts, needs []copies.Need, know
 		if job == "" || len(r.Copies) == 0 {
 			continue
 		}
-		x := runup.Session{Code: r.Code, Piece: r.Piece, Copies: len(r.Copies), Open: true, Stages: known[r.Piece].session(r.Left, len(r.Copies)), Job: job}
+		x := runup.Session{
+			Code:   r.Code,
+			Piece:  r.Piece,
+			Copies: len(r.Copies),
+			Open:   true,
+			Stages: known[r.Piece].session(r.Left, len(r.Copies)),
+			Job:    job,
+		}
 		if r.From.After(f.now) {
 			x.From = f.slot(r.From)
 		}

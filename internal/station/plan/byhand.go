@@ -85,14 +85,28 @@ func (s *Service) AddOther(ctx context.Context, in NewOtherWork) (RunUp, error) 
 		if err != nil {
 			return err
 		}
-		res, err := tx.ExecContext(ctx, `INSERT INTO other_work (text, person_id, minutes, from_at, by_at, by_id, at) VALUES (?,?,?,?,?,?,?)`, text, person, in.Minutes, in.From, in.By, who.ID, now)
+		res, err := tx.ExecContext(
+			ctx,
+			`INSERT INTO other_work (text, person_id, minutes, from_at, by_at, by_id, at) VALUES (?,?,?,?,?,?,?)`,
+			text,
+			person,
+			in.Minutes,
+			in.From,
+			in.By,
+			who.ID,
+			now,
+		)
 		if err != nil {
 			return fmt.Errorf("writing the other work down: %w", err)
 		}
 		if id, err = res.LastInsertId(); err != nil {
 			return err
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: now, Kind: "plan", Code: otherID(uint64(id)), Act: "other work", Words: text})
+		_, err = journal.Add(
+			ctx,
+			tx,
+			journal.Entry{At: now, Kind: "plan", Code: otherID(uint64(id)), Act: "other work", Words: text},
+		)
 		return err
 	})
 	if err != nil {
@@ -123,7 +137,14 @@ func (s *Service) DoneOther(ctx context.Context, id uint64, done bool) (RunUp, e
 
 func (s *Service) endOther(ctx context.Context, id uint64, column, act string) error {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE other_work SET `+column+` = ? WHERE id = ? AND done_at IS NULL AND back_at IS NULL`, s.Clock.Now(), id))
+		done, err := database.Changed(
+			tx.ExecContext(
+				ctx,
+				`UPDATE other_work SET `+column+` = ? WHERE id = ? AND done_at IS NULL AND back_at IS NULL`,
+				s.Clock.Now(),
+				id,
+			),
+		)
 		if err != nil {
 			return err
 		}
@@ -293,7 +314,8 @@ func (s *Service) Try(ctx context.Context, in Put) (Breaks, error) {
 	}
 	out.Fits, out.Late = true, p.Objective.Late*slotMin
 	for i, st := range p.Steps {
-		if o := w.p.Steps[i]; st.ID != in.Step && !w.labels[st.ID].Wait && (st.Start != o.Start || !slices.Equal(st.People, o.People)) {
+		if o := w.p.Steps[i]; st.ID != in.Step && !w.labels[st.ID].Wait &&
+			(st.Start != o.Start || !slices.Equal(st.People, o.People)) {
 			out.Moved++
 		}
 	}
@@ -369,7 +391,17 @@ func (s *Service) Pin(ctx context.Context, in Put) (RunUp, error) {
 		if _, err := tx.ExecContext(ctx, `INSERT INTO plan_pin (step, text, person_id, start_at, end_at, by_id, at, of_step) VALUES (?,?,?,?,?,?,?,?)`, in.Step, text, person, t.Start, t.End, who.ID, s.Clock.Now(), in.Step); err != nil {
 			return fmt.Errorf("putting the step: %w", err)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: in.Step, Act: "put", Words: fmt.Sprintf("%s: %s, %s", text, in.Person, t.Start.Format("Mon 2 Jan 15:04"))})
+		_, err = journal.Add(
+			ctx,
+			tx,
+			journal.Entry{
+				At:    s.Clock.Now(),
+				Kind:  "plan",
+				Code:  in.Step,
+				Act:   "put",
+				Words: fmt.Sprintf("%s: %s, %s", text, in.Person, t.Start.Format("Mon 2 Jan 15:04")),
+			},
+		)
 		return err
 	})
 	if err != nil {

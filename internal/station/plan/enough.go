@@ -56,7 +56,8 @@ func (s *Service) sure(ctx context.Context, a ahead) (float64, error) {
 		return *a.sure, nil
 	}
 	var said []float64
-	if err := s.DB.SelectContext(ctx, &said, `SELECT share FROM plan_sure ORDER BY id DESC LIMIT 1`); err != nil || len(said) == 0 {
+	if err := s.DB.SelectContext(ctx, &said, `SELECT share FROM plan_sure ORDER BY id DESC LIMIT 1`); err != nil ||
+		len(said) == 0 {
 		return 0, err
 	}
 	return said[0], nil
@@ -72,7 +73,11 @@ func (s *Service) writeSure(ctx context.Context, tx database.Tx, share float64) 
 	if share == 0 {
 		words = "each copy is taken for good"
 	}
-	_, err := journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: "spares", Act: "spares set", Words: words})
+	_, err := journal.Add(
+		ctx,
+		tx,
+		journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: "spares", Act: "spares set", Words: words},
+	)
 	return err
 }
 

@@ -113,8 +113,28 @@ func (s *Service) facts(ctx context.Context, a ahead) (facts, error) {
 	// It is everybody's plan: what stands only in somebody's own draft, or in their own times, does not count.
 	ctx = accounts.With(ctx, accounts.Person{})
 	now := s.Clock.Now()
-	f := facts{now: now, origin: now.Truncate(24 * time.Hour), days: map[string]dayOf{}, family: map[string]string{}, worn: map[string]int{}, spare: map[string]int{}, moulds: map[string]float64{}, shape: map[string]float64{}, clay: map[string]float64{}, lacking: []Lacking{}}
-	f.shop = runup.Shop{Name: "the run-up", SlotMinutes: slotMin, Now: f.slot(now), FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}, Pins: map[string]runup.Pin{}}
+	f := facts{
+		now:     now,
+		origin:  now.Truncate(24 * time.Hour),
+		days:    map[string]dayOf{},
+		family:  map[string]string{},
+		worn:    map[string]int{},
+		spare:   map[string]int{},
+		moulds:  map[string]float64{},
+		shape:   map[string]float64{},
+		clay:    map[string]float64{},
+		lacking: []Lacking{},
+	}
+	f.shop = runup.Shop{
+		Name:        "the run-up",
+		SlotMinutes: slotMin,
+		Now:         f.slot(now),
+		FinishMin:   map[string]float64{},
+		FinishWait:  map[string]float64{},
+		CheckMin:    map[string]float64{},
+		PackMin:     map[string]float64{},
+		Pins:        map[string]runup.Pin{},
+	}
 	var err error
 	if f.learned, err = work.Learned(ctx, s.DB); err != nil {
 		return f, err
@@ -140,7 +160,10 @@ func (s *Service) facts(ctx context.Context, a ahead) (facts, error) {
 	ready := map[string][]string{}
 	for _, m := range moulds {
 		if m.Ready == nil {
-			f.unplanned = append(f.unplanned, Unplanned{m.Piece, 0, "nobody can say when " + m.Code + " is dry", "/mould?mould=" + m.Code})
+			f.unplanned = append(
+				f.unplanned,
+				Unplanned{m.Piece, 0, "nobody can say when " + m.Code + " is dry", "/mould?mould=" + m.Code},
+			)
 			continue
 		}
 		at := 0
@@ -236,7 +259,10 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 	}
 	// What nobody can plan is not packed either, and what is worn before is packed when it is back.
 	if left := n.Wanted - n.There; n.Missing == left && of.bar != "" {
-		f.unplanned = append(f.unplanned, Unplanned{n.Piece, n.DayID, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link})
+		f.unplanned = append(
+			f.unplanned,
+			Unplanned{n.Piece, n.DayID, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link},
+		)
 		return
 	}
 	from := 0
@@ -256,7 +282,10 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 	case n.Missing == 0:
 		return
 	case of.bar != "":
-		f.unplanned = append(f.unplanned, Unplanned{n.Piece, n.DayID, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link})
+		f.unplanned = append(
+			f.unplanned,
+			Unplanned{n.Piece, n.DayID, fmt.Sprintf("%d for %s: %s", n.Missing, d.Place, of.bar), of.link},
+		)
 		return
 	case of.way.InMould() && len(moulds) == 0:
 		moulds = []string{f.newMould(n.Piece, id, of.mould, dries)}
@@ -278,7 +307,20 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 				}
 			}
 		}
-		f.shop.Sessions = append(f.shop.Sessions, runup.Session{From: from, Lacks: what, Code: fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k), Name: fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)), Piece: n.Piece, Copies: c, Stages: of.session(of.stages, c), Moulds: moulds, Job: id})
+		f.shop.Sessions = append(
+			f.shop.Sessions,
+			runup.Session{
+				From:   from,
+				Lacks:  what,
+				Code:   fmt.Sprintf("%s.%d.%d", n.Piece, n.DayID, k),
+				Name:   fmt.Sprintf("%s no. %d", n.Piece, f.turn(n.Piece)),
+				Piece:  n.Piece,
+				Copies: c,
+				Stages: of.session(of.stages, c),
+				Moulds: moulds,
+				Job:    id,
+			},
+		)
 	}
 }
 
@@ -297,7 +339,18 @@ func (f *facts) turn(piece string) int {
 func (f *facts) newMould(piece, job string, minutes float64, dries time.Duration) string {
 	code := piece + "/new"
 	if !slices.ContainsFunc(f.shop.NewMoulds, func(m runup.NewMould) bool { return m.Code == code }) {
-		f.shop.NewMoulds = append(f.shop.NewMoulds, runup.NewMould{Code: code, Piece: piece, Job: job, HandsMin: minutes, ShapeMin: f.shape[piece], ClayMin: f.clay[piece], DryMin: dries.Minutes()})
+		f.shop.NewMoulds = append(
+			f.shop.NewMoulds,
+			runup.NewMould{
+				Code:     code,
+				Piece:    piece,
+				Job:      job,
+				HandsMin: minutes,
+				ShapeMin: f.shape[piece],
+				ClayMin:  f.clay[piece],
+				DryMin:   dries.Minutes(),
+			},
+		)
 	}
 	return code
 }

@@ -38,8 +38,13 @@ type NewHourChange struct {
 // changes are those from today on. Index hours_change_day.
 func (s *Service) changes(ctx context.Context, db database.Reader, now time.Time) ([]HourChange, error) {
 	list := []HourChange{}
-	err := db.SelectContext(ctx, &list, `SELECT c.id, c.kind, COALESCE(p.name, '') AS person, c.day, c.from_min, c.to_min, c.words, b.name AS by_name FROM hours_change c
-		LEFT JOIN person p ON p.id = c.person_id JOIN person b ON b.id = c.by_id WHERE c.day >= ? AND c.back_at IS NULL ORDER BY c.day, c.id`, now.Format(time.DateOnly))
+	err := db.SelectContext(
+		ctx,
+		&list,
+		`SELECT c.id, c.kind, COALESCE(p.name, '') AS person, c.day, c.from_min, c.to_min, c.words, b.name AS by_name FROM hours_change c
+		LEFT JOIN person p ON p.id = c.person_id JOIN person b ON b.id = c.by_id WHERE c.day >= ? AND c.back_at IS NULL ORDER BY c.day, c.id`,
+		now.Format(time.DateOnly),
+	)
 	if err != nil {
 		return nil, fmt.Errorf("reading who is away: %w", err)
 	}
@@ -81,7 +86,17 @@ func (s *Service) writeHours(ctx context.Context, tx database.Tx, in NewHourChan
 		return fmt.Errorf("writing the hours down: %w", err)
 	}
 	act := map[string]string{"away": "away", "extra": "open beside the hours"}[in.Kind]
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: day.Format(time.DateOnly), Act: act, Words: strings.TrimSpace(in.Person + " " + in.Words)})
+	_, err = journal.Add(
+		ctx,
+		tx,
+		journal.Entry{
+			At:    s.Clock.Now(),
+			Kind:  "plan",
+			Code:  day.Format(time.DateOnly),
+			Act:   act,
+			Words: strings.TrimSpace(in.Person + " " + in.Words),
+		},
+	)
 	return err
 }
 
@@ -100,14 +115,20 @@ func (s *Service) ChangeHours(ctx context.Context, in NewHourChange) (RunUp, err
 // TakeBackHours takes a change back; it stays in the record.
 func (s *Service) TakeBackHours(ctx context.Context, id uint64) (RunUp, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE hours_change SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id))
+		done, err := database.Changed(
+			tx.ExecContext(ctx, `UPDATE hours_change SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id),
+		)
 		if err != nil {
 			return err
 		}
 		if !done {
 			return problem.NotFound("change of hours", fmt.Sprint(id))
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: fmt.Sprint(id), Act: "change of hours taken back"})
+		_, err = journal.Add(
+			ctx,
+			tx,
+			journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: fmt.Sprint(id), Act: "change of hours taken back"},
+		)
 		return err
 	})
 	if err != nil {

@@ -71,7 +71,8 @@ func (p *inForce) baseline(f facts) []plan.Base {
 	back := int(f.origin.Sub(p.Origin) / (slotMin * time.Minute))
 	var out []plan.Base
 	for _, st := range p.Plan.Steps {
-		if !open[st.ID] || st.Start-back < f.shop.Now || slices.ContainsFunc(st.People, func(n string) bool { return !people[n] }) {
+		if !open[st.ID] || st.Start-back < f.shop.Now ||
+			slices.ContainsFunc(st.People, func(n string) bool { return !people[n] }) {
 			continue
 		}
 		b := plan.Base{ID: st.ID, Start: st.Start - back, People: st.People}
@@ -126,7 +127,20 @@ func (s *Service) putInForce(ctx context.Context, tx database.Tx, w worked, word
 	if _, err := tx.ExecContext(ctx, `INSERT INTO run_up_plan (at, person_id, origin, doc, made_of) VALUES (?,?,?,?,?)`, s.Clock.Now(), who.ID, w.f.origin, string(doc), madeOf(w.in)); err != nil {
 		return fmt.Errorf("putting the plan in force: %w", err)
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: w.f.origin.Format(time.DateOnly), Act: "plan taken", Words: strings.TrimSuffix(fmt.Sprintf("%d steps; late %d min in all; %s", len(w.p.Steps), w.view.LateMin, words), "; ")})
+	_, err = journal.Add(
+		ctx,
+		tx,
+		journal.Entry{
+			At:   s.Clock.Now(),
+			Kind: "plan",
+			Code: w.f.origin.Format(time.DateOnly),
+			Act:  "plan taken",
+			Words: strings.TrimSuffix(
+				fmt.Sprintf("%d steps; late %d min in all; %s", len(w.p.Steps), w.view.LateMin, words),
+				"; ",
+			),
+		},
+	)
 	return err
 }
 

@@ -65,7 +65,14 @@ func (s *Service) sections(ctx context.Context, f *facts, needs []copies.Need) (
 		if err != nil {
 			return nil, err
 		}
-		w := pieceWork{family: n.Family, learned: f.learned, names: materials, way: making.Of(doc, materials), stages: making.Stages(doc, materials, r), result: r}
+		w := pieceWork{
+			family:  n.Family,
+			learned: f.learned,
+			names:   materials,
+			way:     making.Of(doc, materials),
+			stages:  making.Stages(doc, materials, r),
+			result:  r,
+		}
 		if w.mould, err = s.mouldMin(ctx, p, doc, w); err != nil {
 			return nil, err
 		}

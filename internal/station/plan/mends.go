@@ -100,7 +100,10 @@ func (w worked) binding() ([]plan.LateJob, error) {
 		return late, err
 	}
 	least := slices.Clone(w.view.Days)
-	slices.SortStableFunc(least, func(a, b DueDay) int { return cmp.Or(cmp.Compare(a.Met, b.Met), cmp.Compare(a.Slack, b.Slack)) })
+	slices.SortStableFunc(
+		least,
+		func(a, b DueDay) int { return cmp.Or(cmp.Compare(a.Met, b.Met), cmp.Compare(a.Slack, b.Slack)) },
+	)
 	if len(least) == 0 || least[0].Met >= sureEnough {
 		return nil, nil
 	}
@@ -316,20 +319,39 @@ func (w worked) tryable(late []plan.LateJob) []try {
 		}
 		if n := len(w.f.shop.People); n > 0 {
 			add("person", func() try {
-				return try{Mend: Mend{Text: "one more pair of hands"}, change: &plan.Change{Type: "add_person", Like: w.f.shop.People[n-1].ID}}
+				return try{
+					Mend:   Mend{Text: "one more pair of hands"},
+					change: &plan.Change{Type: "add_person", Like: w.f.shop.People[n-1].ID},
+				}
 			})
 		}
 		first := l.Chain[len(l.Chain)-1].Start
 		if from, to, ok := w.freeDay(first); ok {
 			at := w.f.at(from)
 			add("free "+at.Format(time.DateOnly), func() try {
-				return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &Change{Hours: &NewHourChange{Kind: "extra", Day: at.Truncate(24 * time.Hour), From: openFrom, To: openTo, Words: "for " + w.pieceOf(l.Job)}}},
-					change: &plan.Change{Type: "overtime", From: from, To: to}}
+				return try{
+					Mend: Mend{
+						Text: "everybody in on " + at.Format("Monday 2 January"),
+						Carry: &Change{
+							Hours: &NewHourChange{
+								Kind:  "extra",
+								Day:   at.Truncate(24 * time.Hour),
+								From:  openFrom,
+								To:    openTo,
+								Words: "for " + w.pieceOf(l.Job),
+							},
+						},
+					},
+					change: &plan.Change{Type: "overtime", From: from, To: to},
+				}
 			})
 		}
 		d := w.f.days[l.Job]
 		add("due "+l.Job, func() try {
-			return try{Mend: Mend{Text: fmt.Sprintf("%s is worn a day later at the %s", w.pieceOf(l.Job), d.Place)}, change: &plan.Change{Type: "due", Job: l.Job, Add: daySlots}}
+			return try{
+				Mend:   Mend{Text: fmt.Sprintf("%s is worn a day later at the %s", w.pieceOf(l.Job), d.Place)},
+				change: &plan.Change{Type: "due", Job: l.Job, Add: daySlots},
+			}
 		})
 	}
 	return out
@@ -346,21 +368,41 @@ func (w worked) secondMould(like string) try {
 	by := (shop.Now/daySlots+1)*daySlots + openTo/slotMin
 	ready := by + int(w.dries.Minutes())/slotMin
 	shop.Moulds = append(slices.Clone(shop.Moulds), runup.Mould{Code: code, Ready: ready})
-	shop.Besides = append(slices.Clone(shop.Besides), runup.Besides{ID: "build " + code, Text: code, Minutes: cmp.Or(w.f.moulds[piece], float64(usualMouldMin)), Deadline: &by})
+	shop.Besides = append(
+		slices.Clone(shop.Besides),
+		runup.Besides{ID: "build " + code, Text: code, Minutes: cmp.Or(w.f.moulds[piece], float64(usualMouldMin)), Deadline: &by},
+	)
 	shop.Sessions = slices.Clone(shop.Sessions)
 	for i, x := range shop.Sessions {
 		if !x.Open && slices.Contains(x.Moulds, like) {
 			shop.Sessions[i].Moulds = append(slices.Clone(x.Moulds), code)
 		}
 	}
-	return try{Mend: Mend{Text: fmt.Sprintf("a second mould of %s, built by tomorrow evening and dry on %s", piece, w.f.at(ready).Format("Monday 2 January")), Link: "/mould?piece=" + piece}, shop: &shop, mould: piece}
+	return try{
+		Mend: Mend{
+			Text: fmt.Sprintf(
+				"a second mould of %s, built by tomorrow evening and dry on %s",
+				piece,
+				w.f.at(ready).Format("Monday 2 January"),
+			),
+			Link: "/mould?piece=" + piece,
+		},
+		shop:  &shop,
+		mould: piece,
+	}
 }
 
 // nightOven is another shop: the oven runs while nobody is in.
 func (w worked) nightOven() try {
 	shop := w.f.shop
 	shop.Ovens = shop.Alone()
-	return try{Mend: Mend{Text: "the oven runs at night, allowed by a lead", Carry: &Change{Hours: &NewHourChange{Kind: "night", Day: w.f.origin, To: 24 * 60}}}, shop: &shop}
+	return try{
+		Mend: Mend{
+			Text:  "the oven runs at night, allowed by a lead",
+			Carry: &Change{Hours: &NewHourChange{Kind: "night", Day: w.f.origin, To: 24 * 60}},
+		},
+		shop: &shop,
+	}
 }
 
 // biggerRacks is room for some more copies on the racks.

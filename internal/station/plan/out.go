@@ -44,7 +44,9 @@ func (s *Service) WriteCalendar(ctx context.Context, out io.Writer, person strin
 		return problem.NotFound("person", person)
 	}
 	for _, b := range w.bars(person) {
-		e := cal.AddEvent(fmt.Sprintf("%s.%s@yewmoor", strings.ReplaceAll(b.Step, " ", "-"), strings.ReplaceAll(b.Lane, " ", "-")))
+		e := cal.AddEvent(
+			fmt.Sprintf("%s.%s@yewmoor", strings.ReplaceAll(b.Step, " ", "-"), strings.ReplaceAll(b.Lane, " ", "-")),
+		)
 		e.SetDtStampTime(w.f.now)
 		e.SetStartAt(b.From)
 		e.SetEndAt(b.To)
@@ -101,7 +103,13 @@ func (s *Service) WriteWeek(ctx context.Context, out io.Writer) error {
 		return err
 	}
 	until := w.f.origin.AddDate(0, 0, 7)
-	leaf := paper.Leaf{Code: w.f.origin.Format(time.DateOnly), Title: "The week", About: "until " + until.AddDate(0, 0, -1).Format("Monday 2 January"), Printed: w.f.now.Format("2 Jan 2006 15:04"), Foot: "What is not in it is not planned; Today has what changed since."}
+	leaf := paper.Leaf{
+		Code:    w.f.origin.Format(time.DateOnly),
+		Title:   "The week",
+		About:   "until " + until.AddDate(0, 0, -1).Format("Monday 2 January"),
+		Printed: w.f.now.Format("2 Jan 2006 15:04"),
+		Foot:    "What is not in it is not planned; Today has what changed since.",
+	}
 	if len(w.view.Late) > 0 {
 		l := w.view.Late[0]
 		leaf.Big = fmt.Sprintf("%s late for the %s", l.Piece, l.Place)
@@ -122,7 +130,14 @@ func (s *Service) WriteWeek(ctx context.Context, out io.Writer) error {
 			for i++; i < len(bars) && bars[i].Piece == b.Piece && bars[i].From.Equal(end); i++ {
 				words, end = append(words, strings.TrimPrefix(bars[i].Text, b.Piece+" ")), bars[i].To
 			}
-			part.Rows = append(part.Rows, []string{b.From.Format("Mon 2 Jan"), b.From.Format("15:04") + "–" + end.Format("15:04"), strings.Join(words, "; ")})
+			part.Rows = append(
+				part.Rows,
+				[]string{
+					b.From.Format("Mon 2 Jan"),
+					b.From.Format("15:04") + "–" + end.Format("15:04"),
+					strings.Join(words, "; "),
+				},
+			)
 		}
 		if len(part.Rows) == 0 {
 			part.Lines, part.Columns = []string{"nothing this week"}, nil

@@ -35,7 +35,19 @@ func (s *Service) WorkOf(ctx context.Context, p piece.Piece) (PieceWork, error) 
 	if err != nil {
 		return PieceWork{}, err
 	}
-	f := facts{family: map[string]string{}, moulds: map[string]float64{}, shape: map[string]float64{}, clay: map[string]float64{}, learned: learned, shop: runup.Shop{FinishMin: map[string]float64{}, FinishWait: map[string]float64{}, CheckMin: map[string]float64{}, PackMin: map[string]float64{}}}
+	f := facts{
+		family:  map[string]string{},
+		moulds:  map[string]float64{},
+		shape:   map[string]float64{},
+		clay:    map[string]float64{},
+		learned: learned,
+		shop: runup.Shop{
+			FinishMin:  map[string]float64{},
+			FinishWait: map[string]float64{},
+			CheckMin:   map[string]float64{},
+			PackMin:    map[string]float64{},
+		},
+	}
 	known, err := s.sections(ctx, &f, []copies.Need{{Piece: p.Code, Family: p.Family}})
 	if err != nil {
 		return PieceWork{}, err

@@ -2,9 +2,10 @@
 package plan
 
 import (
-	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"time"
 
@@ -80,8 +81,13 @@ type Day struct {
 func (s *Service) Days(ctx context.Context) ([]Day, error) {
 	days := []Day{}
 	today := s.Clock.Now()
-	err := s.DB.SelectContext(ctx, &days, `SELECT d.id, d.day, d.place, d.temp_c, d.rh, d.light, (SELECT COUNT(*) FROM kit k WHERE k.day_id = d.id) AS kits,
-		(SELECT COUNT(*) FROM kit k WHERE k.day_id = d.id AND k.received_at IS NOT NULL) AS received FROM shooting_day d WHERE d.day >= ? ORDER BY d.day, d.place`, today.Format(time.DateOnly))
+	err := s.DB.SelectContext(
+		ctx,
+		&days,
+		`SELECT d.id, d.day, d.place, d.temp_c, d.rh, d.light, (SELECT COUNT(*) FROM kit k WHERE k.day_id = d.id) AS kits,
+		(SELECT COUNT(*) FROM kit k WHERE k.day_id = d.id AND k.received_at IS NOT NULL) AS received FROM shooting_day d WHERE d.day >= ? ORDER BY d.day, d.place`,
+		today.Format(time.DateOnly),
+	)
 	if err != nil {
 		return nil, fmt.Errorf("reading the days: %w", err)
 	}
@@ -97,7 +103,16 @@ func (s *Service) Days(ctx context.Context) ([]Day, error) {
 			if n.DayID != d.ID {
 				continue
 			}
-			need := Need{Piece: n.Piece, Name: n.Name, Family: n.Family, Wanted: n.Wanted, Good: n.Good, Coming: n.Coming, Again: n.Again, Missing: n.Missing}
+			need := Need{
+				Piece:   n.Piece,
+				Name:    n.Name,
+				Family:  n.Family,
+				Wanted:  n.Wanted,
+				Good:    n.Good,
+				Coming:  n.Coming,
+				Again:   n.Again,
+				Missing: n.Missing,
+			}
 			switch {
 			case n.Missing > 0:
 				need.Words = fmt.Sprintf("%d not begun", n.Missing)
@@ -129,69 +144,159 @@ func WorkingDays(from, to time.Time) int {
 
 // Register puts the plan's operations on the API.
 func Register(api huma.API, s *Service) {
-	web.Get(api, "/api/plan", "The shooting days and what each needs", web.Makers, func(ctx context.Context, _ *struct{}) ([]Day, error) { return s.Days(ctx) })
-	web.Get(api, "/api/plan/run-up", "Who does what until the shooting days, and what is late", web.Makers, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.RunUp(ctx) })
-	web.Get(api, "/api/plan/standing", "How each shooting day stands by the plan: what is late, how sure it is, what is not in the plan", web.Makers, func(ctx context.Context, _ *struct{}) ([]Standing, error) { return s.Standing(ctx) })
-	web.Get(api, "/api/plan/mends", "What would mend a late run-up, each with what it gains", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Mends(ctx) })
+	web.Get(
+		api,
+		"/api/plan",
+		"The shooting days and what each needs",
+		web.Makers,
+		func(ctx context.Context, _ *struct{}) ([]Day, error) { return s.Days(ctx) },
+	)
+	web.Get(
+		api,
+		"/api/plan/run-up",
+		"Who does what until the shooting days, and what is late",
+		web.Makers,
+		func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.RunUp(ctx) },
+	)
+	web.Get(
+		api,
+		"/api/plan/standing",
+		"How each shooting day stands by the plan: what is late, how sure it is, what is not in the plan",
+		web.Makers,
+		func(ctx context.Context, _ *struct{}) ([]Standing, error) { return s.Standing(ctx) },
+	)
+	web.Get(
+		api,
+		"/api/plan/mends",
+		"What would mend a late run-up, each with what it gains",
+		web.Makers,
+		func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Mends(ctx) },
+	)
 	registerAsked(api, s)
-	web.Post(api, "/api/plan/take", "Put the run-up in force as it is shown", web.Skilled, func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.Take(ctx) })
-	web.Post(api, "/api/plan/hours", "Somebody is away, or the shop is open beside its hours", web.Skilled, func(ctx context.Context, in *struct{ Body NewHourChange }) (RunUp, error) {
-		return s.ChangeHours(ctx, in.Body)
-	})
-	web.Put(api, "/api/plan/week", "Say when somebody is in, week by week", web.Makers, func(ctx context.Context, in *struct{ Body Week }) (RunUp, error) { return s.SetWeek(ctx, in.Body) })
-	web.Delete(api, "/api/plan/hours/{id}", "Take a change of the hours back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.TakeBackHours(ctx, in.ID) })
-	web.Get(api, "/api/plan/tries", "The changes that are kept beside the plan, each planned", web.Makers, func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Tries(ctx) })
-	web.Post(api, "/api/plan/tries", "Keep a change beside the plan", web.Makers, func(ctx context.Context, in *struct{ Body NewTry }) ([]Mend, error) { return s.KeepTry(ctx, in.Body) })
-	web.Delete(api, "/api/plan/tries/{id}", "Drop a change that was kept beside the plan", web.Makers, func(ctx context.Context, in *web.ByID) ([]Mend, error) { return s.DropTry(ctx, in.ID) })
-	web.Post(api, "/api/plan/carry", "Carry a change out: it is written down, and the plan with it put in force", web.Skilled, func(ctx context.Context, in *struct{ Body Change }) (Carried, error) {
-		return s.Carry(ctx, in.Body)
-	})
-	web.Post(api, "/api/plan/other", "Write down work that no piece asks for", web.Skilled, func(ctx context.Context, in *struct{ Body NewOtherWork }) (RunUp, error) {
-		return s.AddOther(ctx, in.Body)
-	})
-	web.Post(api, "/api/plan/other/{id}/done", "Other work is done", web.Makers, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, true) })
-	web.Delete(api, "/api/plan/other/{id}", "Take other work back", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, false) })
-	web.Post(api, "/api/plan/try", "What a move by hand breaks, and whether the rest can make way; nothing is written", web.Skilled, func(ctx context.Context, in *struct{ Body Put }) (Breaks, error) { return s.Try(ctx, in.Body) })
-	web.Post(api, "/api/plan/pins", "Put a step where it is to stay", web.Skilled, func(ctx context.Context, in *struct{ Body Put }) (RunUp, error) { return s.Pin(ctx, in.Body) })
-	web.Delete(api, "/api/plan/pins/{id}", "Let a step go again", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.Unpin(ctx, in.ID) })
+	web.Post(
+		api,
+		"/api/plan/take",
+		"Put the run-up in force as it is shown",
+		web.Skilled,
+		func(ctx context.Context, _ *struct{}) (RunUp, error) { return s.Take(ctx) },
+	)
+	web.Post(
+		api,
+		"/api/plan/hours",
+		"Somebody is away, or the shop is open beside its hours",
+		web.Skilled,
+		func(ctx context.Context, in *struct{ Body NewHourChange }) (RunUp, error) {
+			return s.ChangeHours(ctx, in.Body)
+		},
+	)
+	web.Put(
+		api,
+		"/api/plan/week",
+		"Say when somebody is in, week by week",
+		web.Makers,
+		func(ctx context.Context, in *struct{ Body Week }) (RunUp, error) { return s.SetWeek(ctx, in.Body) },
+	)
+	web.Delete(
+		api,
+		"/api/plan/hours/{id}",
+		"Take a change of the hours back",
+		web.Skilled,
+		func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.TakeBackHours(ctx, in.ID) },
+	)
+	web.Get(
+		api,
+		"/api/plan/tries",
+		"The changes that are kept beside the plan, each planned",
+		web.Makers,
+		func(ctx context.Context, _ *struct{}) ([]Mend, error) { return s.Tries(ctx) },
+	)
+	web.Post(
+		api,
+		"/api/plan/tries",
+		"Keep a change beside the plan",
+		web.Makers,
+		func(ctx context.Context, in *struct{ Body NewTry }) ([]Mend, error) { return s.KeepTry(ctx, in.Body) },
+	)
+	web.Delete(
+		api,
+		"/api/plan/tries/{id}",
+		"Drop a change that was kept beside the plan",
+		web.Makers,
+		func(ctx context.Context, in *web.ByID) ([]Mend, error) { return s.DropTry(ctx, in.ID) },
+	)
+	web.Post(
+		api,
+		"/api/plan/carry",
+		"Carry a change out: it is written down, and the plan with it put in force",
+		web.Skilled,
+		func(ctx context.Context, in *struct{ Body Change }) (Carried, error) {
+			return s.Carry(ctx, in.Body)
+		},
+	)
+	web.Post(
+		api,
+		"/api/plan/other",
+		"Write down work that no piece asks for",
+		web.Skilled,
+		func(ctx context.Context, in *struct{ Body NewOtherWork }) (RunUp, error) {
+			return s.AddOther(ctx, in.Body)
+		},
+	)
+	web.Post(
+		api,
+		"/api/plan/other/{id}/done",
+		"Other work is done",
+		web.Makers,
+		func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, true) },
+	)
+	web.Delete(
+		api,
+		"/api/plan/other/{id}",
+		"Take other work back",
+		web.Skilled,
+		func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, false) },
+	)
+	web.Post(
+		api,
+		"/api/plan/try",
+		"What a move by hand breaks, and whether the rest can make way; nothing is written",
+		web.Skilled,
+		func(ctx context.Context, in *struct{ Body Put }) (Breaks, error) { return s.Try(ctx, in.Body) },
+	)
+	web.Post(
+		api,
+		"/api/plan/pins",
+		"Put a step where it is to stay",
+		web.Skilled,
+		func(ctx context.Context, in *struct{ Body Put }) (RunUp, error) { return s.Pin(ctx, in.Body) },
+	)
+	web.Delete(
+		api,
+		"/api/plan/pins/{id}",
+		"Let a step go again",
+		web.Skilled,
+		func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.Unpin(ctx, in.ID) },
+	)
 }
 
-// Serve puts the run-up's calendar and table on the engine.
+// Serve puts what is printed and saved of the run-up on the engine.
 func (s *Service) Serve(e *web.Engine) {
 	e.Handle(http.MethodGet, "/api/plan/run-up.ics", "The run-up as iCalendar; person=NAME for one", web.Makers, func(c *gin.Context) error {
-		var b bytes.Buffer
-		if err := s.WriteCalendar(c.Request.Context(), &b, c.Query("person")); err != nil {
-			return err
-		}
-		c.Header("Content-Disposition", `attachment; filename="run-up.ics"`)
-		c.Data(http.StatusOK, "text/calendar; charset=utf-8", b.Bytes())
-		return nil
+		return web.Saved(c, "run-up.ics", web.Calendar, func(w io.Writer) error {
+			return s.WriteCalendar(c.Request.Context(), w, c.Query("person"))
+		})
 	})
 	e.Handle(http.MethodGet, "/api/plan/week.pdf", "The week by the plan, to print: who does what on which day", web.Makers, func(c *gin.Context) error {
-		var b bytes.Buffer
-		if err := s.WriteWeek(c.Request.Context(), &b); err != nil {
-			return err
-		}
-		c.Header("Content-Disposition", `inline; filename="week.pdf"`)
-		c.Data(http.StatusOK, "application/pdf", b.Bytes())
-		return nil
+		return web.PDF(c, "week.pdf", func(w io.Writer) error { return s.WriteWeek(c.Request.Context(), w) })
 	})
 	e.Handle(http.MethodGet, "/api/plan/run-up.json", "The run-up as the planner's documents: instance and plan", web.Makers, func(c *gin.Context) error {
 		f, err := s.FileOf(c.Request.Context())
 		if err != nil {
 			return err
 		}
-		c.Header("Content-Disposition", `attachment; filename="run-up.json"`)
-		c.JSON(http.StatusOK, f)
-		return nil
+		return web.Saved(c, "run-up.json", "application/json", func(w io.Writer) error { return json.NewEncoder(w).Encode(f) })
 	})
 	e.Handle(http.MethodGet, "/api/plan/run-up.csv", "The run-up as a table", web.Makers, func(c *gin.Context) error {
-		var b bytes.Buffer
-		if err := s.WriteCSV(c.Request.Context(), &b); err != nil {
-			return err
-		}
-		c.Header("Content-Disposition", `attachment; filename="run-up.csv"`)
-		c.Data(http.StatusOK, "text/csv; charset=utf-8", b.Bytes())
-		return nil
+		return web.Saved(c, "run-up.csv", web.CSV, func(w io.Writer) error { return s.WriteCSV(c.Request.Context(), w) })
 	})
 }

@@ -201,7 +201,24 @@ func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, a ahead) (wo
 	}
 	w := worked{f: f, dries: s.MouldDries}
 	w.in, w.labels = f.shop.Instance()
-	w.view = RunUp{Origin: f.origin, Now: f.now, Lanes: []Lane{}, Bars: []Bar{}, Days: []DueDay{}, Late: []LateDay{}, Moved: []Move{}, Unplanned: f.unplanned, Enough: f.enough, Sure: f.sure, Air: f.air, Lacking: f.lacking, Pins: f.pins, Other: f.besides, Weeks: f.weeks.list(f.shop.People), Seed: seed}
+	w.view = RunUp{
+		Origin:    f.origin,
+		Now:       f.now,
+		Lanes:     []Lane{},
+		Bars:      []Bar{},
+		Days:      []DueDay{},
+		Late:      []LateDay{},
+		Moved:     []Move{},
+		Unplanned: f.unplanned,
+		Enough:    f.enough,
+		Sure:      f.sure,
+		Air:       f.air,
+		Lacking:   f.lacking,
+		Pins:      f.pins,
+		Other:     f.besides,
+		Weeks:     f.weeks.list(f.shop.People),
+		Seed:      seed,
+	}
 	if w.view.Changes, err = s.changes(ctx, s.DB, f.now); err != nil {
 		return w, err
 	}
@@ -281,7 +298,10 @@ func (w *worked) draw() error {
 	binds := map[string]bool{}
 	for _, t := range f.shop.Tell(late, w.labels, func(n int) string { return f.at(n).Format("Mon 2 Jan 15:04") }) {
 		d := f.days[t.Job]
-		v.Late = append(v.Late, LateDay{Told: t, DayID: d.ID, Place: d.Place, Out: d.Due, Ends: d.Due.Add(time.Duration(t.LateMin) * time.Minute)})
+		v.Late = append(
+			v.Late,
+			LateDay{Told: t, DayID: d.ID, Place: d.Place, Out: d.Due, Ends: d.Due.Add(time.Duration(t.LateMin) * time.Minute)},
+		)
 		for _, id := range t.Steps {
 			binds[id] = true
 		}
@@ -295,7 +315,21 @@ func (w *worked) draw() error {
 	v.days(f, done)
 	add := func(lane, id string, from, to int) {
 		l := w.labels[id]
-		v.Bars = append(v.Bars, Bar{Lane: lane, Step: id, Piece: l.Piece, Family: f.family[l.Piece], Text: l.Text(), From: f.at(from), To: f.at(to), Wait: l.Wait, Binds: binds[id], Over: steps[id].Overtime})
+		v.Bars = append(
+			v.Bars,
+			Bar{
+				Lane:   lane,
+				Step:   id,
+				Piece:  l.Piece,
+				Family: f.family[l.Piece],
+				Text:   l.Text(),
+				From:   f.at(from),
+				To:     f.at(to),
+				Wait:   l.Wait,
+				Binds:  binds[id],
+				Over:   steps[id].Overtime,
+			},
+		)
 	}
 	last := f.shop.Now
 	for _, p := range f.shop.People {
@@ -356,9 +390,20 @@ func (w *worked) draw() error {
 	}
 	for _, m := range f.shop.Moulds {
 		if held[m.Code] > 0 && m.Ready > f.shop.Now {
-			v.Bars = append(v.Bars, Bar{Lane: m.Code, Step: m.Code + ".dries", Text: m.Code + " dries", From: f.now, To: f.at(m.Ready), Wait: true, Binds: slices.ContainsFunc(late, func(l plan.LateJob) bool {
-				return slices.ContainsFunc(l.Chain, func(c plan.Cause) bool { return c.Cause == "down:"+m.Code })
-			})})
+			v.Bars = append(
+				v.Bars,
+				Bar{
+					Lane: m.Code,
+					Step: m.Code + ".dries",
+					Text: m.Code + " dries",
+					From: f.now,
+					To:   f.at(m.Ready),
+					Wait: true,
+					Binds: slices.ContainsFunc(late, func(l plan.LateJob) bool {
+						return slices.ContainsFunc(l.Chain, func(c plan.Cause) bool { return c.Cause == "down:"+m.Code })
+					}),
+				},
+			)
 		}
 	}
 	for _, o := range all {
@@ -400,7 +445,17 @@ func (w worked) racksFull(steps map[string]plan.Placed) []Bar {
 		if stand += changes[t]; stand < w.f.shop.Racks || i+1 == len(at) {
 			continue
 		}
-		out = append(out, Bar{Lane: runup.Racks, Step: fmt.Sprintf("%s.%d", runup.Racks, t), Text: fmt.Sprintf("%d of %d", stand, w.f.shop.Racks), From: w.f.at(t), To: w.f.at(at[i+1]), Wait: true})
+		out = append(
+			out,
+			Bar{
+				Lane: runup.Racks,
+				Step: fmt.Sprintf("%s.%d", runup.Racks, t),
+				Text: fmt.Sprintf("%d of %d", stand, w.f.shop.Racks),
+				From: w.f.at(t),
+				To:   w.f.at(at[i+1]),
+				Wait: true,
+			},
+		)
 	}
 	return out
 }

@@ -87,7 +87,9 @@ func same(a, b NewTry) bool {
 // DropTry takes one away.
 func (s *Service) DropTry(ctx context.Context, id uint64) ([]Mend, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE plan_try SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id))
+		done, err := database.Changed(
+			tx.ExecContext(ctx, `UPDATE plan_try SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id),
+		)
 		if err == nil && !done {
 			return problem.NotFound("change", fmt.Sprint(id))
 		}
@@ -127,7 +129,19 @@ func (s *Service) Tries(ctx context.Context) ([]Mend, error) {
 			if err != nil {
 				bar = err.Error()
 			}
-			list = append(list, tried{Mend: Mend{ID: r.ID, By: r.Name, Text: in.Kind + " " + in.Piece, Bar: bar, Late: []string{}, Days: []MendDay{}}})
+			list = append(
+				list,
+				tried{
+					Mend: Mend{
+						ID:   r.ID,
+						By:   r.Name,
+						Text: in.Kind + " " + in.Piece,
+						Bar:  bar,
+						Late: []string{},
+						Days: []MendDay{},
+					},
+				},
+			)
 			continue
 		}
 		var on any = t.change
@@ -169,7 +183,10 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 			if len(shop.People) == 0 {
 				return try{}, problem.Conflict("nobody", "Nobody works here yet.")
 			}
-			return try{Mend: Mend{Text: "one more pair of hands, every day"}, change: &plan.Change{Type: "add_person", Like: shop.People[len(shop.People)-1].ID}}, nil
+			return try{
+				Mend:   Mend{Text: "one more pair of hands, every day"},
+				change: &plan.Change{Type: "add_person", Like: shop.People[len(shop.People)-1].ID},
+			}, nil
 		}
 		d, err := shopDay(in.Day)
 		if err != nil {
@@ -187,8 +204,17 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 			return try{}, err
 		}
 		at := in.Day.Truncate(24 * time.Hour)
-		return try{Mend: Mend{Text: "everybody in on " + at.Format("Monday 2 January"), Carry: &Change{Hours: &NewHourChange{Kind: "extra", Day: at, From: openFrom, To: openTo}}},
-			change: &plan.Change{Type: "overtime", From: max(shop.Now, d*daySlots+openFrom/slotMin), To: d*daySlots + openTo/slotMin}}, nil
+		return try{
+			Mend: Mend{
+				Text:  "everybody in on " + at.Format("Monday 2 January"),
+				Carry: &Change{Hours: &NewHourChange{Kind: "extra", Day: at, From: openFrom, To: openTo}},
+			},
+			change: &plan.Change{
+				Type: "overtime",
+				From: max(shop.Now, d*daySlots+openFrom/slotMin),
+				To:   d*daySlots + openTo/slotMin,
+			},
+		}, nil
 	case "mould":
 		for _, x := range shop.Sessions {
 			if x.Piece == in.Piece && !x.Open && len(x.Moulds) > 0 {
@@ -200,7 +226,12 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 		shop.NewMoulds = slices.Clone(shop.NewMoulds)
 		i := slices.IndexFunc(shop.NewMoulds, func(m runup.NewMould) bool { return m.Piece == in.Piece && m.ClayMin > 0 })
 		if i < 0 {
-			return try{}, problem.Invalid("unknown_value", "piece", "No texture of %s is still to be sculpted.", cmp.Or(in.Piece, "it"))
+			return try{}, problem.Invalid(
+				"unknown_value",
+				"piece",
+				"No texture of %s is still to be sculpted.",
+				cmp.Or(in.Piece, "it"),
+			)
 		}
 		shop.NewMoulds[i].ClayMin /= 2
 		return try{Mend: Mend{Text: "half the texture on " + in.Piece, Link: "/sculpt/" + in.Piece}, shop: &shop}, nil
@@ -213,7 +244,11 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 		return try{Mend: Mend{Text: "a second oven like " + shop.Ovens[0].Code}, shop: &shop}, nil
 	case "racks":
 		if shop.Racks == 0 {
-			return try{}, problem.Invalid("missing", "kind", "Nobody said how much the racks take: say it at the places in Build first.")
+			return try{}, problem.Invalid(
+				"missing",
+				"kind",
+				"Nobody said how much the racks take: say it at the places in Build first.",
+			)
 		}
 		return w.biggerRacks(), nil
 	case "spares":
@@ -295,7 +330,14 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 	if err != nil {
 		return try{}, err
 	}
-	of := pieceWork{family: r.Family, learned: w.f.learned, names: materials, way: making.Of(doc, materials), stages: making.Stages(doc, materials, r), result: r}
+	of := pieceWork{
+		family:  r.Family,
+		learned: w.f.learned,
+		names:   materials,
+		way:     making.Of(doc, materials),
+		stages:  making.Stages(doc, materials, r),
+		result:  r,
+	}
 	shop := w.f.shop
 	shop.Sessions = slices.Clone(shop.Sessions)
 	changed := 0
@@ -315,7 +357,18 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 		if of.way.InMould() {
 			if moulds == nil {
 				moulds = []string{in.Piece + "/new"}
-				shop.NewMoulds = append(slices.Clone(shop.NewMoulds), runup.NewMould{Code: moulds[0], Piece: in.Piece, Job: x.Job, HandsMin: cmp.Or(w.f.moulds[in.Piece], float64(usualMouldMin)), ShapeMin: w.f.shape[in.Piece], ClayMin: w.f.clay[in.Piece], DryMin: s.MouldDries.Minutes()})
+				shop.NewMoulds = append(
+					slices.Clone(shop.NewMoulds),
+					runup.NewMould{
+						Code:     moulds[0],
+						Piece:    in.Piece,
+						Job:      x.Job,
+						HandsMin: cmp.Or(w.f.moulds[in.Piece], float64(usualMouldMin)),
+						ShapeMin: w.f.shape[in.Piece],
+						ClayMin:  w.f.clay[in.Piece],
+						DryMin:   s.MouldDries.Minutes(),
+					},
+				)
 			}
 			shop.Sessions[i].Moulds = moulds
 		}
@@ -331,7 +384,11 @@ func (s *Service) madeAs(ctx context.Context, w worked, in NewTry) (try, error) 
 			name = m.Name
 		}
 	}
-	return try{Mend: Mend{Text: fmt.Sprintf("%s made as %s", in.Piece, name), Link: "/piece/" + in.Piece}, shop: &shop, stuff: (r.Minor - was.Minor) * int64(changed)}, nil
+	return try{
+		Mend:  Mend{Text: fmt.Sprintf("%s made as %s", in.Piece, name), Link: "/piece/" + in.Piece},
+		shop:  &shop,
+		stuff: (r.Minor - was.Minor) * int64(changed),
+	}, nil
 }
 
 // with is a map with one entry changed; the one that it is made from is left alone.
@@ -426,5 +483,9 @@ func (s *Service) ahead(ctx context.Context, in Change) (ahead, error) {
 	if h.Kind == "night" {
 		return ahead{alone: true}, nil
 	}
-	return ahead{hours: []HourChange{{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To}}}, nil
+	return ahead{
+		hours: []HourChange{
+			{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To},
+		},
+	}, nil
 }

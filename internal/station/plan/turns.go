@@ -66,12 +66,17 @@ func (s *Service) DayOf(ctx context.Context, person string, lead bool) (PersonDa
 			}
 			t.Bar = bar
 		}
-		if i := slices.IndexFunc(w.f.shop.Sessions, func(x runup.Session) bool { return x.Lacks != "" && strings.HasPrefix(st.ID, x.Code+".") }); i >= 0 && t.Bar == "" && l.Kind == runup.OfSession {
+		if i := slices.IndexFunc(w.f.shop.Sessions, func(x runup.Session) bool { return x.Lacks != "" && strings.HasPrefix(st.ID, x.Code+".") }); i >= 0 &&
+			t.Bar == "" &&
+			l.Kind == runup.OfSession {
 			t.Bar = w.f.shop.Sessions[i].Lacks + ": not in the stores."
 		}
 		out.Turns = append(out.Turns, t)
 	}
-	slices.SortStableFunc(out.Turns, func(a, b Turn) int { return cmp.Or(a.From.Compare(b.From), strings.Compare(a.Step, b.Step)) })
+	slices.SortStableFunc(
+		out.Turns,
+		func(a, b Turn) int { return cmp.Or(a.From.Compare(b.From), strings.Compare(a.Step, b.Step)) },
+	)
 	for _, m := range w.view.Moved {
 		if m.Who == person || m.Had == person {
 			out.Moved = append(out.Moved, m)
@@ -107,7 +112,18 @@ func (w worked) past(person string) []Turn {
 func (w worked) turn(i int) Turn {
 	st, l := w.p.Steps[i], w.labels[w.p.Steps[i].ID]
 	doc := w.in.Steps[slices.IndexFunc(w.in.Steps, func(s plan.Step) bool { return s.ID == st.ID })]
-	t := Turn{Step: st.ID, Act: cmp.Or(work.Act(l.Act), work.Other), Code: l.Code, Piece: l.Piece, Title: l.Text(), From: w.f.at(st.Start), To: w.f.at(st.End), Minutes: (st.End - st.Start) * slotMin, Copies: max(1, l.Copies), With: l.With}
+	t := Turn{
+		Step:    st.ID,
+		Act:     cmp.Or(work.Act(l.Act), work.Other),
+		Code:    l.Code,
+		Piece:   l.Piece,
+		Title:   l.Text(),
+		From:    w.f.at(st.Start),
+		To:      w.f.at(st.End),
+		Minutes: (st.End - st.Start) * slotMin,
+		Copies:  max(1, l.Copies),
+		With:    l.With,
+	}
 	if doc.Work != nil {
 		t.Minutes = *doc.Work * slotMin
 	}
@@ -160,7 +176,12 @@ func (w worked) turn(i int) Turn {
 		t.Why = fmt.Sprintf("For the %s, out by %s.", d.Place, d.Due.Format("Mon 2 Jan 15:04"))
 		for _, day := range w.view.Days {
 			if day.ID == d.ID && day.Slack > 0 {
-				t.Why = fmt.Sprintf("For the %s, out by %s; %s to spare.", d.Place, d.Due.Format("Mon 2 Jan 15:04"), spare(day.Slack))
+				t.Why = fmt.Sprintf(
+					"For the %s, out by %s; %s to spare.",
+					d.Place,
+					d.Due.Format("Mon 2 Jan 15:04"),
+					spare(day.Slack),
+				)
 			}
 		}
 	}

@@ -100,7 +100,11 @@ func (s *Service) SetWeek(ctx context.Context, in Week) (RunUp, error) {
 			ON DUPLICATE KEY UPDATE days = VALUES(days), from_min = VALUES(from_min), to_min = VALUES(to_min), late_min = VALUES(late_min), crafts = VALUES(crafts), by_id = VALUES(by_id), at = VALUES(at)`, *person, in.Days, in.From, in.To, in.Late, in.crafts(), who.ID, s.Clock.Now()); err != nil {
 			return fmt.Errorf("writing the week: %w", err)
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: "week", Act: "week set", Words: in.Person})
+		_, err = journal.Add(
+			ctx,
+			tx,
+			journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: "week", Act: "week set", Words: in.Person},
+		)
 		return err
 	})
 	if err != nil {

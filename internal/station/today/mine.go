@@ -77,7 +77,16 @@ const mostOfAKind = 2
 // MineOf is the day of whoever asks, or, for a lead, of anybody.
 func (s *Service) MineOf(ctx context.Context, person string) (Mine, error) {
 	who, _ := accounts.From(ctx)
-	m := Mine{Person: cmp.Or(person, who.Name), People: []string{}, Soon: []Task{}, Then: []Task{}, Beside: []Task{}, Left: []Task{}, Moved: []Moved{}, Gaps: []Gap{}}
+	m := Mine{
+		Person: cmp.Or(person, who.Name),
+		People: []string{},
+		Soon:   []Task{},
+		Then:   []Task{},
+		Beside: []Task{},
+		Left:   []Task{},
+		Moved:  []Moved{},
+		Gaps:   []Gap{},
+	}
 	lead := who.Role == accounts.Lead
 	if m.Person != who.Name && !lead {
 		return m, problem.New(http.StatusForbidden, "not_yours", "person", "Somebody else's day is for a lead.")
@@ -156,7 +165,8 @@ func (m *Mine) first(all []Task, pieces map[string]bool) {
 		}
 	}
 	beside := slices.DeleteFunc(slices.Clone(all), func(t Task) bool {
-		return m.Now != nil && t.Title == m.Now.Title && t.Link == m.Now.Link || pieces[t.Piece] && slices.Contains(planned, t.rank)
+		return m.Now != nil && t.Title == m.Now.Title && t.Link == m.Now.Link ||
+			pieces[t.Piece] && slices.Contains(planned, t.rank)
 	})
 	if m.Now == nil && len(beside) > 0 && beside[0].rank != rankWait {
 		m.Now, beside = &beside[0], beside[1:]
@@ -184,14 +194,36 @@ func limited(tasks []Task) []Task {
 		room, _, _ := strings.Cut(strings.TrimPrefix(t.Link, "/"), "?")
 		room, _, _ = strings.Cut(room, "/")
 		verb, _, _ := strings.Cut(t.Title, " ")
-		out[at[t.rank]] = Task{Title: fmt.Sprintf("%s: %d more", verb, n[t.rank]-mostOfAKind), Why: "They stand in their room.", Link: "/" + room, rank: t.rank}
+		out[at[t.rank]] = Task{
+			Title: fmt.Sprintf("%s: %d more", verb, n[t.rank]-mostOfAKind),
+			Why:   "They stand in their room.",
+			Link:  "/" + room,
+			rank:  t.rank,
+		}
 	}
 	return out
 }
 
 // task is a turn as Today shows it.
 func (t Turn) task(now time.Time, about map[string]string, fromMix map[string]bool) Task {
-	out := Task{Piece: t.Piece, Title: t.Title, About: about[t.Piece], Why: t.Why, Link: t.Link, Step: t.Step, Act: t.Act, Code: t.Code, Copies: t.Copies, Minutes: t.Minutes, With: t.With, Frees: t.Frees, Follows: t.Then, Bar: t.Bar, Other: t.Other, Binds: t.Binds}
+	out := Task{
+		Piece:   t.Piece,
+		Title:   t.Title,
+		About:   about[t.Piece],
+		Why:     t.Why,
+		Link:    t.Link,
+		Step:    t.Step,
+		Act:     t.Act,
+		Code:    t.Code,
+		Copies:  t.Copies,
+		Minutes: t.Minutes,
+		With:    t.With,
+		Frees:   t.Frees,
+		Follows: t.Then,
+		Bar:     t.Bar,
+		Other:   t.Other,
+		Binds:   t.Binds,
+	}
 	if out.Link == "/build?piece="+t.Piece && fromMix[t.Piece] {
 		out.Link = "/mix?piece=" + t.Piece
 	}

@@ -32,7 +32,9 @@ const (
 // index on its code.
 var byCode = []string{
 	pieceHit + ` WHERE q.code LIKE ? ORDER BY q.code LIMIT 12`,
-	`'copy' AS kind, c.code, REPLACE(c.state, '_', ' ') AS text, IF(` + copies.ToFinishSQL("c") + `, CONCAT('/finish/', c.code), CONCAT('/check/', c.code)) AS link FROM copy c WHERE c.code LIKE ? ORDER BY c.code LIMIT 12`,
+	`'copy' AS kind, c.code, REPLACE(c.state, '_', ' ') AS text, IF(` + copies.ToFinishSQL(
+		"c",
+	) + `, CONCAT('/finish/', c.code), CONCAT('/check/', c.code)) AS link FROM copy c WHERE c.code LIKE ? ORDER BY c.code LIMIT 12`,
 	`'mix' AS kind, x.code, CONCAT(q.name, ', ', x.state) AS text, CONCAT('/mix/', x.code) AS link FROM mix x JOIN piece q ON q.id = x.piece_id WHERE x.code LIKE ? ORDER BY x.code LIMIT 8`,
 	kitHit + ` WHERE k.code LIKE ? ORDER BY k.code LIMIT 8`,
 	lotHit + ` WHERE l.code LIKE ? ORDER BY l.code LIMIT 8`,
@@ -122,7 +124,11 @@ func (s *Service) Find(ctx context.Context, text string) ([]Hit, error) {
 		return 2
 	}
 	slices.SortStableFunc(hits, func(a, b Hit) int {
-		return cmp.Or(cmp.Compare(rank(a), rank(b)), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)), cmp.Compare(a.Code, b.Code))
+		return cmp.Or(
+			cmp.Compare(rank(a), rank(b)),
+			cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)),
+			cmp.Compare(a.Code, b.Code),
+		)
 	})
 	hits = slices.CompactFunc(hits, func(a, b Hit) bool { return a == b })
 	hits = hits[:min(len(hits), most)]
@@ -135,7 +141,9 @@ func (s *Service) Find(ctx context.Context, text string) ([]Hit, error) {
 }
 
 // left out of word search: MariaDB does not index these.
-var stopWords = strings.Fields("about an are as at be by com de en for from how in is it la of on or that the this to was what when where who will with und www")
+var stopWords = strings.Fields(
+	"about an are as at be by com de en for from how in is it la of on or that the this to was what when where who will with und www",
+)
 
 // beginnings are the words of a text as the database's word search takes them:
 // all of them, each by its beginning. Words under three letters are left out.
@@ -150,7 +158,22 @@ func beginnings(text string) string {
 }
 
 var places = []Hit{
-	{"place", "", "Today", "/"}, {"place", "1", "Brief", "/brief"}, {"place", "2", "Form", "/form"}, {"place", "3", "Sculpt", "/sculpt"}, {"place", "4", "Mould", "/mould"},
-	{"place", "5", "Mix", "/mix"}, {"place", "6", "Build", "/build"}, {"place", "7", "Colour", "/colour"}, {"place", "8", "Finish", "/finish"}, {"place", "9", "Check", "/check"},
-	{"place", "0", "Hand over", "/handover"}, {"place", "", "Plan", "/plan"}, {"place", "", "Stores", "/stores"}, {"place", "", "Record", "/record"},
+	{
+		"place",
+		"",
+		"Today",
+		"/",
+	}, {"place", "1", "Brief", "/brief"}, {"place", "2", "Form", "/form"}, {"place", "3", "Sculpt", "/sculpt"}, {"place", "4", "Mould", "/mould"},
+	{
+		"place",
+		"5",
+		"Mix",
+		"/mix",
+	}, {"place", "6", "Build", "/build"}, {"place", "7", "Colour", "/colour"}, {"place", "8", "Finish", "/finish"}, {"place", "9", "Check", "/check"},
+	{
+		"place",
+		"0",
+		"Hand over",
+		"/handover",
+	}, {"place", "", "Plan", "/plan"}, {"place", "", "Stores", "/stores"}, {"place", "", "Record", "/record"},
 }

@@ -288,7 +288,16 @@ func (s *Service) fromMoulds(ctx context.Context) ([]Task, error) {
 	var out []Task
 	for _, r := range rows {
 		if r.Last == nil || r.Last.Format(time.DateOnly) < today {
-			out = append(out, Task{Piece: r.Piece, Title: "Weigh the mould " + r.Code, Why: "It dries; a weighing every day says when it may be baked.", Link: "/mould?mould=" + url.QueryEscape(r.Code), rank: rankWeigh})
+			out = append(
+				out,
+				Task{
+					Piece: r.Piece,
+					Title: "Weigh the mould " + r.Code,
+					Why:   "It dries; a weighing every day says when it may be baked.",
+					Link:  "/mould?mould=" + url.QueryEscape(r.Code),
+					rank:  rankWeigh,
+				},
+			)
 		}
 	}
 	return out, nil
@@ -302,7 +311,16 @@ func (s *Service) fromRuns(ctx context.Context) ([]Task, error) {
 	}
 	var out []Task
 	for _, r := range runs {
-		out = append(out, Task{Piece: r.Piece, Title: r.Piece + ": " + r.Next, Why: r.Code + " was begun; nothing holds it back.", Link: "/build?run=" + url.QueryEscape(r.Code), rank: rankBench})
+		out = append(
+			out,
+			Task{
+				Piece: r.Piece,
+				Title: r.Piece + ": " + r.Next,
+				Why:   r.Code + " was begun; nothing holds it back.",
+				Link:  "/build?run=" + url.QueryEscape(r.Code),
+				rank:  rankBench,
+			},
+		)
 	}
 	return out, nil
 }
@@ -316,15 +334,45 @@ func (s *Service) fromCopies(ctx context.Context) ([]Task, error) {
 	for _, r := range rows {
 		switch {
 		case r.State == copies.Accepted:
-			out = append(out, Task{Piece: r.Piece, Title: "Pack " + r.Code, Why: "It is accepted and in no kit yet.", Link: "/handover?copies=" + url.QueryEscape(r.Code), rank: rankPack, copy: r.Code})
+			out = append(
+				out,
+				Task{
+					Piece: r.Piece,
+					Title: "Pack " + r.Code,
+					Why:   "It is accepted and in no kit yet.",
+					Link:  "/handover?copies=" + url.QueryEscape(r.Code),
+					rank:  rankPack,
+					copy:  r.Code,
+				},
+			)
 		case r.Ticks >= r.Items:
-			out = append(out, Task{Piece: r.Piece, Title: "Check " + r.Code, Why: "Everything is ticked; it waits for a verdict.", Link: "/check/" + r.Code, rank: rankCheck, copy: r.Code})
+			out = append(
+				out,
+				Task{
+					Piece: r.Piece,
+					Title: "Check " + r.Code,
+					Why:   "Everything is ticked; it waits for a verdict.",
+					Link:  "/check/" + r.Code,
+					rank:  rankCheck,
+					copy:  r.Code,
+				},
+			)
 		default:
 			why := fmt.Sprintf("%d of %d things are ticked.", r.Ticks, r.Items)
 			if r.State == copies.Repair {
 				why = fmt.Sprintf("It was sent back for repair: %d of %d things are ticked.", r.Ticks, r.Items)
 			}
-			out = append(out, Task{Piece: r.Piece, Title: "Finish " + r.Code, Why: why, Link: "/finish/" + r.Code, rank: rankFinish, copy: r.Code})
+			out = append(
+				out,
+				Task{
+					Piece: r.Piece,
+					Title: "Finish " + r.Code,
+					Why:   why,
+					Link:  "/finish/" + r.Code,
+					rank:  rankFinish,
+					copy:  r.Code,
+				},
+			)
 		}
 	}
 	return out, nil
@@ -353,13 +401,49 @@ func (s *Service) fromPieces(ctx context.Context) ([]Task, error) {
 		why := fmt.Sprintf("%d of %d copies are good, %d coming.", n.Good, n.Wanted, n.Coming+n.Begun)
 		switch {
 		case r.Brief == 0:
-			out = append(out, Task{Piece: r.Code, Title: "Agree the brief of " + r.Code, Why: r.Name + ": nothing can be chosen before it is.", Link: "/brief/" + r.Code, rank: rankDesign})
+			out = append(
+				out,
+				Task{
+					Piece: r.Code,
+					Title: "Agree the brief of " + r.Code,
+					Why:   r.Name + ": nothing can be chosen before it is.",
+					Link:  "/brief/" + r.Code,
+					rank:  rankDesign,
+				},
+			)
 		case r.Section == 0:
-			out = append(out, Task{Piece: r.Code, Title: "Draw the section of " + r.Code, Why: r.Name + ": the brief is agreed.", Link: "/piece/" + r.Code, rank: rankDesign})
+			out = append(
+				out,
+				Task{
+					Piece: r.Code,
+					Title: "Draw the section of " + r.Code,
+					Why:   r.Name + ": the brief is agreed.",
+					Link:  "/piece/" + r.Code,
+					rank:  rankDesign,
+				},
+			)
 		case n.Missing() > 0 && fromMix[r.Code]:
-			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Mix for %s, %d still missing", r.Code, n.Missing()), Why: why, Link: "/mix?piece=" + r.Code, rank: rankRun})
+			out = append(
+				out,
+				Task{
+					Piece: r.Code,
+					Title: fmt.Sprintf("Mix for %s, %d still missing", r.Code, n.Missing()),
+					Why:   why,
+					Link:  "/mix?piece=" + r.Code,
+					rank:  rankRun,
+				},
+			)
 		case n.Missing() > 0:
-			out = append(out, Task{Piece: r.Code, Title: fmt.Sprintf("Begin %s, %d still missing", r.Code, n.Missing()), Why: why, Link: "/build?piece=" + r.Code, rank: rankRun})
+			out = append(
+				out,
+				Task{
+					Piece: r.Code,
+					Title: fmt.Sprintf("Begin %s, %d still missing", r.Code, n.Missing()),
+					Why:   why,
+					Link:  "/build?piece=" + r.Code,
+					rank:  rankRun,
+				},
+			)
 		}
 	}
 	return out, nil
@@ -372,7 +456,15 @@ func (s *Service) fromKits(ctx context.Context) ([]Task, error) {
 	}
 	var out []Task
 	for _, r := range rows {
-		out = append(out, Task{Title: "Hand over " + r.Code, Why: "It goes to " + r.Artist + "; its list says what is still to pack.", Link: "/handover/" + r.Code, rank: rankPack})
+		out = append(
+			out,
+			Task{
+				Title: "Hand over " + r.Code,
+				Why:   "It goes to " + r.Artist + "; its list says what is still to pack.",
+				Link:  "/handover/" + r.Code,
+				rank:  rankPack,
+			},
+		)
 	}
 	return out, nil
 }
@@ -391,14 +483,30 @@ func (s *Service) fromReports(ctx context.Context) ([]Task, error) {
 	}
 	var out []Task
 	for _, r := range rows {
-		out = append(out, Task{Title: "Answer " + r.Artist, Why: fmt.Sprintf("%d of what came in about %s waits for an answer.", r.N, r.Code), Link: "/handover/" + r.Code + "?leaf=Came+back", rank: rankAsked})
+		out = append(
+			out,
+			Task{
+				Title: "Answer " + r.Artist,
+				Why:   fmt.Sprintf("%d of what came in about %s waits for an answer.", r.N, r.Code),
+				Link:  "/handover/" + r.Code + "?leaf=Came+back",
+				rank:  rankAsked,
+			},
+		)
 	}
 	var open int
 	if err := s.DB.GetContext(ctx, &open, `SELECT COUNT(*) FROM incident WHERE closed_at IS NULL`); err != nil {
 		return nil, fmt.Errorf("reading the incidents: %w", err)
 	}
 	if open > 0 {
-		out = append(out, Task{Title: "Read what a skin reacted to", Why: fmt.Sprintf("%d open; a lead closes it once licensed advice was asked.", open), Link: "/handover?leaf=Skin", rank: rankTell})
+		out = append(
+			out,
+			Task{
+				Title: "Read what a skin reacted to",
+				Why:   fmt.Sprintf("%d open; a lead closes it once licensed advice was asked.", open),
+				Link:  "/handover?leaf=Skin",
+				rank:  rankTell,
+			},
+		)
 	}
 	return out, nil
 }
@@ -425,15 +533,27 @@ func Register(api huma.API, s *Service) {
 		}) ([]Meanwhile, error) {
 			return s.Fits(ctx, in.WaitS, in.Piece)
 		})
-	web.Get(api, "/api/today/mine", "The day of whoever asks by the plan, the pots and the record; a lead may ask for anybody's", web.Makers, func(ctx context.Context, in *struct {
-		Person string `query:"person" maxLength:"120"`
-	}) (Mine, error) {
-		return s.MineOf(ctx, in.Person)
-	})
+	web.Get(
+		api,
+		"/api/today/mine",
+		"The day of whoever asks by the plan, the pots and the record; a lead may ask for anybody's",
+		web.Makers,
+		func(ctx context.Context, in *struct {
+			Person string `query:"person" maxLength:"120"`
+		}) (Mine, error) {
+			return s.MineOf(ctx, in.Person)
+		},
+	)
 	var shared web.Shared[View]
-	web.Get(api, "/api/today", "What hands do next, and why that first", web.Makers, func(ctx context.Context, _ *struct{}) (View, error) {
-		return shared.Get(ctx, s.Live.State(s.Clock.Now()), s.View)
-	})
+	web.Get(
+		api,
+		"/api/today",
+		"What hands do next, and why that first",
+		web.Makers,
+		func(ctx context.Context, _ *struct{}) (View, error) {
+			return shared.Get(ctx, s.Live.State(s.Clock.Now()), s.View)
+		},
+	)
 	web.Get(api, "/api/search", "Find anything", web.Makers, func(ctx context.Context, in *struct {
 		Words string `query:"words" maxLength:"80"`
 	}) ([]Hit, error) {

@@ -1,6 +1,6 @@
 import { Box, Flex } from "@chakra-ui/react";
 import { useQueryClient } from "@tanstack/react-query";
-import { createContext, useContext, useEffect, useState } from "react";
+import { createContext, lazy, Suspense, useContext, useEffect, useState } from "react";
 import { Outlet, useLocation, useNavigate } from "react-router";
 import { type Change, changesSince, changesSoFar } from "./changes";
 import { KeysHelp } from "./KeysHelp";
@@ -10,7 +10,6 @@ import { NoteBar } from "./NoteBar";
 import { outbox } from "./outbox";
 import { PotShelf } from "./PotShelf";
 import { places } from "./places";
-import { ReferenceDrawer } from "./ReferenceDrawer";
 import { Restored } from "./Restored";
 import { Round } from "./Round";
 import { readAgain } from "./read";
@@ -19,6 +18,9 @@ import { SayWhy } from "./SayWhy";
 import { Search } from "./Search";
 import { SignIn } from "./SignIn";
 import { openStream } from "./stream";
+
+// It draws the wearer's map: nobody waits for that before the first screen.
+const ReferenceDrawer = lazy(() => import("./ReferenceDrawer").then((m) => ({ default: m.ReferenceDrawer })));
 
 interface InHand {
   code: string | undefined;
@@ -90,7 +92,11 @@ export function Shell() {
           <Outlet />
         </Box>
         <PotShelf />
-        {reference && <ReferenceDrawer code={inHand} close={() => setReference(false)} />}
+        {reference && (
+          <Suspense>
+            <ReferenceDrawer code={inHand} close={() => setReference(false)} />
+          </Suspense>
+        )}
         {open === "search" && <Search close={close} />}
         {open === "note" && <NoteBar code={inHand} close={close} />}
         <SayWhy />

@@ -101,6 +101,22 @@ function Line({ row, currency, chosen, choose }: { row: Schemas["CostRow"]; curr
   );
 }
 
+interface Term {
+  name: "rate_minor" | "overtime_factor" | "overhead_pct" | "margin_pct" | "oven_minor";
+  label: string;
+  width: string;
+  /** It is typed in whole money and kept in hundredths. */
+  hundredths?: boolean;
+}
+
+const terms: Term[] = [
+  { name: "rate_minor", label: "An hour", width: "100px", hundredths: true },
+  { name: "overtime_factor", label: "Overtime, times", width: "110px" },
+  { name: "overhead_pct", label: "Overhead %", width: "100px" },
+  { name: "margin_pct", label: "Margin %", width: "100px" },
+  { name: "oven_minor", label: "An hour of the oven", width: "140px", hundredths: true },
+];
+
 /** What the shop's time is charged at. */
 function Terms() {
   const read = useRead({ queryKey: ["terms"], queryFn: () => ask(api.GET("/api/cost/terms")) });
@@ -111,27 +127,26 @@ function Terms() {
   });
   const t = read.data;
   if (!t) return null;
-  const number = (name: string, now: number) => typed[name] ?? String(now);
-  const minor = (name: string, now: number) => typed[name] ?? (now / 100).toFixed(2);
   const set = (name: string) => (v: string) => setTyped({ ...typed, [name]: v });
-  const read100 = (name: string, now: number) => (typed[name] === undefined ? now : Math.round(Number(typed[name].replace(",", ".")) * 100));
-  const readNumber = (name: string, now: number) => (typed[name] === undefined ? now : Number(typed[name].replace(",", ".")));
+  const told = (text: string) => Number(text.replace(",", "."));
+  const shown = (f: Term) => typed[f.name] ?? (f.hundredths ? (t[f.name] / 100).toFixed(2) : String(t[f.name]));
+  const value = (f: Term) => {
+    const text = typed[f.name];
+    if (text === undefined) return t[f.name];
+    return f.hundredths ? Math.round(told(text) * 100) : told(text);
+  };
   const rate = (person: string) => t.rates.find((r) => r.person === person)?.minor;
   const save = () =>
     keep.run({
+      ...(Object.fromEntries(terms.map((f) => [f.name, value(f)])) as Record<Term["name"], number>),
       currency: typed.currency ?? t.currency,
-      rate_minor: read100("rate_minor", t.rate_minor),
-      overtime_factor: readNumber("overtime_factor", t.overtime_factor),
-      overhead_pct: readNumber("overhead_pct", t.overhead_pct),
-      margin_pct: readNumber("margin_pct", t.margin_pct),
-      oven_minor: read100("oven_minor", t.oven_minor),
       rates: t.people.flatMap((person) => {
         const text = typed[`rate ${person}`];
-        const value = text === undefined ? rate(person) : text.trim() === "" ? undefined : Math.round(Number(text.replace(",", ".")) * 100);
-        return value === undefined ? [] : [{ person, minor: value }];
+        const minor = text === undefined ? rate(person) : text.trim() === "" ? undefined : Math.round(told(text) * 100);
+        return minor === undefined ? [] : [{ person, minor }];
       }),
     });
-  const wrong = Object.values(typed).some((v, i) => Object.keys(typed)[i] !== "currency" && Number.isNaN(Number(v.replace(",", "."))));
+  const wrong = Object.values(typed).some((v, i) => Object.keys(typed)[i] !== "currency" && Number.isNaN(told(v)));
   return (
     <Box asChild mt="18px" data-testid="terms">
       <details open={t.default}>
@@ -143,46 +158,9 @@ function Terms() {
         </Box>
         <Flex gap="12px" wrap="wrap" mt="8px" align="end">
           <Entry label="Currency" name="currency" value={typed.currency ?? t.currency} set={set("currency")} problem={keep.problem} width="90px" />
-          <Entry
-            label="An hour"
-            name="rate_minor"
-            value={minor("rate_minor", t.rate_minor)}
-            set={set("rate_minor")}
-            problem={keep.problem}
-            width="100px"
-          />
-          <Entry
-            label="Overtime, times"
-            name="overtime_factor"
-            value={number("overtime_factor", t.overtime_factor)}
-            set={set("overtime_factor")}
-            problem={keep.problem}
-            width="110px"
-          />
-          <Entry
-            label="Overhead %"
-            name="overhead_pct"
-            value={number("overhead_pct", t.overhead_pct)}
-            set={set("overhead_pct")}
-            problem={keep.problem}
-            width="100px"
-          />
-          <Entry
-            label="Margin %"
-            name="margin_pct"
-            value={number("margin_pct", t.margin_pct)}
-            set={set("margin_pct")}
-            problem={keep.problem}
-            width="100px"
-          />
-          <Entry
-            label="An hour of the oven"
-            name="oven_minor"
-            value={minor("oven_minor", t.oven_minor)}
-            set={set("oven_minor")}
-            problem={keep.problem}
-            width="140px"
-          />
+          {terms.map((f) => (
+            <Entry key={f.name} label={f.label} name={f.name} value={shown(f)} set={set(f.name)} problem={keep.problem} width={f.width} />
+          ))}
         </Flex>
         <Flex gap="12px" wrap="wrap" mt="8px" align="end">
           {t.people.map((p) => (
