@@ -25,15 +25,16 @@ type Draw struct {
 	Seed  uint64
 }
 
-// Chances draws the length of every open step of a sound plan anew, keeps who does what in which order on what, and lets each step
-// begin as soon as those before it are over and its people are in. Longest waits may break: it is what happens when nobody plans
-// again. The same seed draws the same.
+// Chances draws the length of every open step of a sound plan anew, keeps who does what, and lets each step begin as soon as those
+// before it are over and its people are in. What the plan has first comes first; where it has to wait, what comes later and is done by
+// then is done meanwhile. Longest waits may break: it is what happens when nobody plans again. The same seed draws the same.
 func Chances(in *Instance, p *Plan, draw Draw) ([]Chance, error) {
 	m, bad := compile(in)
 	if bad != nil {
 		return nil, bad
 	}
 	r := newRetimer(m, p)
+	r.fills = true
 	var groups []string
 	of := make([]int, len(m.jobs)) // group of a job
 	for j := range m.jobs {
@@ -119,13 +120,19 @@ type retimer struct {
 	start, end []int
 	after      [][]before // of a step's start
 	ends       [][]before // of its end
+	queue      [][]before // of its start: the step that its people, or its oven, had before it
 	closed     [][]Interval
 	batch      []int // the first step of its oven batch
+	// Where gaps are filled, people and ovens are taken as they are free and not one after the other.
+	fills bool
+	who   [][]int  // people of a step
+	oven  []int    // that it is in; none for most
+	taken [][]busy // of people, then of what there is: when they are
 }
 
 func newRetimer(m *model, p *Plan) *retimer {
 	n := len(m.steps)
-	r := &retimer{m: m, crew: make([]*crewHours, n), length: make([]int, n), lags: make([]int, len(m.links)), start: make([]int, n), end: make([]int, n), after: make([][]before, n), ends: make([][]before, n), closed: make([][]Interval, n), batch: make([]int, n)}
+	r := &retimer{m: m, crew: make([]*crewHours, n), length: make([]int, n), lags: make([]int, len(m.links)), start: make([]int, n), end: make([]int, n), after: make([][]before, n), ends: make([][]before, n), queue: make([][]before, n), closed: make([][]Interval, n), batch: make([]int, n), who: make([][]int, n), oven: make([]int, n), taken: make([][]busy, len(m.people)+len(m.res))}
 	at := make([]Placed, n)
 	person := map[string]int{}
 	for k, q := range m.people {
@@ -138,13 +145,14 @@ func newRetimer(m *model, p *Plan) *retimer {
 			var cals []int
 			for _, q := range row.People {
 				cals = append(cals, m.people[person[q]].cal)
+				r.who[i] = append(r.who[i], person[q])
 			}
 			slices.Sort(cals)
 			r.crew[i] = m.crewHours(cals, row.Overtime)
 		}
 	}
 	for i := range n {
-		r.order, r.batch[i] = append(r.order, i), i
+		r.order, r.batch[i], r.oven[i] = append(r.order, i), i, none
 	}
 	slices.SortStableFunc(r.order, func(a, b int) int {
 		return cmp.Or(cmp.Compare(at[a].Start, at[b].Start), cmp.Compare(at[a].End, at[b].End), cmp.Compare(m.steps[a].es, m.steps[b].es))
@@ -160,7 +168,7 @@ func newRetimer(m *model, p *Plan) *retimer {
 	for _, i := range r.order {
 		for _, q := range at[i].People {
 			if k, has := last[q]; has {
-				r.after[i] = append(r.after[i], before{k, 1, 0, none})
+				r.queue[i] = append(r.queue[i], before{k, 1, 0, none})
 			}
 			last[q] = i
 		}
@@ -190,6 +198,9 @@ func (r *retimer) resources(at []Placed) {
 			}
 			return at[i].End
 		}
+		if m.res[k].oven && hold.from == hold.to {
+			r.oven[hold.from] = k
+		}
 		if res := &m.res[k]; res.unit || res.oven {
 			on[k] = append(on[k], held{h, event(hold.from, hold.fe), event(hold.to, hold.te)})
 			if len(res.down) > 0 {
@@ -214,7 +225,9 @@ func (r *retimer) resources(at []Placed) {
 			for q := n - 1; q >= 0 && (q == n-1 || res.oven && list[q].begin == list[n-1].begin); q-- {
 				prev := &m.holds[list[q].hold]
 				lag := before{prev.to, prev.te, gap, none}
-				if b.fe == 0 {
+				if r.oven[b.from] != none {
+					r.queue[b.from] = append(r.queue[b.from], lag)
+				} else if b.fe == 0 {
 					r.after[b.from] = append(r.after[b.from], lag)
 				} else {
 					r.ends[b.from] = append(r.ends[b.from], lag)
@@ -237,10 +250,16 @@ func (r *retimer) event(b before) int {
 
 // retime lays every step as early as its order allows, with the lengths that were drawn.
 func (r *retimer) retime() {
+	for k := range r.taken {
+		r.taken[k] = r.taken[k][:0]
+	}
 	for _, i := range r.order {
 		s := &r.m.steps[i]
 		if s.fixed {
 			r.start[i], r.end[i] = s.fs, s.fe
+			for _, q := range s.fpeople {
+				r.taken[q] = insert(r.taken[q], busy{int32(s.fs), int32(s.fe), int32(i)})
+			}
 			continue
 		}
 		ready, until := s.release, 0
@@ -253,8 +272,52 @@ func (r *retimer) retime() {
 		if k := r.batch[i]; k != i { // those of its batch that are laid already wait for it no longer: it joins them, or they are late with it
 			ready = max(ready, r.start[k])
 		}
+		if r.fills {
+			r.start[i], r.end[i] = r.fill(i, ready, until)
+			continue
+		}
+		for _, b := range r.queue[i] {
+			ready = max(ready, r.event(b))
+		}
 		r.start[i], r.end[i] = r.lay(i, ready, until)
 	}
+}
+
+// fill finds the first place of a step's drawn length in which its people, and the oven that it heats, have nothing else.
+func (r *retimer) fill(i, ready, until int) (start, end int) {
+	alone := r.oven[i] != none && r.batch[i] == i
+	for {
+		start, end = r.lay(i, ready, until)
+		if end >= far {
+			return far, far
+		}
+		next := start
+		for _, q := range r.who[i] {
+			if list := r.taken[q]; len(list) > 0 {
+				if k := after(list, int32(end-1)); k > 0 && int(list[k-1].end) > start {
+					next = max(next, int(list[k-1].end))
+				}
+			}
+		}
+		if alone {
+			list, gap := r.taken[len(r.m.people)+r.oven[i]], r.m.res[r.oven[i]].turn
+			if k := after(list, int32(end+gap-1)); k > 0 && int(list[k-1].end) > start {
+				next = max(next, int(list[k-1].end))
+			}
+		}
+		if next == start {
+			break
+		}
+		ready = next
+	}
+	for _, q := range r.who[i] {
+		r.taken[q] = insert(r.taken[q], busy{int32(start), int32(end), int32(i)})
+	}
+	if alone {
+		k := len(r.m.people) + r.oven[i]
+		r.taken[k] = insert(r.taken[k], busy{int32(start), int32(end + r.m.res[r.oven[i]].turn), int32(i)})
+	}
+	return start, end
 }
 
 // lay finds the first place of a step's drawn length.

@@ -2,6 +2,7 @@ package plan
 
 import (
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -51,6 +52,73 @@ func TestWithoutSpreadThePlanIsKept(t *testing.T) {
 			require.LessOrEqual(t, r.end[i], st.End, st.ID)
 		}
 	})
+}
+
+// To fill what gaps there are makes nothing later than to keep the order, whatever was drawn; nobody is at two things at once.
+func TestFilledGapsMakeNothingLater(t *testing.T) {
+	sooner := 0
+	rapid.Check(t, func(t *rapid.T) {
+		in := anyShop(t)
+		p, err := Solve(in, Options{Seed: 1, Iterations: 20})
+		if err != nil {
+			return
+		}
+		m, bad := compile(in)
+		require.Nil(t, bad)
+		strict, fills := newRetimer(m, p), newRetimer(m, p)
+		fills.fills = true
+		d := draws{rapid.Uint64().Draw(t, "seed")}
+		for i := range m.steps {
+			strict.length[i] = max(1, int(float64(m.steps[i].length)*math.Exp(0.4*d.normal())))
+			fills.length[i] = strict.length[i]
+		}
+		for l := range m.links {
+			strict.lags[l] = int(float64(m.links[l].min) * math.Exp(0.4*d.normal()))
+			fills.lags[l] = strict.lags[l]
+		}
+		strict.retime()
+		fills.retime()
+		for i, st := range p.Steps {
+			require.LessOrEqual(t, fills.end[i], strict.end[i], st.ID)
+			if fills.end[i] < strict.end[i] {
+				sooner++
+			}
+			for k, other := range p.Steps[:i] {
+				for _, who := range st.People {
+					if slices.Contains(other.People, who) && fills.end[i] < far && fills.end[k] < far {
+						require.True(t, fills.end[i] <= fills.start[k] || fills.end[k] <= fills.start[i], "%s and %s by %s", st.ID, other.ID, who)
+					}
+				}
+			}
+		}
+	})
+	assert.Positive(t, sooner, "gaps are filled")
+}
+
+// Somebody who waits for one thing does the other: what is ready is not late for what is not.
+func TestNobodyStandsIdleBesideWhatIsReady(t *testing.T) {
+	one := 1
+	in := &Instance{Format: InstanceFormat, Name: "two", SlotMinutes: 60, Horizon: 200, Calendars: []Calendar{{ID: "c", Regular: []Interval{{0, 200}}}},
+		People: []Person{{ID: "a", Skills: []string{"x"}, Calendar: "c"}}, Jobs: []Job{{ID: "first", Due: whole(12)}, {ID: "second", Due: whole(13)}},
+		Steps: []Step{{ID: "cure", Job: "first", Duration: whole(10)}, {ID: "open", Job: "first", Work: &one, Crew: []string{"x"}}, {ID: "paint", Job: "second", Work: &one, Crew: []string{"x"}, Release: whole(11)}},
+		Links: []Link{{From: "cure", To: "open", Type: "FS"}}}
+	p, err := Solve(in, Options{Seed: 1, Iterations: 50})
+	require.NoError(t, err)
+	require.Zero(t, p.Objective.Late)
+	got, err := Chances(in, p, Draw{Step: func(id string) float64 {
+		if id == "cure" {
+			return 0.5
+		}
+		return 0
+	}, N: 400, Seed: 1})
+	require.NoError(t, err)
+	for _, c := range got {
+		if c.Of == "second" {
+			assert.Greater(t, c.Met, 0.97, "it waits for nobody's cure")
+		} else {
+			assert.Less(t, c.Met, 0.8)
+		}
+	}
 }
 
 // One step at all hours: its chance is that of its own distribution. A later day is never less likely.

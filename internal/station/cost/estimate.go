@@ -114,13 +114,8 @@ func (s *Service) estimate(ctx context.Context, p piece.Piece, terms TermsView) 
 		return out, err
 	}
 	out.job.Good, out.job.Casts = int64(out.Good), int64(out.Casts)
-	out.job.OvertimeFactor, out.job.OverheadPct, out.job.MarginPct = cost.About(
-		terms.Factor,
-	), cost.About(
-		terms.Overhead,
-	), cost.About(
-		terms.Margin,
-	)
+	out.job.OvertimeFactor = cost.About(terms.Factor)
+	out.job.OverheadPct, out.job.MarginPct = cost.About(terms.Overhead), cost.About(terms.Margin)
 	if terms.Default {
 		out.assume("rates, overhead and margin are the program's own until a lead sets the shop's")
 	}

@@ -200,6 +200,9 @@ func (s *Service) facts(ctx context.Context, a ahead) (facts, error) {
 		if w.way.InMould() {
 			per = max(1, len(ready[e.Piece]))
 		}
+		if w.bar != "" {
+			continue // nobody knows yet how it is made
+		}
 		e.Runs = (e.Begin + per - 1) / per
 		if err := s.mixes(ctx, e, w.way, per); err != nil {
 			return f, err

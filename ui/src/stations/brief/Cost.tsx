@@ -60,7 +60,7 @@ export function Cost({ code, draft }: { code: string; draft: BriefDraft }) {
               kind: "choice",
               choices: [
                 ["", "only this"],
-                ["shape", "the shape of the sculpt"],
+                ["shape", "the shape"],
                 ["texture", "the texture"],
                 ["mould", "the moulds"],
                 ["copies", "the copies"],
@@ -170,7 +170,13 @@ function AllHours({ code, finish }: { code: string; finish: number }) {
           <Box flex="1" minW="0">
             {p.text}{" "}
             <Box as="span" layerStyle="small">
-              {p.from === "brief" ? (p.part === "brief" ? p.where : "by the brief: its room knows nothing yet") : p.note}
+              {p.from === "brief"
+                ? p.part === "brief"
+                  ? p.where
+                  : p.part === "shape"
+                    ? "by the brief"
+                    : "by the brief: its room knows nothing yet"
+                : p.note}
               {p.disagree && `; the brief says ${hours(p.brief_hours)}`}
             </Box>
           </Box>

@@ -70,7 +70,7 @@ function Line({ row, currency, chosen, choose }: { row: Schemas["CostRow"]; curr
       data-cost={row.piece}
     >
       <Dot family={row.family} />
-      <Box w="102px" flexShrink="0">
+      <Box w={{ base: "96px", md: "102px" }} flexShrink="0">
         <Tag code={row.piece} />
       </Box>
       <Box flex="1" minW="0" overflow="hidden" textOverflow="ellipsis" whiteSpace="nowrap">
@@ -83,16 +83,25 @@ function Line({ row, currency, chosen, choose }: { row: Schemas["CostRow"]; curr
       </Box>
       {!row.bar && (
         <>
-          <Box w="60px" h="10px" flexShrink="0" borderWidth="1px" borderColor="ink" bg="ground" title={`spent ${amount(currency, row.spent_minor)}`}>
+          <Box
+            display={{ base: "none", md: "block" }}
+            w="60px"
+            h="10px"
+            flexShrink="0"
+            borderWidth="1px"
+            borderColor="ink"
+            bg="ground"
+            title={`spent ${amount(currency, row.spent_minor)}`}
+          >
             <Box h="100%" w={`${width}%`} bg={will > cost ? "rust" : "yew"} />
           </Box>
-          <Box w="76px" textAlign="right" color="muted">
+          <Box w="76px" flexShrink="0" textAlign="right" color="muted">
             {amount(currency, row.spent_minor)}
           </Box>
-          <Box w="84px" textAlign="right" fontWeight="600">
+          <Box w="84px" flexShrink="0" textAlign="right" fontWeight="600">
             {amount(currency, row.price_minor)}
           </Box>
-          <Box w="56px" layerStyle="small">
+          <Box display={{ base: "none", md: "block" }} w="56px" flexShrink="0" layerStyle="small">
             {row.number > 0 ? `no. ${row.number}` : "estimate"}
           </Box>
         </>

@@ -194,7 +194,8 @@ function Enough({ r }: { r: Schemas["PlanRunUp"] }) {
             {e.missing} missing:{" "}
             {e.begin > 0 && !e.test ? (
               <>
-                begin <b>{e.begin}</b> in {e.runs} {e.runs === 1 ? "session" : "sessions"}, enough in {Math.round(100 * e.chance)} of 100
+                begin <b>{e.begin}</b>
+                {e.runs > 0 && ` in ${e.runs} ${e.runs === 1 ? "session" : "sessions"}`}, enough in {Math.round(100 * e.chance)} of 100
                 {e.mixes > 0 && (
                   <>
                     {"; "}
@@ -247,7 +248,8 @@ function Slack({ r }: { r: Schemas["PlanRunUp"] }) {
         </Flex>
       ))}
       <Box layerStyle="small">
-        Hands and waits drawn as far off as they usually are, the order kept and nothing planned anew: with replanning it is mostly better.
+        Hands and waits drawn as far off as they usually are. Who does what stays; whoever waits for one thing does what is ready meanwhile. Nothing
+        is planned anew: with that it is mostly better.
       </Box>
     </Box>
   );
