@@ -61,6 +61,14 @@ func TestALatePlanIsMended(t *testing.T) {
 	s.sees("It is carried out, and the plan with it is in force.")
 	s.until("no night to be wanted any more", `![...document.querySelectorAll("[data-mend]")].some(m => m.dataset.mend.includes("oven runs at night"))`)
 
+	// The mould that mends it is decided: every day is met, and the plan counts on it.
+	s.until("the mould that mends it", `[...document.querySelectorAll("[data-mend]")].some(m => m.dataset.mend.startsWith("a second mould of AL-03") && m.querySelector("button"))`)
+	s.clickOn("Do it", `[...document.querySelectorAll("[data-mend]")].find(m => m.dataset.mend.startsWith("a second mould of AL-03")).querySelector("button")`)
+	s.until("the plan with it", `!/late/.test([...document.querySelectorAll("[data-testid=compare] tbody tr")][0]?.innerText ?? "late")`)
+	s.goTo("/plan")
+	s.sees("every day is met")
+	s.sees("To be built beside those that there are")
+
 	// A copy is scrapped: it is missing again, and the plan has another one.
 	had := s.call("GET", "/api/plan/run-up", nil)["steps"].(float64)
 	s.goTo("/check/PK-01-a")

@@ -132,6 +132,27 @@ func (s *Service) ChangeDay(ctx context.Context, id uint64, in NewDay, version i
 	return s.Days(ctx, s.DB, production)
 }
 
+// Later puts a shooting day so many days later, inside the act of who decided it: kits and what is worn stay with it.
+func (s *Service) Later(ctx context.Context, tx database.Tx, id uint64, days int) error {
+	var now Day
+	if err := tx.GetContext(ctx, &now, `SELECT `+dayColumns+` FROM shooting_day WHERE id = ? FOR UPDATE`, id); errors.Is(err, sql.ErrNoRows) {
+		return problem.NotFound("day", fmt.Sprint(id))
+	} else if err != nil {
+		return err
+	}
+	to := now.Day.AddDate(0, 0, days)
+	_, err := tx.ExecContext(ctx, `UPDATE shooting_day SET day = ?, version = version + 1 WHERE id = ?`, to, id)
+	if database.IsDuplicate(err) {
+		return problem.Conflict("taken", "That day is already there for that place. Nothing was recorded.")
+	}
+	if err != nil {
+		return err
+	}
+	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "day", Code: to.Format(time.DateOnly), Act: "day changed",
+		Words: fmt.Sprintf("%s; was %s", now.Place, now.Day.Format(time.DateOnly))})
+	return err
+}
+
 // RemoveDay takes a shooting day out that was typed wrong, as long as nothing is
 // worn or packed for it.
 func (s *Service) RemoveDay(ctx context.Context, id uint64) ([]Day, error) {

@@ -152,7 +152,8 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Pieces.Moulds = s.Mould
 	s.Build = &build.Service{DB: db, Clock: now, Live: s.Live, Air: air, Pieces: s.Pieces, Moulds: buildMoulds{s.Mould}, Stores: s.Stores}
 	s.Build.Remember(256)
-	s.Stores.Work = storesWork{s.Build, s.Pieces}
+	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Turns: s.Turns, MouldDries: mould.UsualDry, Shooting: s.Productions}
+	s.Stores.Work = storesWork{s.Build, s.Pieces, s.Plan}
 	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief},
 		Stores: colourStores{s.Stores, now},
@@ -165,7 +166,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 		Colours: dayColours{s.Colour}, Maps: s.Brief, Pots: handoverPots{s.Build}, Files: s.Files, PublicURL: c.PublicURL}
 	s.Stores.Kits = s.Handover
 	s.Today = &today.Service{DB: db, Clock: now, Live: s.Live, Pots: todayPots{s.Build}, Stores: todayStores{s.Stores}}
-	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: planWork{s.Build, s.Mould, s.Stores, s.Pieces, s.Sculpt, s.Brief, s.Mix}, Turns: s.Turns, MouldDries: mould.UsualDry}
+	s.Plan.Work = planWork{s.Build, s.Mould, s.Stores, s.Pieces, s.Sculpt, s.Brief, s.Mix}
 	s.Worked = &work.Service{DB: db, Clock: now, Live: s.Live}
 	s.Today.Planner = todayPlan{s.Plan}
 	s.Cost = &cost.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Work: costWork{s.Plan}}
@@ -294,10 +295,19 @@ func (t todayStores) Due(ctx context.Context) ([]today.Due, error) {
 type storesWork struct {
 	build  *build.Service
 	pieces *piece.Service
+	plan   *plan.Service
 }
 
 func (w storesWork) Wants(ctx context.Context, db database.Reader) ([]stores.Want, error) {
-	list, err := w.build.Ahead(ctx)
+	planned := w.plan.Begins()
+	list, err := w.build.Ahead(ctx, func(code string, day uint64, missing int) (out []build.Begun) {
+		for _, b := range planned {
+			if b.Piece == code && b.DayID == day && b.Missing == missing {
+				out = append(out, build.Begun{On: b.On, Copies: b.Copies})
+			}
+		}
+		return out
+	})
 	if err != nil {
 		return nil, err
 	}

@@ -689,6 +689,7 @@ func (m *model) urgency() {
 			s.lf = min(s.lf, j.due)
 			s.weight = j.weight
 		}
+		s.lf = min(s.lf, s.deadline) // a list in which it comes late gives no plan at all
 	}
 	for round := 0; round < len(m.steps)+1; round++ {
 		moved := false

@@ -261,3 +261,18 @@ func TestOnlyAFullRackIsWaitedFor(t *testing.T) {
 		assert.Equal(t, n == 2, waits > 0, "with %d of them", n+1)
 	}
 }
+
+// What has to be over by a deadline is not left to the end of a list because no day asks for it.
+func TestADeadlineIsUrgent(t *testing.T) {
+	work, due, by := 8, 64, 8
+	in := &Instance{Format: InstanceFormat, Name: "deadline", SlotMinutes: 60, Horizon: 200, Calendars: []Calendar{{ID: "c", Regular: []Interval{{0, 200}}}},
+		People: []Person{{ID: "a", Skills: []string{"x"}, Calendar: "c"}}, Jobs: []Job{{ID: "build"}},
+		Steps: []Step{{ID: "build", Job: "build", Work: &work, Crew: []string{"x"}, Deadline: &by}}}
+	for _, id := range []string{"a", "b", "c", "d", "e"} {
+		in.Jobs = append(in.Jobs, Job{ID: id, Due: &due})
+		in.Steps = append(in.Steps, Step{ID: id, Job: id, Work: &work, Crew: []string{"x"}})
+	}
+	p, err := Solve(in, Options{Seed: 1, Iterations: 1})
+	require.NoError(t, err, "the first list is a plan")
+	assert.Zero(t, p.Objective.Late)
+}

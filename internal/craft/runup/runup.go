@@ -103,10 +103,11 @@ type Job struct {
 	After  []string // sessions and copies of other jobs that it shares, by code
 }
 
-// Besides is something else that somebody does: a meeting, a repair.
+// Besides is something else that somebody does: a meeting, a repair, a further mould of a piece.
 type Besides struct {
 	ID       string
 	Text     string
+	Mould    string // the piece that it is a mould of; empty for what is no mould
 	Minutes  float64
 	Release  int
 	Deadline *int
@@ -199,7 +200,6 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		SlotMinutes: s.SlotMinutes,
 		Horizon:     s.Horizon,
 		Now:         s.Now,
-		Baseline:    s.Baseline,
 		SoonWindow:  s.SoonWindow,
 		Calendars:   []plan.Calendar{},
 		People:      []plan.Person{},
@@ -302,13 +302,17 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 	}
 	for _, b := range s.Besides {
 		in.Jobs = append(in.Jobs, plan.Job{ID: b.ID})
-		st := s.hands(b.ID+".do", b.ID, b.Minutes, Hands, b.Release)
+		l, skill := Label{Code: b.Text, Kind: OfOther}, Hands
+		if b.Mould != "" {
+			l, skill = Label{Piece: b.Mould, Code: b.Text, Act: buildMould, Kind: OfMould}, Moulding
+		}
+		st := s.hands(b.ID+".do", b.ID, b.Minutes, skill, b.Release)
 		st.Deadline = b.Deadline
 		if b.Person != "" {
 			st.People = []string{b.Person}
 		}
 		in.Steps = append(in.Steps, st)
-		labels[st.ID] = Label{Code: b.Text, Kind: OfOther}
+		labels[st.ID] = l
 	}
 	for i := range in.Steps {
 		if pin, is := s.Pins[in.Steps[i].ID]; is && pin.Start >= s.Now {
@@ -316,7 +320,47 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 			st.Release, st.Deadline, st.People = &pin.Start, &pin.End, []string{pin.Person}
 		}
 	}
+	in.Baseline = s.still(in)
 	return in, labels
+}
+
+// still is what of the plan in force there still is to be done, by people and on things that there are.
+func (s Shop) still(in *plan.Instance) []plan.Base {
+	known := func(list []string, id string) bool { return slices.Contains(list, id) }
+	var steps, people, things []string
+	holds := map[string]bool{}
+	for _, st := range in.Steps {
+		if _, fixed := in.Fixed[st.ID]; !fixed {
+			steps = append(steps, st.ID)
+		}
+	}
+	for _, p := range in.People {
+		people = append(people, p.ID)
+	}
+	for _, r := range in.Resources {
+		things = append(things, r.ID)
+	}
+	for _, h := range in.Holds {
+		holds[h.ID] = true
+	}
+	slices.Sort(steps)
+	var out []plan.Base
+	for _, b := range s.Baseline {
+		if _, open := slices.BinarySearch(steps, b.ID); !open || slices.ContainsFunc(b.People, func(n string) bool { return !known(people, n) }) {
+			continue
+		}
+		on := map[string]string{}
+		for h, r := range b.Resources {
+			if holds[h] && known(things, r) {
+				on[h] = r
+			}
+		}
+		if b.Resources = on; len(on) == 0 {
+			b.Resources = nil
+		}
+		out = append(out, b)
+	}
+	return out
 }
 
 const buildMould = "build the mould"

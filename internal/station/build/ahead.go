@@ -24,10 +24,16 @@ func (w Wanted) Takes() []section.Taken { return section.Mixed(w.Material, w.Wit
 // aheadDays is how many days ahead the copies of shooting days are looked for.
 const aheadDays = 45
 
+// Begun is when so many copies are begun that a shooting day misses.
+type Begun struct {
+	On     time.Time
+	Copies int
+}
+
 // Ahead is what open runs still take, and what the copies take that the shooting days
-// of the weeks to come ask for and nobody has made yet. They are wanted the day before
-// the day that asks for them.
-func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
+// of the weeks to come ask for and nobody has made yet. They are wanted when the plan
+// begins them; where it says nothing, the day before the day that asks for them.
+func (s *Service) Ahead(ctx context.Context, begins func(piece string, day uint64, missing int) []Begun) ([]Want, error) {
 	now := s.Clock.Now()
 	runs, err := s.Runs(ctx, "")
 	if err != nil {
@@ -68,18 +74,30 @@ func (s *Service) Ahead(ctx context.Context) ([]Want, error) {
 			}
 			known[n.Piece] = list
 		}
-		on := n.Day.AddDate(0, 0, -1)
-		if on.Before(now) {
-			on = now
+		begun := begins(n.Piece, n.DayID, n.Missing)
+		if len(begun) == 0 {
+			begun = []Begun{{n.Day.AddDate(0, 0, -1), n.Missing}}
 		}
-		for _, w := range list {
-			if !w.Body {
-				continue // glue, paint and powder go with the kit, by the drop
+		for _, b := range begun {
+			if b.On.Before(now) {
+				b.On = now
 			}
-			for _, t := range w.Takes() {
-				out = append(out, Want{fmt.Sprintf("%s, %d copies for %s", n.Piece, n.Missing, n.Day.Format("2 January")), t.Material, t.Grams * float64(n.Missing), on})
+			for _, w := range list {
+				if !w.Body {
+					continue // glue, paint and powder go with the kit, by the drop
+				}
+				for _, t := range w.Takes() {
+					out = append(out, Want{fmt.Sprintf("%s, %s for %s", n.Piece, counted(b.Copies), n.Day.Format("2 January")), t.Material, t.Grams * float64(b.Copies), b.On})
+				}
 			}
 		}
 	}
 	return out, nil
+}
+
+func counted(copies int) string {
+	if copies == 1 {
+		return "1 copy"
+	}
+	return fmt.Sprintf("%d copies", copies)
 }

@@ -43,6 +43,7 @@ type facts struct {
 	enough    []Enough
 	sure      float64        // how sure it is to be that enough are good; 0 takes each copy for good
 	spare     map[string]int // by job: begun beyond what is missing
+	missing   map[string]int // by job
 	made      map[string]pieceWork
 	force     *inForce
 	learned   work.Minutes
@@ -52,6 +53,7 @@ type facts struct {
 	weeks     weeks
 	air       AirAhead
 	moulds    map[string]float64 // hands at the moulds of a piece, minutes
+	moulded   []FurtherMould
 	shape     map[string]float64 // and at the shape of its sculpt
 	clay      map[string]float64 // and at its texture
 }
@@ -104,7 +106,9 @@ const outBy = 5 * 60
 // ahead are changes that are not written down yet.
 type ahead struct {
 	hours []HourChange
-	alone bool // every oven may be hot with nobody beside it
+	alone bool   // every oven may be hot with nobody beside it
+	mould string // the piece that gets a further one
+	later *Later
 	sure  *float64
 }
 
@@ -120,6 +124,7 @@ func (s *Service) facts(ctx context.Context, a ahead) (facts, error) {
 		family:  map[string]string{},
 		worn:    map[string]int{},
 		spare:   map[string]int{},
+		missing: map[string]int{},
 		moulds:  map[string]float64{},
 		shape:   map[string]float64{},
 		clay:    map[string]float64{},
@@ -226,6 +231,12 @@ func (s *Service) facts(ctx context.Context, a ahead) (facts, error) {
 		f.need(n, byID[n.DayID], known[n.Piece], ready[n.Piece], s.MouldDries, short[n.Piece])
 		f.worn[n.Piece] = f.slot(byID[n.DayID].Day.AddDate(0, 0, 1)) // back the day after
 	}
+	if err := s.furtherMoulds(ctx, &f, a); err != nil {
+		return f, err
+	}
+	if a.later != nil {
+		f.shift(*a.later)
+	}
 	if err := s.undated(ctx, &f); err != nil {
 		return f, err
 	}
@@ -297,6 +308,7 @@ func (f *facts) need(n copies.Need, d dayRow, of pieceWork, moulds []string, dri
 	if !of.way.InMould() {
 		per = f.atOnce()
 	}
+	f.missing[id] = n.Missing
 	begin := n.Missing + f.spare[id]
 	for made, k := 0, 1; made < begin; k++ {
 		c := min(per, begin-made)

@@ -7,7 +7,6 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -50,41 +49,12 @@ func (s *Service) inForce(ctx context.Context) (*inForce, error) {
 
 // baseline is the plan in force in the slots of today, for what is still open.
 func (p *inForce) baseline(f facts) []plan.Base {
-	in, _ := f.shop.Instance()
-	open := map[string]bool{}
-	for _, st := range in.Steps {
-		_, fixed := in.Fixed[st.ID]
-		open[st.ID] = !fixed
-	}
-	people := map[string]bool{}
-	for _, n := range f.shop.People {
-		people[n.ID] = true
-	}
-	things := map[string]bool{}
-	for _, r := range in.Resources {
-		things[r.ID] = true
-	}
-	holds := map[string]bool{}
-	for _, h := range in.Holds {
-		holds[h.ID] = true
-	}
 	back := int(f.origin.Sub(p.Origin) / (slotMin * time.Minute))
 	var out []plan.Base
 	for _, st := range p.Plan.Steps {
-		if !open[st.ID] || st.Start-back < f.shop.Now ||
-			slices.ContainsFunc(st.People, func(n string) bool { return !people[n] }) {
-			continue
+		if st.Start-back >= f.shop.Now {
+			out = append(out, plan.Base{ID: st.ID, Start: st.Start - back, People: st.People, Resources: st.Resources})
 		}
-		b := plan.Base{ID: st.ID, Start: st.Start - back, People: st.People}
-		for h, r := range st.Resources {
-			if holds[h] && things[r] {
-				if b.Resources == nil {
-					b.Resources = map[string]string{}
-				}
-				b.Resources[h] = r
-			}
-		}
-		out = append(out, b)
 	}
 	return out
 }

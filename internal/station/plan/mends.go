@@ -362,33 +362,16 @@ const openFrom, openTo = weekFrom, weekTo
 
 // secondMould is another shop: a mould like one is built by tomorrow evening, and dries as a new one does.
 func (w worked) secondMould(like string) try {
-	shop := w.f.shop
 	piece, _, _ := strings.Cut(like, "/")
-	code := piece + "/second"
-	by := (shop.Now/daySlots+1)*daySlots + openTo/slotMin
-	ready := by + int(w.dries.Minutes())/slotMin
-	shop.Moulds = append(slices.Clone(shop.Moulds), runup.Mould{Code: code, Ready: ready})
-	shop.Besides = append(
-		slices.Clone(shop.Besides),
-		runup.Besides{ID: "build " + code, Text: code, Minutes: cmp.Or(w.f.moulds[piece], float64(usualMouldMin)), Deadline: &by},
-	)
-	shop.Sessions = slices.Clone(shop.Sessions)
-	for i, x := range shop.Sessions {
-		if !x.Open && slices.Contains(x.Moulds, like) {
-			shop.Sessions[i].Moulds = append(slices.Clone(x.Moulds), code)
-		}
-	}
+	shop := w.f.shop
+	shop.Moulds, shop.Besides, shop.Sessions = slices.Clone(shop.Moulds), slices.Clone(shop.Besides), slices.Clone(shop.Sessions)
+	ready := w.f.further(&shop, piece, w.f.shop.Now, w.dries)
 	return try{
 		Mend: Mend{
-			Text: fmt.Sprintf(
-				"a second mould of %s, built by tomorrow evening and dry on %s",
-				piece,
-				w.f.at(ready).Format("Monday 2 January"),
-			),
-			Link: "/mould?piece=" + piece,
+			Text: fmt.Sprintf("a second mould of %s, built by tomorrow evening and dry on %s", piece, w.f.at(ready).Format("Monday 2 January")),
+			Link: "/mould?piece=" + piece, Carry: &Change{Mould: piece},
 		},
-		shop:  &shop,
-		mould: piece,
+		shop: &shop, mould: piece,
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"sync/atomic"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -33,12 +34,15 @@ type Service struct {
 	Work   Work
 	Turns  *turns.Turns
 	Money  Money // none where nobody may know
-	Jobs   *jobs.Service
+	// Shooting moves a shooting day; the production does.
+	Shooting Shooting
+	Jobs     *jobs.Service
 	// Weather is the forecast; none, or one that knows nothing, where nobody tells it.
 	Weather device.Forecast
 	// MouldDries is how long a mould that is not built yet will dry; the room for moulds says so.
 	MouldDries time.Duration
 
+	begins atomic.Pointer[[]Begins]
 	shared web.Shared[worked]
 	found  kept.Answers[found] // by the instance
 	mended kept.Answers[[]tried]
@@ -256,6 +260,9 @@ func Register(api huma.API, s *Service) {
 		web.Skilled,
 		func(ctx context.Context, in *web.ByID) (RunUp, error) { return s.DoneOther(ctx, in.ID, false) },
 	)
+	web.Delete(api, "/api/plan/moulds/{id}", "Take back that a further mould is built", web.Skilled, func(ctx context.Context, in *web.ByID) (RunUp, error) {
+		return s.DropFurther(ctx, in.ID)
+	})
 	web.Post(
 		api,
 		"/api/plan/try",

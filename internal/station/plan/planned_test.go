@@ -338,6 +338,12 @@ func TestChangesStandBesideThePlan(t *testing.T) {
 	assert.Positive(t, *list[7].Money, "hands and plaster cost money")
 	p.As["pip"].Yes("DELETE", fmt.Sprintf("/api/plan/tries/%d", list[0].ID), nil, &list)
 	assert.Len(t, list, 7)
+	// What is in force names steps that another way of making has not: it is planned all the same.
+	p.As["ivo"].Yes("POST", "/api/plan/take", nil, nil)
+	p.As["pip"].Yes("GET", "/api/plan/tries", nil, &list)
+	for _, x := range list {
+		assert.Empty(t, x.Bar, x.Text)
+	}
 	// Carried out: the change and the plan with it are written together, and what moved is told.
 	var done plan.Carried
 	i := slices.IndexFunc(list, func(x plan.Mend) bool { return x.Carry != nil && x.Carry.Hours != nil && x.Carry.Hours.Kind == "night" })

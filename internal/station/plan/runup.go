@@ -77,34 +77,35 @@ type Move struct {
 
 // RunUp is the plan of what is to be done before the shooting days.
 type RunUp struct {
-	Origin    time.Time    `json:"origin"`
-	Now       time.Time    `json:"now"`
-	Ends      time.Time    `json:"ends" doc:"of the picture"`
-	Lanes     []Lane       `json:"lanes"`
-	Bars      []Bar        `json:"bars"`
-	Nights    []Stretch    `json:"nights"`
-	Days      []DueDay     `json:"days"`
-	Late      []LateDay    `json:"late"`
-	Moved     []Move       `json:"moved"`
-	Unplanned []Unplanned  `json:"unplanned"`
-	Enough    []Enough     `json:"enough" doc:"how many to begin, so that enough are good"`
-	Sure      float64      `json:"sure" doc:"how sure the plan makes it that enough are good; 0: it takes each copy for good"`
-	Changes   []HourChange `json:"changes"`
-	Air       AirAhead     `json:"air" doc:"in which what is not begun yet dries, cures and sets"`
-	Lacking   []Lacking    `json:"lacking" doc:"what sessions wait for, or should"`
-	Pins      []Pinned     `json:"pins" doc:"steps that stay where somebody put them"`
-	Weeks     []Week       `json:"weeks" doc:"who is in when, week by week"`
-	Other     []OtherWork  `json:"other" doc:"work that no piece asks for"`
-	Steps     int          `json:"steps"`
-	LateMin   int          `json:"late_min" doc:"of all days together"`
-	OverMin   int          `json:"overtime_min"`
-	Proven    bool         `json:"proven" doc:"no plan with what there is is less late"`
-	LeastMin  int          `json:"least_late_min" doc:"that no plan is less late than"`
-	TakenAt   *time.Time   `json:"taken_at,omitempty"`
-	TakenBy   string       `json:"taken_by"`
-	Bar       string       `json:"bar" doc:"why there is no plan"`
-	Seed      uint64       `json:"seed"`
-	Tried     int          `json:"tried" doc:"plans"`
+	Origin    time.Time      `json:"origin"`
+	Now       time.Time      `json:"now"`
+	Ends      time.Time      `json:"ends" doc:"of the picture"`
+	Lanes     []Lane         `json:"lanes"`
+	Bars      []Bar          `json:"bars"`
+	Nights    []Stretch      `json:"nights"`
+	Days      []DueDay       `json:"days"`
+	Late      []LateDay      `json:"late"`
+	Moved     []Move         `json:"moved"`
+	Unplanned []Unplanned    `json:"unplanned"`
+	Enough    []Enough       `json:"enough" doc:"how many to begin, so that enough are good"`
+	Sure      float64        `json:"sure" doc:"how sure the plan makes it that enough are good; 0: it takes each copy for good"`
+	Changes   []HourChange   `json:"changes"`
+	Air       AirAhead       `json:"air" doc:"in which what is not begun yet dries, cures and sets"`
+	Lacking   []Lacking      `json:"lacking" doc:"what sessions wait for, or should"`
+	Pins      []Pinned       `json:"pins" doc:"steps that stay where somebody put them"`
+	Weeks     []Week         `json:"weeks" doc:"who is in when, week by week"`
+	Other     []OtherWork    `json:"other" doc:"work that no piece asks for"`
+	Moulds    []FurtherMould `json:"moulds" doc:"that the shop decided to build beside those that there are"`
+	Steps     int            `json:"steps"`
+	LateMin   int            `json:"late_min" doc:"of all days together"`
+	OverMin   int            `json:"overtime_min"`
+	Proven    bool           `json:"proven" doc:"no plan with what there is is less late"`
+	LeastMin  int            `json:"least_late_min" doc:"that no plan is less late than"`
+	TakenAt   *time.Time     `json:"taken_at,omitempty"`
+	TakenBy   string         `json:"taken_by"`
+	Bar       string         `json:"bar" doc:"why there is no plan"`
+	Seed      uint64         `json:"seed"`
+	Tried     int            `json:"tried" doc:"plans"`
 }
 
 // tries is how many plans are tried for the screen, and for a change of it: by number and not by time, so that everybody sees the
@@ -189,7 +190,12 @@ func (s *Service) key() [2]int64 {
 }
 
 func (s *Service) workOut(ctx context.Context) (worked, error) {
-	return s.workOutFrom(ctx, nil, ahead{})
+	w, err := s.workOutFrom(ctx, nil, ahead{})
+	if err == nil {
+		list := w.begin()
+		s.begins.Store(&list)
+	}
+	return w, err
 }
 
 // workOutFrom plans with changes that are not written down yet, from a plan that the answer is never worse than; nil for the one in
@@ -216,6 +222,7 @@ func (s *Service) workOutFrom(ctx context.Context, from *plan.Plan, a ahead) (wo
 		Lacking:   f.lacking,
 		Pins:      f.pins,
 		Other:     f.besides,
+		Moulds:    f.moulded,
 		Weeks:     f.weeks.list(f.shop.People),
 		Seed:      seed,
 	}
@@ -419,7 +426,7 @@ func (w *worked) draw() error {
 			v.Nights = append(v.Nights, Stretch{f.at(n[0]), f.at(min(n[1], (last/daySlots+1)*daySlots))})
 		}
 	}
-	v.moves(f, steps, w.labels)
+	v.moves(f, w.in.Baseline, steps, w.labels)
 	return nil
 }
 
@@ -477,9 +484,12 @@ func (v *RunUp) days(f facts, done map[string]int) {
 }
 
 // moves are what the plan has elsewhere than the one in force.
-func (v *RunUp) moves(f facts, steps map[string]plan.Placed, labels map[string]runup.Label) {
-	for _, b := range f.shop.Baseline {
-		st := steps[b.ID]
+func (v *RunUp) moves(f facts, had []plan.Base, steps map[string]plan.Placed, labels map[string]runup.Label) {
+	for _, b := range had {
+		st, there := steps[b.ID]
+		if !there {
+			continue
+		}
 		who, had := strings.Join(st.People, ", "), strings.Join(b.People, ", ")
 		if st.Start == b.Start && who == had {
 			continue

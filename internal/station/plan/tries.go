@@ -5,6 +5,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"net/http"
 	"slices"
 	"strings"
 	"time"
@@ -216,12 +218,10 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 			},
 		}, nil
 	case "mould":
-		for _, x := range shop.Sessions {
-			if x.Piece == in.Piece && !x.Open && len(x.Moulds) > 0 {
-				return w.secondMould(x.Moulds[0]), nil
-			}
+		if err := w.checkFurther(in.Piece); err != nil {
+			return try{}, err
 		}
-		return try{}, problem.Invalid("unknown_value", "piece", "No session of this piece waits for a mould.")
+		return w.secondMould(in.Piece), nil
 	case "texture":
 		shop.NewMoulds = slices.Clone(shop.NewMoulds)
 		i := slices.IndexFunc(shop.NewMoulds, func(m runup.NewMould) bool { return m.Piece == in.Piece && m.ClayMin > 0 })
@@ -271,21 +271,15 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 		}
 		return t, nil
 	case "later":
-		if in.Days < 1 {
-			return try{}, problem.Invalid("missing", "days", "By how many days?")
+		later := Later{DayID: in.DayID, Days: in.Days}
+		place, err := w.checkLater(later)
+		if err != nil {
+			return try{}, err
 		}
-		shop.Jobs = slices.Clone(shop.Jobs)
-		place := ""
-		for i, j := range shop.Jobs {
-			if d := w.f.days[j.ID]; d.ID == in.DayID {
-				shop.Jobs[i].Due += in.Days * daySlots
-				place = d.Place + " of " + d.Day.Format("2 January")
-			}
-		}
-		if place == "" {
-			return try{}, problem.Invalid("unknown_value", "day_id", "Nothing is to be done for that day.")
-		}
-		return try{Mend: Mend{Text: fmt.Sprintf("the %s %s later", place, plural(in.Days, "day"))}, shop: &shop}, nil
+		f := w.f
+		f.shop.Jobs, f.days = slices.Clone(shop.Jobs), maps.Clone(f.days)
+		f.shift(later)
+		return try{Mend: Mend{Text: fmt.Sprintf("the %s %s later", place, plural(in.Days, "day")), Carry: &Change{Later: &later}}, shop: &f.shop}, nil
 	}
 	return s.madeAs(ctx, w, in)
 }
@@ -412,6 +406,38 @@ type Carried struct {
 type Change struct {
 	Hours *NewHourChange `json:"hours,omitempty" doc:"somebody is away, the shop is open beside its hours, or the ovens run alone"`
 	Sure  *float64       `json:"sure,omitempty" minimum:"0" maximum:"0.99" doc:"how sure it is to be that enough are good"`
+	Mould string         `json:"mould,omitempty" maxLength:"24" doc:"the piece that gets a further mould"`
+	Later *Later         `json:"later,omitempty"`
+}
+
+// Later is a shooting day that is so many days later; what others decide is for a lead to write down.
+type Later struct {
+	DayID uint64 `json:"day_id"`
+	Days  int    `json:"days" minimum:"1" maximum:"30"`
+}
+
+// shift moves what is due for a day.
+func (f *facts) shift(l Later) {
+	for i, j := range f.shop.Jobs {
+		if d := f.days[j.ID]; d.ID == l.DayID {
+			f.shop.Jobs[i].Due += l.Days * daySlots
+			d.Day, d.Due = d.Day.AddDate(0, 0, l.Days), d.Due.AddDate(0, 0, l.Days)
+			f.days[j.ID] = d
+		}
+	}
+}
+
+// checkLater names a day that is to be later.
+func (w worked) checkLater(l Later) (string, error) {
+	if l.Days < 1 {
+		return "", problem.Invalid("missing", "days", "By how many days?")
+	}
+	for _, d := range w.f.days {
+		if d.ID == l.DayID {
+			return d.Place + " of " + d.Day.Format("2 January"), nil
+		}
+	}
+	return "", problem.Invalid("unknown_value", "day_id", "Nothing is to be done for that day.")
 }
 
 // Carry carries a change out as one act: it is written down, the plan is made anew and put in force, and what moved for whom is told.
@@ -424,13 +450,13 @@ func (s *Service) Carry(ctx context.Context, in Change) (Carried, error) {
 		return Carried{}, problem.Conflict("no_plan", "There is no plan to change.")
 	}
 	// The plan with it is made first: both are written together, or neither.
-	a, err := s.ahead(ctx, in)
+	a, err := s.ahead(ctx, before, in)
 	if err != nil {
 		return Carried{}, err
 	}
 	from := before.p
-	if in.Sure != nil {
-		from = nil // there is more to do, or less: it is planned anew
+	if in.Hours == nil {
+		from = nil // there is other work to do, or another day for it: it is planned anew
 	}
 	after, err := s.workOutFrom(ctx, from, a)
 	if err != nil {
@@ -440,23 +466,14 @@ func (s *Service) Carry(ctx context.Context, in Change) (Carried, error) {
 		return Carried{}, problem.Conflict("no_plan", "With it there is no plan: %s Nothing was recorded.", after.view.Bar)
 	}
 	moved := RunUp{Moved: []Move{}}
-	f := after.f
-	f.shop.Baseline = before.asBaseline()
 	steps := map[string]plan.Placed{}
 	for _, st := range after.p.Steps {
 		steps[st.ID] = st
 	}
-	moved.moves(f, steps, after.labels)
+	moved.moves(after.f, before.asBaseline(), steps, after.labels)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
-		if in.Hours != nil {
-			if err := s.writeHours(ctx, tx, *in.Hours); err != nil {
-				return err
-			}
-		}
-		if in.Sure != nil {
-			if err := s.writeSure(ctx, tx, *in.Sure); err != nil {
-				return err
-			}
+		if err := s.write(ctx, tx, in); err != nil {
+			return err
 		}
 		return s.putInForce(ctx, tx, after, fmt.Sprintf("carried out; %d steps moved", len(moved.Moved)))
 	})
@@ -464,17 +481,29 @@ func (s *Service) Carry(ctx context.Context, in Change) (Carried, error) {
 		return Carried{}, err
 	}
 	s.Live.Tell(ctx, "plan", "")
+	if in.Later != nil {
+		s.Live.Tell(ctx, "days", "")
+	}
 	r, err := s.RunUp(ctx)
 	return Carried{r, moved.Moved}, err
 }
 
 // ahead is a change that is not written down yet, checked.
-func (s *Service) ahead(ctx context.Context, in Change) (ahead, error) {
-	if (in.Hours == nil) == (in.Sure == nil) {
+func (s *Service) ahead(ctx context.Context, w worked, in Change) (ahead, error) {
+	who, _ := accounts.From(ctx)
+	switch given := []bool{in.Hours != nil, in.Sure != nil, in.Mould != "", in.Later != nil}; {
+	case len(slices.DeleteFunc(given, func(is bool) bool { return !is })) != 1:
 		return ahead{}, problem.Invalid("missing", "hours", "Which change is carried out? One of them.")
-	}
-	if in.Sure != nil {
+	case in.Sure != nil:
 		return ahead{sure: in.Sure}, checkSure(*in.Sure)
+	case in.Mould != "":
+		return ahead{mould: in.Mould}, w.checkFurther(in.Mould)
+	case in.Later != nil:
+		if who.Role != accounts.Lead {
+			return ahead{}, problem.New(http.StatusForbidden, "lead", "later", "When a day is shot is for a lead to write down.")
+		}
+		_, err := w.checkLater(*in.Later)
+		return ahead{later: in.Later}, err
 	}
 	if err := s.checkHours(ctx, in.Hours); err != nil {
 		return ahead{}, err
@@ -483,9 +512,18 @@ func (s *Service) ahead(ctx context.Context, in Change) (ahead, error) {
 	if h.Kind == "night" {
 		return ahead{alone: true}, nil
 	}
-	return ahead{
-		hours: []HourChange{
-			{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To},
-		},
-	}, nil
+	return ahead{hours: []HourChange{{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To}}}, nil
+}
+
+// write writes a change down that was checked.
+func (s *Service) write(ctx context.Context, tx database.Tx, in Change) error {
+	switch {
+	case in.Sure != nil:
+		return s.writeSure(ctx, tx, *in.Sure)
+	case in.Mould != "":
+		return s.writeFurther(ctx, tx, in.Mould)
+	case in.Later != nil:
+		return s.Shooting.Later(ctx, tx, in.Later.DayID, in.Later.Days)
+	}
+	return s.writeHours(ctx, tx, *in.Hours)
 }

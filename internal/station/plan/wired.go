@@ -43,6 +43,12 @@ type Work interface {
 	Forbidden(ctx context.Context, piece string, lead bool) (string, error)
 }
 
+// Shooting moves shooting days; wired to the production.
+type Shooting interface {
+	// Later puts a day so many days later, with all that stands for it.
+	Later(ctx context.Context, tx database.Tx, day uint64, days int) error
+}
+
 // OvenAt is an oven, and whether a lead allowed it to be hot with nobody beside it.
 type OvenAt struct {
 	Code  string

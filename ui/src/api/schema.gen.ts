@@ -4447,6 +4447,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plan/moulds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take back that a further mould is built */
+        delete: operations["delete-api-plan-moulds-by-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan/other": {
         parameters: {
             query?: never;
@@ -15511,6 +15528,9 @@ export interface components {
         PlanChange: {
             /** @description somebody is away, the shop is open beside its hours, or the ovens run alone */
             hours?: components["schemas"]["PlanNewHourChange"];
+            later?: components["schemas"]["PlanLater"];
+            /** @description the piece that gets a further mould */
+            mould?: string;
             /**
              * Format: double
              * @description how sure it is to be that enough are good
@@ -15615,6 +15635,19 @@ export interface components {
             /** @description so little is known that one is made as a test first */
             test: boolean;
         };
+        PlanFurtherMould: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /**
+             * Format: date-time
+             * @description when it may be filled by the plan
+             */
+            dry_at: string;
+            /** Format: int64 */
+            id: number;
+            piece: string;
+        };
         PlanHourChange: {
             by: string;
             /** Format: date-time */
@@ -15684,6 +15717,12 @@ export interface components {
             /** Format: int64 */
             late_min: number;
             piece: string;
+        };
+        PlanLater: {
+            /** Format: int64 */
+            day_id: number;
+            /** Format: int64 */
+            days: number;
         };
         PlanMend: {
             /** @description why with it there is no plan */
@@ -15902,6 +15941,8 @@ export interface components {
              * @description that no plan is less late than
              */
             least_late_min: number;
+            /** @description that the shop decided to build beside those that there are */
+            moulds: components["schemas"]["PlanFurtherMould"][];
             moved: components["schemas"]["PlanMove"][];
             nights: components["schemas"]["PlanStretch"][];
             /** Format: date-time */
@@ -40751,6 +40792,82 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanMend"][];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "delete-api-plan-moulds-by-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanRunUp"];
                 };
             };
             /** @description Unauthorized */

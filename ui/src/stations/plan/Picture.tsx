@@ -3,6 +3,7 @@ import type { Schemas } from "../../app/api";
 import { colour as v } from "../../parts/colour";
 import { clockTime, day } from "../../parts/format";
 import { hatch } from "../../parts/hatches";
+import { long } from "../../parts/long";
 import { type Block, blocks } from "./blocks";
 
 const LEFT = 118;
@@ -141,6 +142,16 @@ export function Picture({
       ))}
       {due.map((d) => (
         <g key={d.id}>
+          {d.slack_min !== 0 && (
+            <path
+              d={`M${x(Date.parse(d.out) - Math.max(0, d.slack_min) * 60_000)} ${height - 21}H${x(Date.parse(d.out) + d.late_min * 60_000)}`}
+              stroke={d.late_min > 0 ? v("rust") : v("yew")}
+              strokeWidth="5"
+              strokeLinecap="butt"
+            >
+              <title>{d.late_min > 0 ? `${d.place}: ${long(d.late_min)} late` : `${d.place}: ${long(d.slack_min)} in hand`}</title>
+            </path>
+          )}
           <path
             d={`M${x(Date.parse(d.out))} ${TOP - 8}V${height - 20}`}
             stroke={d.late_min > 0 ? v("rust") : v("ink")}

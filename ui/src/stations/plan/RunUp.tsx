@@ -99,11 +99,12 @@ export function RunUp() {
       )}
       {held && <ByHand r={r} held={held} set={setHeld} />}
       <Box layerStyle="small" mb="12px">
-        Grey: nobody is in; what waits lies there, and nothing hot runs there alone. Rust: what makes a day late. Hands and waits are worked out from
-        sections, runs, moulds and hours as they stand; times of ours stand where none was learned. What is not begun waits at {r.air.temp_c} °C and{" "}
-        {Math.round(100 * r.air.rh)} % RH: {r.air.forecast ? "the room with the weather of the week to come" : "the room as it is now"}. A step is
-        taken up with the pointer, or with Tab and Enter. <a href="/api/plan/week.pdf">the week, to print</a> ·{" "}
-        <a href="/api/plan/run-up.ics">iCalendar</a> · <a href="/api/plan/run-up.csv">table</a> · <a href="/api/plan/run-up.json">documents</a>
+        Grey: nobody is in; what waits lies there, and nothing hot runs there alone. Rust: what makes a day late. Green before a day: what is in hand.
+        Hands and waits are worked out from sections, runs, moulds and hours as they stand; times of ours stand where none was learned. What is not
+        begun waits at {r.air.temp_c} °C and {Math.round(100 * r.air.rh)} % RH:{" "}
+        {r.air.forecast ? "the room with the weather of the week to come" : "the room as it is now"}. A step is taken up with the pointer, or with Tab
+        and Enter. <a href="/api/plan/week.pdf">the week, to print</a> · <a href="/api/plan/run-up.ics">iCalendar</a> ·{" "}
+        <a href="/api/plan/run-up.csv">table</a> · <a href="/api/plan/run-up.json">documents</a>
       </Box>
       <Grid templateColumns={columns("minmax(0,1fr) minmax(0,1fr)")} gap="32px">
         <Flex direction="column" gap="16px">
@@ -143,6 +144,7 @@ export function RunUp() {
         <Flex direction="column" gap="16px">
           {r.late.length > 0 && <Mend />}
           <Other r={r} />
+          {r.moulds.length > 0 && <Moulds r={r} />}
           <Pins r={r} />
           <Hours r={r} />
           {r.enough.length > 0 && <Enough r={r} />}
@@ -169,6 +171,34 @@ function Why({ l }: { l: Schemas["PlanLateDay"] }) {
         On its way hands take {long(l.hands_min)}, drying, baking and setting {long(l.waits_min)}, nights and days off {long(l.nights_min)}
         {l.by.length > 0 && `; it waits for ${l.by.map((b) => `${b.id} ${duration(b.minutes * 60)}`).join(", ")}`}.
       </Box>
+    </Box>
+  );
+}
+
+/** Moulds that were decided beside those that there are: the plan counts on them. */
+function Moulds({ r }: { r: Schemas["PlanRunUp"] }) {
+  const back = useAct((id: number) => ask(api.DELETE("/api/plan/moulds/{id}", { params: { path: { id } } })));
+  const skilled = useMe().data?.person?.role !== "apprentice";
+  return (
+    <Box data-testid="moulds">
+      <Heading>To be built beside those that there are</Heading>
+      {r.moulds.map((m) => (
+        <Flex key={m.id} gap="10px" align="center" py="2px">
+          <Tag code={m.piece} to={`/mould?piece=${m.piece}`} />
+          <Box flex="1">
+            a further mould, dry by {day(m.dry_at)}{" "}
+            <Box as="span" color="muted">
+              ({m.by})
+            </Box>
+          </Box>
+          {skilled && (
+            <Box as="button" layerStyle="small" textDecoration="underline" onClick={() => void back.run(m.id)}>
+              take back
+            </Box>
+          )}
+        </Flex>
+      ))}
+      <Refusal problem={back.problem} />
     </Box>
   );
 }

@@ -107,7 +107,7 @@ function Row({
   const lead = role === "lead";
   const drop = useAct(() => ask(api.DELETE("/api/plan/tries/{id}", { params: { path: { id: m.id } } })));
   const carry = useAct(async (body: Schemas["PlanChange"]) => carried((await ask(api.POST("/api/plan/carry", { body }))).moved));
-  const may = m.carry && role !== "apprentice" && (m.carry.hours?.kind !== "night" || lead);
+  const may = m.carry && role !== "apprentice" && (lead || !leads(m.carry));
   return (
     <Table.Row bg="transparent" data-mend={m.text}>
       <Table.Cell whiteSpace="normal" minW="220px">
@@ -159,7 +159,7 @@ function Row({
         </>
       )}
       <Table.Cell textAlign="end">
-        {m.carry && !may && <Box layerStyle="small">{m.carry.hours?.kind === "night" ? "a lead may" : "a fabricator may"}</Box>}
+        {m.carry && !may && <Box layerStyle="small">{leads(m.carry) ? "a lead may" : "a fabricator may"}</Box>}
         {may && (
           <Plain h="32px" px="12px" disabled={carry.busy} onClick={() => void carry.run(m.carry as Schemas["PlanChange"])}>
             Do it
@@ -179,6 +179,9 @@ function Row({
     </Table.Row>
   );
 }
+
+/** What only a lead may decide: that something hot runs alone, and when a day is shot. */
+const leads = (c: Schemas["PlanChange"]) => c.hours?.kind === "night" || c.later !== undefined;
 
 /** What a change that was carried out moved, by person. */
 function MovedNow({ moved, close }: { moved: Schemas["PlanMove"][]; close: () => void }) {

@@ -147,6 +147,7 @@ beforeEach(() => {
     air: { temp_c: 20, rh: 0.48, forecast: true },
     weeks: [{ person: "Ivo Brack", days: 31, from_min: 540, to_min: 1020, late_min: 1140, crafts: [] }],
     other: [],
+    moulds: [],
     steps: 2,
     late_min: 4755,
     overtime_min: 0,
@@ -307,6 +308,33 @@ describe("the planned run-up", () => {
     await screen.findByText(/2 steps move/);
     fireEvent.click(screen.getByText("Put it there, to stay"));
     await waitFor(() => expect(sent).toHaveLength(1));
+  });
+
+  it("names a further mould that was decided, and takes it back", async () => {
+    r = { ...r, moulds: [{ id: 4, piece: "AL-03", by: "Maud Tarn", at: "2026-01-12T09:00:00Z", dry_at: "2026-01-20T17:00:00Z" }] };
+    server.delete("/api/plan/moulds/{id}", (a) => {
+      sent.push(a.params.id);
+      return { ...r, moulds: [] };
+    });
+    showAt("/plan", <RunUp />);
+    const moulds = await screen.findByTestId("moulds");
+    within(moulds).getByText(/dry by Tue 20 Jan/);
+    fireEvent.click(within(moulds).getByText("take back"));
+    await waitFor(() => expect(sent).toEqual(["4"]));
+  });
+
+  it("lets a fabricator decide on a mould, and leaves a later day to a lead", async () => {
+    mends = [
+      mend({ text: "a second mould of AL-03", link: "/mould?piece=AL-03", carry: { mould: "AL-03" } }),
+      mend({ text: "the quayside a day later", carry: { later: { day_id: 2, days: 1 } } }),
+    ];
+    showAt("/plan", <WhatIf />);
+    const row = (text: string) => screen.getByText(text).closest("[data-mend]") as HTMLElement;
+    await screen.findByText("the quayside a day later");
+    within(row("the quayside a day later")).getByText("a lead may");
+    expect(within(row("the quayside a day later")).queryByText("Do it")).toBeNull();
+    fireEvent.click(within(row("a second mould of AL-03")).getByText("Do it"));
+    await waitFor(() => expect(sent).toEqual([{ mould: "AL-03" }]));
   });
 
   it("keeps somebody's own week", async () => {
