@@ -67,6 +67,9 @@ type try struct {
 // mostMends bounds how many changes are tried.
 const mostMends = 8
 
+// surer is by how many days more that are met a change is worth a word.
+const surer = 0.05
+
 // sureEnough is from when on nothing is proposed for a day.
 const sureEnough = 0.95
 
@@ -246,7 +249,7 @@ func (s *Service) priced(ctx context.Context, w worked, list []tried, proposed b
 	most := -1
 	for i, t := range list {
 		out[i] = t.Mend
-		if t.MetMore > 0.05 && (most < 0 || t.MetMore > out[most].MetMore) {
+		if t.MetMore > surer && (most < 0 || t.MetMore > out[most].MetMore) {
 			most = i
 		}
 	}
@@ -276,7 +279,8 @@ func (s *Service) priced(ctx context.Context, w worked, list []tried, proposed b
 		}
 	}
 	if proposed {
-		out = slices.DeleteFunc(out, func(m Mend) bool { return m.Bar != "" }) // it is no way
+		// What gives no plan is no way. What makes nothing better is worth a word where a day is late: it is not that.
+		out = slices.DeleteFunc(out, func(m Mend) bool { return m.Bar != "" || w.view.LateMin == 0 && m.MetMore <= surer })
 		slices.SortStableFunc(out, func(a, b Mend) int {
 			return cmp.Or(cmp.Compare(a.LateMin, b.LateMin), cmp.Compare(b.Met, a.Met), cmp.Compare(a.OverMin, b.OverMin))
 		})

@@ -82,7 +82,7 @@ export function WhatIf() {
           plan.
         </Box>
         {!mends.data && !mends.error && <Box color="muted">Trying what could be changed…</Box>}
-        {mends.data?.length === 0 && <Box color="muted">Every day is met and sure: nothing is proposed.</Box>}
+        {mends.data?.length === 0 && <Box color="muted">Nothing that was tried makes a day surer: nothing is proposed.</Box>}
         <Refusal problem={(mends.error ?? tries.error) as never} />
       </Box>
       <TryOne r={r} />
