@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"yewmoor/internal/craft/learn"
+	"yewmoor/internal/craft/runup"
 	"yewmoor/internal/platform/database"
 )
 
@@ -14,10 +15,10 @@ const (
 	Finish = "finish"
 	Check  = "check"
 	Pack   = "pack"
-	Mould  = "build the mould"
-	Shape  = "shape the sculpt"
+	Mould  = runup.BuildMould
+	Shape  = runup.ShapeClay
 	// Texture is noted in the sculpt's own log too, tick by tick.
-	Texture = "texture the sculpt"
+	Texture = runup.TextureClay
 	Other   = "other work"
 )
 

@@ -84,6 +84,7 @@ type builder struct {
 	lens    []int
 	stack   []int32
 	grouped bool // some steps share a batch
+	closing []int
 }
 
 // mostTries bounds how often a block is bumped before its list is given up.
@@ -348,12 +349,13 @@ const (
 // put finds the earliest place of a step and lays it there.
 func (b *builder) put(i int) (int, bump) {
 	// What a started hold keeps closed ends with this step: it does not stand in the way of what the step itself takes then.
-	closed := b.closed(i)
-	for _, h := range closed {
+	b.closing = b.closing[:0]
+	b.closed(i)
+	for _, h := range b.closing {
 		b.give(h, b.hold[h].begin, int32(b.m.h))
 	}
 	start, end, mode, v := b.search(i)
-	for _, h := range closed {
+	for _, h := range b.closing {
 		b.take(h, b.hold[h].begin, int32(b.m.h))
 	}
 	switch {
@@ -366,15 +368,13 @@ func (b *builder) put(i int) (int, bump) {
 	return nowhere, bump{}
 }
 
-// closed are the holds that began at a fixed step and end at this one, which is not placed.
-func (b *builder) closed(i int) []int {
-	var out []int
+// closed finds the holds that began at a fixed step and end at this one, which is not placed.
+func (b *builder) closed(i int) {
 	for _, h := range b.m.steps[i].finishes {
 		if p := &b.hold[h]; b.m.holds[h].from != i && p.begun && !p.done && b.m.steps[b.m.holds[h].from].fixed {
-			out = append(out, h)
+			b.closing = append(b.closing, h)
 		}
 	}
-	return out
 }
 
 // search finds the earliest place of a step: its mode is none where there is none, and the bump says what must go later first.

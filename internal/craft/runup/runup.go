@@ -247,7 +247,7 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		known[m.Code], fresh[m.Code] = true, m
 		st := s.hands(m.Code+".build", m.Job, m.HandsMin, Moulding, 0)
 		in.Steps = append(in.Steps, st)
-		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: buildMould, Kind: OfMould}
+		labels[st.ID] = Label{Piece: m.Piece, Code: m.Code, Act: BuildMould, Kind: OfMould}
 		next := st.ID
 		for _, clay := range []struct {
 			id, act string
@@ -304,7 +304,7 @@ func (s Shop) Instance() (*plan.Instance, map[string]Label) {
 		in.Jobs = append(in.Jobs, plan.Job{ID: b.ID})
 		l, skill := Label{Code: b.Text, Kind: OfOther}, Hands
 		if b.Mould != "" {
-			l, skill = Label{Piece: b.Mould, Code: b.Text, Act: buildMould, Kind: OfMould}, Moulding
+			l, skill = Label{Piece: b.Mould, Code: b.Text, Act: BuildMould, Kind: OfMould}, Moulding
 		}
 		st := s.hands(b.ID+".do", b.ID, b.Minutes, skill, b.Release)
 		st.Deadline = b.Deadline
@@ -363,12 +363,11 @@ func (s Shop) still(in *plan.Instance) []plan.Base {
 	return out
 }
 
-const buildMould = "build the mould"
-
-// What hands do at a sculpt before its mould.
+// What hands do before there is anything to fill.
 const (
 	ShapeClay   = "shape the sculpt"
 	TextureClay = "texture the sculpt"
+	BuildMould  = "build the mould"
 )
 
 // Racks are those of the shop together, on which copies stand while they dry.
@@ -486,9 +485,9 @@ func (s Shop) session(in *plan.Instance, labels map[string]Label, x Session, kno
 		stands:  prev,
 		event:   "end",
 		racks:   min(x.Copies, s.Racks),
-	} // out of its mould it stands on a rack
-	if len(x.Moulds) == 0 {
-		to.stands = first // with its first coat
+	}
+	if len(x.Moulds) == 0 { // what is in no mould stands on a rack from its first coat on, the others from when they are out
+		to.stands = first
 	}
 	if x.Open && first != "" && len(x.Moulds) > 0 && known[x.Moulds[0]] {
 		hold := x.Code + ".mould"
@@ -738,7 +737,7 @@ func (s Shop) because(chain []plan.Cause, labels map[string]Label, at func(int) 
 			then(fmt.Sprintf("%s waits for %s, here %s", l.Text(), s.lacks(c.Step), at(c.Ready)))
 		case c.Cause == "release":
 			then(fmt.Sprintf("%s is not ready before %s", l.Code, at(c.Ready)))
-		case n > 0 && c.Cause == "link" && labels[chain[n-1].Step].Act == buildMould:
+		case n > 0 && c.Cause == "link" && labels[chain[n-1].Step].Act == BuildMould:
 			then(fmt.Sprintf("%s dries until %s", labels[chain[n-1].Step].Code, at(c.Ready)))
 		case n > 0 && c.Cause == "link" && c.Ready-chain[n-1].End >= s.slots(longWait):
 			then(fmt.Sprintf("%s waits until %s", l.Text(), at(c.Ready)))

@@ -32,6 +32,7 @@ type Enough struct {
 	Test    bool    `json:"test" doc:"so little is known that one is made as a test first"`
 	Judged  int     `json:"judged" doc:"copies of its material that a verdict was given on"`
 	Good    int     `json:"good"`
+	moulds  int     // that may be filled, or copies that are built beside each other
 }
 
 // mostSpares is from how many times as many on the number says only that nothing is known.
@@ -152,12 +153,12 @@ func (h history) enough(needs []copies.Need, share float64) []Enough {
 	return out
 }
 
-// mixes says in how many mixes it is poured, with so many moulds that may be filled.
-func (s *Service) mixes(ctx context.Context, e *Enough, way making.Way, moulds int) error {
+// mixes says in how many mixes it is poured, with the moulds that may be filled.
+func (s *Service) mixes(ctx context.Context, e *Enough, way making.Way) error {
 	if way != making.Cast && way != making.Foam && way != making.Melt || e.Begin == 0 {
 		return nil
 	}
-	p, bar, err := s.Work.Mixes(ctx, e.Piece, e.Begin, moulds)
+	p, bar, err := s.Work.Mixes(ctx, e.Piece, e.Begin, e.moulds)
 	e.Mixes, e.PerMix, e.Limit, e.MixBar = p.Mixes, p.PerMix, p.Limit, bar
 	return err
 }

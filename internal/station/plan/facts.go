@@ -208,10 +208,7 @@ func (s *Service) facts(ctx context.Context, a ahead) (facts, error) {
 		if w.bar != "" {
 			continue // nobody knows yet how it is made
 		}
-		e.Runs = (e.Begin + per - 1) / per
-		if err := s.mixes(ctx, e, w.way, per); err != nil {
-			return f, err
-		}
+		e.Runs, e.moulds = (e.Begin+per-1)/per, per
 	}
 	if err := s.besides(ctx, &f); err != nil {
 		return f, err

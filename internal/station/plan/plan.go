@@ -44,6 +44,7 @@ type Service struct {
 
 	begins atomic.Pointer[[]Begins]
 	shared web.Shared[worked]
+	viewed web.Shared[RunUp]
 	found  kept.Answers[found] // by the instance
 	mended kept.Answers[[]tried]
 	kept   kept.Answers[tried] // of changes that somebody keeps

@@ -166,8 +166,21 @@ func (w worked) chances(in *plan.Instance, labels map[string]runup.Label, p *pla
 
 // RunUp plans what is to be done.
 func (s *Service) RunUp(ctx context.Context) (RunUp, error) {
-	w, err := s.work(ctx)
-	return w.view, err
+	return s.viewed.Get(ctx, s.key(), func(ctx context.Context) (RunUp, error) {
+		w, err := s.work(ctx)
+		if err != nil {
+			return RunUp{}, err
+		}
+		// In how many mixes is asked for the view only: Today has no use for it.
+		r := w.view
+		r.Enough = slices.Clone(r.Enough)
+		for i := range r.Enough {
+			if err := s.mixes(ctx, &r.Enough[i], w.f.made[r.Enough[i].Piece].way); err != nil {
+				return r, err
+			}
+		}
+		return r, nil
+	})
 }
 
 // Warm works the run-up out once after a start, so that the first who asks need not wait. What goes wrong with it is told to
