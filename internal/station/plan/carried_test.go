@@ -64,6 +64,16 @@ func TestAFurtherMouldIsDecided(t *testing.T) {
 	assert.True(t, r.Moulds[0].Dry.After(dry))
 	b.Stone(code, 2)
 	assert.Empty(t, p.runUp().Moulds)
+	// Who decides it at the same time as another looks again: nothing is recorded twice.
+	b.DayOf(code, "2026-02-13")
+	p.runUp()
+	got := shoptest.Together(3, func(i int) (int, shoptest.Refused) {
+		var no shoptest.Refused
+		return p.As[[]string{"ivo", "maud", "ivo"}[i]].Send("POST", "/api/plan/carry", m{"mould": code}, &no), no
+	})
+	assert.Positive(t, got["yes"], got)
+	assert.Equal(t, 3, got["yes"]+got["changed"], got)
+	assert.Len(t, p.runUp().Moulds, got["yes"], "what was refused is not there")
 }
 
 // A day is shot later: a lead writes it down as one act with the plan, and nobody else does.

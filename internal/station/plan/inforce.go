@@ -21,6 +21,7 @@ import (
 
 // inForce is the plan that the shop took.
 type inForce struct {
+	ID     uint64
 	At     time.Time
 	By     string
 	Origin time.Time
@@ -31,19 +32,20 @@ type inForce struct {
 // inForce reads the newest; none where the shop took none yet.
 func (s *Service) inForce(ctx context.Context) (*inForce, error) {
 	var rows []struct {
+		ID     uint64
 		At     time.Time
 		Name   string
 		Origin time.Time
 		Doc    string
 		MadeOf string `db:"made_of"`
 	}
-	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.at, p.name, r.origin, r.doc, r.made_of FROM run_up_plan r JOIN person p ON p.id = r.person_id ORDER BY r.id DESC LIMIT 1`); err != nil {
+	if err := s.DB.SelectContext(ctx, &rows, `SELECT r.id, r.at, p.name, r.origin, r.doc, r.made_of FROM run_up_plan r JOIN person p ON p.id = r.person_id ORDER BY r.id DESC LIMIT 1`); err != nil {
 		return nil, fmt.Errorf("reading the plan in force: %w", err)
 	}
 	if len(rows) == 0 {
 		return nil, nil
 	}
-	out := &inForce{At: rows[0].At, By: rows[0].Name, Origin: rows[0].Origin, MadeOf: rows[0].MadeOf}
+	out := &inForce{ID: rows[0].ID, At: rows[0].At, By: rows[0].Name, Origin: rows[0].Origin, MadeOf: rows[0].MadeOf}
 	return out, json.Unmarshal([]byte(rows[0].Doc), &out.Plan)
 }
 
@@ -124,4 +126,24 @@ func madeOf(in *plan.Instance) string {
 	}
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:])
+}
+
+// unchanged refuses what was worked out from another plan than the one in force: two who carry something out come one after the other,
+// and the second looks again. Primary key.
+func (s *Service) unchanged(ctx context.Context, tx database.Tx, before worked) error {
+	if err := oneAtATime(ctx, tx); err != nil {
+		return err
+	}
+	saw := uint64(0)
+	if before.f.force != nil {
+		saw = before.f.force.ID
+	}
+	var now uint64
+	if err := tx.GetContext(ctx, &now, `SELECT COALESCE(MAX(id), 0) FROM run_up_plan`); err != nil {
+		return fmt.Errorf("reading which plan is in force: %w", err)
+	}
+	if now != saw {
+		return problem.Conflict("changed", "Somebody put another plan in force a moment ago. Look again; nothing was recorded.")
+	}
+	return nil
 }

@@ -472,6 +472,9 @@ func (s *Service) Carry(ctx context.Context, in Change) (Carried, error) {
 	}
 	moved.moves(after.f, before.asBaseline(), steps, after.labels)
 	err = s.DB.InTx(ctx, func(tx database.Tx) error {
+		if err := s.unchanged(ctx, tx, before); err != nil {
+			return err
+		}
 		if err := s.write(ctx, tx, in); err != nil {
 			return err
 		}
