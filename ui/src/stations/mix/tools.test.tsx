@@ -71,6 +71,18 @@ describe("tools and cloth", () => {
     await waitFor(() => expect(five.queryByLabelText("It")).toBeNull());
   });
 
+  it("are written down as they come, a bowl with what it holds", async () => {
+    server.get("/api/tools", { ...view, list: [{ ...brush, id: 9, name: "Mixing bowl", kind: "bowl", holds_ml: 5000 }] });
+    showAt("/hands", <Tools />);
+    (await row("Mixing bowl")).getByText(/5 l/);
+    expect(screen.queryByLabelText("Holds, ml")).toBeNull();
+    fireEvent.change(screen.getByLabelText("What"), { target: { value: "Small bowl" } });
+    fireEvent.change(screen.getByLabelText("Kind"), { target: { value: "bowl" } });
+    fireEvent.change(screen.getByLabelText("Holds, ml"), { target: { value: "600" } });
+    fireEvent.click(screen.getByText("Write it down"));
+    await waitFor(() => expect(server.posted("/api/tools")).toEqual([{ name: "Small bowl", kind: "bowl", n: 1, holds_ml: 600 }]));
+  });
+
   it("keep what was typed when the server says no", async () => {
     server.post("/api/tools/{id}", () => new No(422, "missing", "why", "Say what spoiled it."));
     showAt("/hands", <Tools />);
