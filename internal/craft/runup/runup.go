@@ -371,7 +371,7 @@ const (
 )
 
 // Racks are those of the shop together, on which copies stand while they dry.
-const Racks = "racks"
+const Racks = "the racks"
 
 // IsOven says whether a thing of the plan is an oven.
 func (s Shop) IsOven(id string) bool {

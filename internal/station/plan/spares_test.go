@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	craft "yewmoor/internal/craft/plan"
+	"yewmoor/internal/craft/runup"
 	"yewmoor/internal/piece"
 	"yewmoor/internal/shop/shoptest"
 	"yewmoor/internal/station/plan"
@@ -134,7 +135,7 @@ func TestRacksAndOvensTakeSoMuch(t *testing.T) {
 	r := p.runUp()
 	full := 0
 	for _, b := range r.Bars {
-		if b.Lane == "racks" {
+		if b.Lane == runup.Racks {
 			full++
 			var stand, of int
 			_, err := fmt.Sscanf(b.Text, "%d of %d", &stand, &of)
