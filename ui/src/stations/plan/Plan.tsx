@@ -45,14 +45,23 @@ function Days({ days }: { days: Schemas["PlanDay"][] }) {
         const st = standing.data?.find((s) => s.id === d.id);
         const whole = ofDay(st);
         return (
-          <Flex key={d.id} data-day={d.id} gap="22px" py="10px" borderBottomWidth="1px" borderColor="line" align="start">
+          <Flex
+            key={d.id}
+            data-day={d.id}
+            gap={{ base: "6px 22px", md: "22px" }}
+            wrap={{ base: "wrap", md: "nowrap" }}
+            py="10px"
+            borderBottomWidth="1px"
+            borderColor="line"
+            align="start"
+          >
             <Box w="150px">
               <Box fontWeight="700" fontSize="17px">
                 {day(d.day)}
               </Box>
               <Box color="muted">in {d.working_days} working days</Box>
               {whole.text && (
-                <Box color={whole.bad ? "rust" : "muted"} fontWeight={whole.bad ? 700 : 400}>
+                <Box color={!whole.bad ? "muted" : (st?.late_min ?? 0) > 0 ? "rust" : "gorse"} fontWeight={whole.bad ? 700 : 400}>
                   {whole.text}
                 </Box>
               )}
@@ -63,7 +72,7 @@ function Days({ days }: { days: Schemas["PlanDay"][] }) {
                 {d.temp_c} °C, {Math.round(d.rh * 100)} % RH, {d.light}
               </Box>
             </Box>
-            <Flex flex="1" gap="10px 22px" wrap="wrap">
+            <Flex flex={{ base: "1 1 100%", md: "1" }} gap="10px 22px" wrap="wrap">
               {d.needs.map((n) => {
                 const piece = ofPiece(st, n.piece, n.words);
                 return (

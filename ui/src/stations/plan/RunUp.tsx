@@ -51,7 +51,7 @@ export function RunUp() {
   return (
     <Box mb="26px">
       <Flex gap="14px" align="center" wrap="wrap" mb="8px">
-        <Box flex="1" color={r.late_min > 0 ? "rust" : "ink"} fontWeight="600">
+        <Box flex="1 1 280px" color={r.late_min > 0 ? "rust" : "ink"} fontWeight="600">
           {whole(r)}
           <Box as="span" layerStyle="small" fontWeight="400">
             {" "}
