@@ -154,7 +154,7 @@ func New(ctx context.Context, c Config, db *database.DB, now clock.Clock, scale 
 	s.Build.Remember(256)
 	s.Plan = &plan.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Turns: s.Turns, MouldDries: mould.UsualDry, Shooting: s.Productions}
 	s.Stores.Work = storesWork{s.Build, s.Pieces, s.Plan}
-	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale}
+	s.Mix = &mix.Service{DB: db, Clock: now, Live: s.Live, Stores: mixStores{s.Stores}, Build: mixBuilder{s.Build}, Scale: scale, Sure: s.Plan.HowSure}
 	s.Colour = &colour.Service{DB: db, Clock: now, Live: s.Live, Pieces: s.Pieces, Wearers: colourWearers{s.Brief},
 		Stores: colourStores{s.Stores, now},
 		Mixes:  colourMixes{s.Mix}, Reader: s.Brief.Reader, Files: s.Files, Turns: s.Turns}

@@ -159,6 +159,9 @@ func AtLeast(need, n int, stages []Belief) float64 {
 	return math.Min(1, sum)
 }
 
+// UsualSure is how certain it is to be that enough are good, where nobody says.
+const UsualSure = 0.9
+
 // Plan is how many casts to run.
 type Plan struct {
 	Casts        int      `json:"casts"`

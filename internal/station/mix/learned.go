@@ -40,14 +40,11 @@ type Casts struct {
 	Chance float64 `json:"chance" doc:"that at least so many of them are good, 0..1"`
 }
 
-// sure is how certain it is to be that enough casts are good.
-const sure = 0.9
-
 // fade is after how many days a verdict counts half.
 const fade = 180
 
 // toPour answers it; nil where no cast was judged yet, or nothing can be promised.
-func toPour(p material.Product, need int, verdicts []yield.Casts) *Casts {
+func toPour(p material.Product, need int, verdicts []yield.Casts, sure float64) *Casts {
 	out := Casts{Need: need}
 	for _, v := range verdicts {
 		out.Judged += int(v.Casts)
@@ -138,7 +135,13 @@ func (s *Service) learned(ctx context.Context, db database.Reader, o Order, make
 	if err != nil {
 		return nil, err
 	}
+	sure := yield.UsualSure
+	if s.Sure != nil {
+		if sure, err = s.Sure(ctx); err != nil {
+			return nil, err
+		}
+	}
 	return &Learned{N: len(own.waste), Mine: mine, Waste: waste.Median - 1, Low: waste.P10 - 1, High: waste.P90 - 1,
 		Minutes: minutes.Median, MinLow: minutes.P10, MinHigh: minutes.P90, Casts: toPour(materials[makes], o.Amount.Copies,
-			verdicts)}, nil
+			verdicts, sure)}, nil
 }

@@ -127,6 +127,8 @@ type Service struct {
 	Stores Stores
 	Build  Builder
 	Scale  device.Scale
+	// Sure is how certain the shop wants it to be that enough casts are good; wired to the plan.
+	Sure func(context.Context) (float64, error)
 
 	mu        sync.Mutex
 	onScale   string // code of the mix on the scale; empty: look in the database

@@ -38,7 +38,12 @@ func (w worked) begin() []Begins {
 		if x.Open || !placed {
 			continue
 		}
-		b := Begins{Piece: x.Piece, DayID: w.f.days[x.Job].ID, Missing: w.f.missing[x.Job], On: w.f.at(st.Start).Truncate(24 * time.Hour)}
+		b := Begins{
+			Piece:   x.Piece,
+			DayID:   w.f.days[x.Job].ID,
+			Missing: w.f.missing[x.Job],
+			On:      w.f.at(st.Start).Truncate(24 * time.Hour),
+		}
 		i, seen := at[b]
 		if !seen {
 			i = len(out)

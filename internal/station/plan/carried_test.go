@@ -40,6 +40,7 @@ func TestAFurtherMouldIsDecided(t *testing.T) {
 	require.Len(t, done.RunUp.Moulds, 1)
 	dry := done.RunUp.Moulds[0].Dry
 	build := time.Time{}
+	assert.Contains(t, list[0].Text, "a second mould of "+code+", built by tomorrow evening")
 	for _, bar := range done.RunUp.Bars {
 		if bar.Text == "build a mould for "+code && !strings.Contains(bar.Lane, "/") {
 			build = bar.To
@@ -82,6 +83,9 @@ func TestADayIsPutOff(t *testing.T) {
 	r := p.runUp()
 	require.Positive(t, r.LateMin)
 	var list []plan.Mend
+	p.As["pip"].Yes("POST", "/api/plan/tries", m{"kind": "later", "day_id": r.Days[0].ID, "days": 30}, &list)
+	assert.Empty(t, list[0].Bar, "further than the plan's end")
+	p.As["pip"].Yes("DELETE", fmt.Sprintf("/api/plan/tries/%d", list[0].ID), nil, nil)
 	p.As["pip"].Yes("POST", "/api/plan/tries", m{"kind": "later", "day_id": r.Days[0].ID, "days": 14}, &list)
 	require.NotNil(t, list[0].Carry)
 	assert.Equal(t, http.StatusForbidden, p.As["ivo"].No("POST", "/api/plan/carry", list[0].Carry).Status)

@@ -38,9 +38,6 @@ type Enough struct {
 // mostSpares is from how many times as many on the number says only that nothing is known.
 const mostSpares = 4
 
-// usualSure is how certain it is to be that enough are good, where the shop said nothing else.
-const usualSure = 0.9
-
 // leastSure is what is worth planning for at least.
 const leastSure = 0.5
 
@@ -62,6 +59,19 @@ func (s *Service) sure(ctx context.Context, a ahead) (float64, error) {
 		return 0, err
 	}
 	return said[0], nil
+}
+
+// HowSure is how certain it is to be that enough are good wherever copies are counted out: as the shop said, else what is usual.
+func (s *Service) HowSure(ctx context.Context) (float64, error) {
+	share, err := s.sure(ctx, ahead{})
+	return orUsual(share), err
+}
+
+func orUsual(share float64) float64 {
+	if share > 0 {
+		return share
+	}
+	return yield.UsualSure
 }
 
 // writeSure writes it down.
@@ -170,10 +180,7 @@ func (s *Service) spares(ctx context.Context, f *facts, needs []copies.Need) err
 	if err != nil {
 		return err
 	}
-	share := usualSure
-	if f.sure > 0 {
-		share = f.sure
-	}
+	share := orUsual(f.sure)
 	f.enough = h.enough(needs, share)
 	missing, begun := map[string]int{}, map[string]int{}
 	for _, n := range needs {
@@ -200,12 +207,9 @@ func (s *Service) BeginFor(ctx context.Context, p piece.Piece, good int) (Enough
 	if err != nil {
 		return Enough{}, err
 	}
-	share, err := s.sure(ctx, ahead{})
+	share, err := s.HowSure(ctx)
 	if err != nil {
 		return Enough{}, err
-	}
-	if share == 0 {
-		share = usualSure
 	}
 	list := h.enough([]copies.Need{{Piece: p.Code, Family: p.Family, Missing: good}}, share)
 	if len(list) == 0 {

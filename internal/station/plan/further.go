@@ -27,26 +27,29 @@ type FurtherMould struct {
 }
 
 // further puts one more mould of a piece into a shop: built by the evening after a slot, or by the first on which that goes, and filled
-// from when it is dry on, which is given back.
-func (f facts) further(shop *runup.Shop, piece string, from int, dries time.Duration) (ready int) {
+// from when it is dry on; both are given back.
+func (f facts) further(shop *runup.Shop, piece string, from int, dries time.Duration) (by, ready int) {
 	code := fmt.Sprintf("%s/more", piece)
 	for n := 2; slices.ContainsFunc(shop.Moulds, func(m runup.Mould) bool { return m.Code == code }); n++ {
 		code = fmt.Sprintf("%s/more %d", piece, n)
 	}
 	minutes := cmp.Or(f.moulds[piece], float64(usualMouldMin))
-	by := (max(from, shop.Now)/daySlots+1)*daySlots + openTo/slotMin
+	by = (max(from, shop.Now)/daySlots+1)*daySlots + openTo/slotMin
 	for !f.fits(shop.People, shop.Now, by, minutes) && by+daySlots < shop.Horizon {
 		by += daySlots
 	}
 	ready = by + int(dries.Minutes())/slotMin
 	shop.Moulds = append(shop.Moulds, runup.Mould{Code: code, Ready: ready})
-	shop.Besides = append(shop.Besides, runup.Besides{ID: "build " + code, Text: code, Mould: piece, Minutes: minutes, Deadline: &by})
+	shop.Besides = append(
+		shop.Besides,
+		runup.Besides{ID: "build " + code, Text: code, Mould: piece, Minutes: minutes, Deadline: &by},
+	)
 	for i, x := range shop.Sessions {
 		if x.Piece == piece && !x.Open && len(x.Moulds) > 0 {
 			shop.Sessions[i].Moulds = append(slices.Clone(x.Moulds), code)
 		}
 	}
-	return ready
+	return by, ready
 }
 
 // fits says whether somebody is in long enough until then, with as much again for what they are at.
@@ -72,7 +75,8 @@ func (s *Service) furtherMoulds(ctx context.Context, f *facts, a ahead) error {
 		return fmt.Errorf("reading the moulds that are to be built: %w", err)
 	}
 	for i, m := range f.moulded {
-		f.moulded[i].Dry = f.at(f.further(&f.shop, m.Piece, f.slot(m.At), s.MouldDries))
+		_, ready := f.further(&f.shop, m.Piece, f.slot(m.At), s.MouldDries)
+		f.moulded[i].Dry = f.at(ready)
 	}
 	if a.mould != "" {
 		f.further(&f.shop, a.mould, f.shop.Now, s.MouldDries)
@@ -82,7 +86,10 @@ func (s *Service) furtherMoulds(ctx context.Context, f *facts, a ahead) error {
 
 // checkFurther refuses a further mould of a piece that is in none.
 func (w worked) checkFurther(piece string) error {
-	if !slices.ContainsFunc(w.f.shop.Sessions, func(x runup.Session) bool { return x.Piece == piece && !x.Open && len(x.Moulds) > 0 }) {
+	if !slices.ContainsFunc(
+		w.f.shop.Sessions,
+		func(x runup.Session) bool { return x.Piece == piece && !x.Open && len(x.Moulds) > 0 },
+	) {
 		return problem.Invalid("unknown_value", "piece", "No session of this piece waits for a mould.")
 	}
 	return nil
@@ -101,21 +108,38 @@ func (s *Service) writeFurther(ctx context.Context, tx database.Tx, code string)
 			AND (SELECT COUNT(*) FROM mould WHERE piece_id = ?) <= o.had), ?, ?`, p.ID, p.ID, p.ID, p.ID, who.ID, s.Clock.Now()); err != nil {
 		return fmt.Errorf("writing the mould down: %w", err)
 	}
-	_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Piece: p.ID, Kind: "plan", Code: code, Act: "further mould", Words: "to be built, by the plan"})
+	_, err = journal.Add(
+		ctx,
+		tx,
+		journal.Entry{
+			At:    s.Clock.Now(),
+			Piece: p.ID,
+			Kind:  "plan",
+			Code:  code,
+			Act:   "further mould",
+			Words: "to be built, by the plan",
+		},
+	)
 	return err
 }
 
 // DropFurther takes the decision back; it stays in the record.
 func (s *Service) DropFurther(ctx context.Context, id uint64) (RunUp, error) {
 	err := s.DB.InTx(ctx, func(tx database.Tx) error {
-		done, err := database.Changed(tx.ExecContext(ctx, `UPDATE plan_mould SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id))
+		done, err := database.Changed(
+			tx.ExecContext(ctx, `UPDATE plan_mould SET back_at = ? WHERE id = ? AND back_at IS NULL`, s.Clock.Now(), id),
+		)
 		if err != nil {
 			return err
 		}
 		if !done {
 			return problem.NotFound("mould to be built", fmt.Sprint(id))
 		}
-		_, err = journal.Add(ctx, tx, journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: fmt.Sprint(id), Act: "further mould taken back"})
+		_, err = journal.Add(
+			ctx,
+			tx,
+			journal.Entry{At: s.Clock.Now(), Kind: "plan", Code: fmt.Sprint(id), Act: "further mould taken back"},
+		)
 		return err
 	})
 	if err != nil {

@@ -364,15 +364,23 @@ func (w worked) tryable(late []plan.LateJob) []try {
 // openFrom and openTo are the hours of a day on which the shop is open beside its week.
 const openFrom, openTo = weekFrom, weekTo
 
-// secondMould is another shop: a mould like one is built by tomorrow evening, and dries as a new one does.
+// secondMould is another shop: a mould like one is built by tomorrow evening, or the first after it on which that goes, and dries as a
+// new one does.
 func (w worked) secondMould(like string) try {
 	piece, _, _ := strings.Cut(like, "/")
 	shop := w.f.shop
 	shop.Moulds, shop.Besides, shop.Sessions = slices.Clone(shop.Moulds), slices.Clone(shop.Besides), slices.Clone(shop.Sessions)
-	ready := w.f.further(&shop, piece, w.f.shop.Now, w.dries)
+	by, ready := w.f.further(&shop, piece, w.f.shop.Now, w.dries)
+	which, when := "a second mould", "tomorrow evening"
+	if w.f.at(by).Sub(w.f.origin) >= 48*time.Hour {
+		when = w.f.at(by).Format("Monday 2 January")
+	}
+	if n := len(slices.DeleteFunc(slices.Clone(shop.Moulds), func(m runup.Mould) bool { return !strings.HasPrefix(m.Code, piece+"/") })); n > 2 {
+		which = "a further mould"
+	}
 	return try{
 		Mend: Mend{
-			Text: fmt.Sprintf("a second mould of %s, built by tomorrow evening and dry on %s", piece, w.f.at(ready).Format("Monday 2 January")),
+			Text: fmt.Sprintf("%s of %s, built by %s and dry on %s", which, piece, when, w.f.at(ready).Format("Monday 2 January")),
 			Link: "/mould?piece=" + piece, Carry: &Change{Mould: piece},
 		},
 		shop: &shop, mould: piece,

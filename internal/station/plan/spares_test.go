@@ -48,9 +48,16 @@ func TestSparesAreInThePlan(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, p.As["pip"].No("POST", "/api/plan/carry", list[0].Carry).Status)
 	assert.Equal(t, "hours", p.As["ivo"].No("POST", "/api/plan/carry", m{}).Field)
 	assert.Equal(t, "sure", p.As["ivo"].No("POST", "/api/plan/carry", m{"sure": 0.3}).Field)
+	elsewhere := func() float64 {
+		share, err := p.S.Mix.Sure(t.Context())
+		require.NoError(t, err)
+		return share
+	}
+	assert.InDelta(t, 0.9, elsewhere(), 1e-9, "what is usual")
 	var done plan.Carried
 	p.As["ivo"].Yes("POST", "/api/plan/carry", list[0].Carry, &done)
 	assert.InDelta(t, 0.95, done.RunUp.Sure, 1e-9)
+	assert.InDelta(t, 0.95, elsewhere(), 1e-9, "the mix room counts out by the same")
 	for _, e := range done.RunUp.Enough {
 		assert.Equal(t, e.Begin, e.Planned)
 		assert.GreaterOrEqual(t, e.Chance, 0.95)

@@ -279,7 +279,10 @@ func (s *Service) tryOf(ctx context.Context, w worked, in NewTry) (try, error) {
 		f := w.f
 		f.shop.Jobs, f.days = slices.Clone(shop.Jobs), maps.Clone(f.days)
 		f.shift(later)
-		return try{Mend: Mend{Text: fmt.Sprintf("the %s %s later", place, plural(in.Days, "day")), Carry: &Change{Later: &later}}, shop: &f.shop}, nil
+		return try{
+			Mend: Mend{Text: fmt.Sprintf("the %s %s later", place, plural(in.Days, "day")), Carry: &Change{Later: &later}},
+			shop: &f.shop,
+		}, nil
 	}
 	return s.madeAs(ctx, w, in)
 }
@@ -515,7 +518,11 @@ func (s *Service) ahead(ctx context.Context, w worked, in Change) (ahead, error)
 	if h.Kind == "night" {
 		return ahead{alone: true}, nil
 	}
-	return ahead{hours: []HourChange{{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To}}}, nil
+	return ahead{
+		hours: []HourChange{
+			{Kind: h.Kind, Person: strings.TrimSpace(h.Person), Day: h.Day.Truncate(24 * time.Hour), From: h.From, To: h.To},
+		},
+	}, nil
 }
 
 // write writes a change down that was checked.
