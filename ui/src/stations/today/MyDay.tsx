@@ -116,11 +116,11 @@ function GapLine({ g, own }: { g: Schemas["TodayGap"]; own: boolean }) {
   });
   return (
     <Box py="4px" borderTopWidth="1px" borderColor="line" fontSize="14px" data-gap={clockTime(g.from)}>
-      <Flex gap="12px" align="baseline">
+      <Flex gap="4px 12px" align="baseline" wrap="wrap">
         <Box color="rust" fontWeight="600" w="170px" flexShrink="0">
           {day(g.from)} {clockTime(g.from)}–{clockTime(g.to)}
         </Box>
-        <Box flex="1">
+        <Box flex="1 1 200px">
           nothing noted
           {g.did.length > 0 && <Box as="span" color="muted">{`; the record has ${g.did.join(", ")}`}</Box>}
         </Box>
